@@ -1,0 +1,40 @@
+# The two commands: `make demo` and `make test`. Everything else is a part of them.
+PY := .venv/bin/python
+export PATH := $(CURDIR)/.venv/bin:$(PATH)
+
+.PHONY: setup demo demo-reset test lint types test-python test-web bench screenshots format
+
+setup:
+	@scripts/setup.sh
+
+demo: setup
+	@exec $(PY) -m demo
+
+demo-reset: setup
+	@$(PY) -m demo --reset
+
+test: setup lint types test-python
+
+lint:
+	ruff check .
+	ruff format --check .
+	lint-imports
+	cd web && npm run --silent lint
+
+types:
+	mypy
+	$(PY) -m scripts.api_types --check
+	cd web && npm run --silent types
+
+test-python:
+	$(PY) -m pytest
+
+bench: setup
+	@$(PY) -m bench
+
+screenshots: setup
+	$(PY) -m scripts.screenshots
+
+format:
+	ruff check --fix . && ruff format .
+	cd web && npm run --silent format

@@ -1,0 +1,1 @@
+"""Datorum: maps the columns of spreadsheets onto a site's record fields and imports them, rehearsed and proven."""

@@ -1,0 +1,1 @@
+"""Computation only: no network, no database, no web framework. Nothing here imports from outside this package."""

@@ -1,0 +1,87 @@
+"""What can go wrong, said so that a person can act on it."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+
+class Place(BaseModel, frozen=True):
+    """Where a problem stands; every part that is known is named."""
+
+    file: str | None = None
+    row: int | None = None
+    column: str | None = None
+    field: str | None = None
+
+
+class DatorumError(Exception):
+    """A problem with a code for programs, a sentence and a remedy for people, and a place.
+
+    The API turns it into problem details (RFC 9457), the command line into one line and exit status 2.
+    """
+
+    code = "error"
+
+    def __init__(self, message: str, *, remedy: str = "", place: Place | None = None) -> None:
+        super().__init__(message)
+        self.message = message
+        self.remedy = remedy
+        self.place = place or Place()
+
+    def sentence(self) -> str:
+        """The problem and its remedy in one line."""
+        return f"{self.message} {self.remedy}".strip()
+
+
+class UnreadableFile(DatorumError):
+    """The bytes cannot be read as a sheet."""
+
+    code = "unreadable-file"
+
+
+class InvalidMapping(DatorumError):
+    """The mapping names a column, field or step that does not fit."""
+
+    code = "invalid-mapping"
+
+
+class NotFound(DatorumError):
+    """There is no such thing, or not any more."""
+
+    code = "not-found"
+
+
+class Conflict(DatorumError):
+    """The state has moved on since the caller last looked."""
+
+    code = "conflict"
+
+
+class NotReady(DatorumError):
+    """An earlier station must be settled first."""
+
+    code = "not-ready"
+
+
+class SiteUnavailable(DatorumError):
+    """The site does not answer, or not as its description says."""
+
+    code = "site-unavailable"
+
+
+class SiteRefused(DatorumError):
+    """The site answered that it will not let Datorum in."""
+
+    code = "site-refused"
+
+
+class NotSignedIn(DatorumError):
+    """Nobody is signed in, or the name and password do not match."""
+
+    code = "not-signed-in"
+
+
+class NotAllowed(DatorumError):
+    """The signed-in person's role does not permit this."""
+
+    code = "not-allowed"

@@ -1,0 +1,23 @@
+"""The values that everything else passes around."""
+
+from datorum.core.model.finding import WHOLE_ROW, Finding, FindingGroup
+from datorum.core.model.mapping import FieldMapping, Mapping, ValueTable
+from datorum.core.model.plan import Action, Change, PlanRow, Policy, SiteRecord
+from datorum.core.model.record import Field, FieldType, RecordType
+
+__all__ = [
+    "WHOLE_ROW",
+    "Action",
+    "Change",
+    "Field",
+    "FieldMapping",
+    "FieldType",
+    "Finding",
+    "FindingGroup",
+    "Mapping",
+    "PlanRow",
+    "Policy",
+    "RecordType",
+    "SiteRecord",
+    "ValueTable",
+]

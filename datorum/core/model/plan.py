@@ -1,0 +1,56 @@
+"""What a run will do, record by record, field by field."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+
+class Action(StrEnum):
+    """What happens to one row of the sheet."""
+
+    CREATE = "create"
+    UPDATE = "update"
+    UNCHANGED = "unchanged"
+    LEFT_OUT = "left out"
+    HELD = "held"
+
+
+class Policy(BaseModel, frozen=True):
+    """What happens on a match, on no match, and with the site's mail."""
+
+    on_match: Literal["update", "skip"] = "update"
+    on_no_match: Literal["create", "skip"] = "create"
+    send_mail: bool = False
+
+
+class Change(BaseModel, frozen=True):
+    """One field of one record, before and after."""
+
+    before: Any = None
+    after: Any = None
+
+
+class SiteRecord(BaseModel, frozen=True):
+    """One record as the site gave it: its identity there, its entity tag if any, and its body."""
+
+    id: str
+    body: dict[str, Any]
+    etag: str | None = None
+
+
+class PlanRow(BaseModel, frozen=True):
+    """One row of the frozen plan.
+
+    ``changes`` holds every field that will be sent, keyed by path; for a create, ``before`` is None throughout.
+    """
+
+    row: int
+    action: Action
+    key: str | None = None
+    reason: str = ""
+    record_id: str | None = None
+    etag: str | None = None
+    changes: dict[str, Change] = Field(default_factory=dict)

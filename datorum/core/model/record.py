@@ -1,0 +1,67 @@
+"""What a site keeps: record types and their fields."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from pydantic import BaseModel
+
+
+class FieldType(StrEnum):
+    """The kinds of value a field can hold."""
+
+    TEXT = "text"
+    INTEGER = "integer"
+    NUMBER = "number"
+    BOOLEAN = "yes or no"
+    DATE = "date"
+    DATE_TIME = "date and time"
+
+
+class Field(BaseModel, frozen=True):
+    """One field of a record type.
+
+    ``path`` is dotted for a field inside an object: ``address.city``. Constraints carry the meaning that
+    JSON Schema 2020-12 gives the keywords of the same names.
+    """
+
+    path: str
+    title: str
+    type: FieldType = FieldType.TEXT
+    description: str = ""
+    format: str | None = None
+    required: bool = False
+    nullable: bool = False
+    read_only: bool = False
+    unique: bool = False
+    enum: tuple[str, ...] = ()
+    min_length: int | None = None
+    max_length: int | None = None
+    pattern: str | None = None
+    minimum: float | None = None
+    maximum: float | None = None
+
+
+class RecordType(BaseModel, frozen=True):
+    """One kind of record that a site keeps, say *customers*."""
+
+    name: str
+    title: str
+    fields: tuple[Field, ...]
+
+    @property
+    def writable(self) -> tuple[Field, ...]:
+        """The fields that an import can feed."""
+        return tuple(field for field in self.fields if not field.read_only)
+
+    def field(self, path: str) -> Field:
+        """The field at ``path``; raises KeyError where there is none."""
+        for field in self.fields:
+            if field.path == path:
+                return field
+        raise KeyError(path)
+
+    @property
+    def key_candidates(self) -> tuple[str, ...]:
+        """Paths of the fields that can tell two records apart."""
+        return tuple(field.path for field in self.writable if field.unique)

@@ -1,0 +1,133 @@
+"""Policy, what the site holds, and landed rows: into what happens to each row."""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable
+from typing import Any
+
+import polars as pl
+from pydantic import BaseModel
+
+from datorum.core.check import Checked, key_of
+from datorum.core.errors import NotReady
+from datorum.core.model import Action, Change, Field, Mapping, PlanRow, Policy, RecordType, SiteRecord
+from datorum.core.plan.values import at, same, to_json
+
+
+class FieldChange(BaseModel, frozen=True):
+    """One field over all updates: in how many records it changes, and the commonest changes."""
+
+    field: str
+    records: int
+    examples: tuple[tuple[Any, Any, int], ...]
+
+
+def plan_rows(
+    rows: pl.Series,
+    checked: Checked,
+    record_type: RecordType,
+    mapping: Mapping,
+    policy: Policy,
+    on_site: Iterable[SiteRecord],
+) -> list[PlanRow]:
+    """The action for every row, in the sheet's order.
+
+    A row meets a record where their match keys are the same. Raises NotReady where the mapping has no match key.
+    """
+    if not mapping.match_key or mapping.match_key not in checked.landed:
+        raise NotReady(
+            "No match key is fed, so a row cannot be told from a record that is already on the site.",
+            remedy="Feed a field that the site keeps unique, such as the e-mail, and choose it as match key.",
+        )
+    key_field = record_type.field(mapping.match_key)
+    records = _by_key(key_field, on_site)
+    held = dict(_held_reasons(checked))
+    keys = checked.landed[mapping.match_key].values
+    keys_to_match = key_of(key_field, keys).to_list()
+    fields = [record_type.field(path) for path in checked.landed]
+    columns = {field.path: checked.landed[field.path].values.to_list() for field in fields}
+
+    plan = []
+    for index, row in enumerate(rows.to_list()):
+        key = keys[index]
+        if row in held:
+            plan.append(PlanRow(row=row, action=Action.HELD, key=key, reason=held[row]))
+            continue
+        values = {field.path: to_json(field, columns[field.path][index]) for field in fields}
+        matches = records.get(keys_to_match[index], [])
+        plan.append(_decide(row, key, values, matches, fields, mapping, policy))
+    return plan
+
+
+def changed_fields(plan: Iterable[PlanRow]) -> list[FieldChange]:
+    """Which fields change in how many of the records that are updated, most first."""
+    pairs: dict[str, Counter[tuple[str, str]]] = defaultdict(Counter)
+    for row in plan:
+        if row.action is Action.UPDATE:
+            for path, change in row.changes.items():
+                pairs[path][(_shown(change.before), _shown(change.after))] += 1
+    found = [
+        FieldChange(
+            field=path,
+            records=counter.total(),
+            examples=tuple((before, after, count) for (before, after), count in counter.most_common(3)),
+        )
+        for path, counter in pairs.items()
+    ]
+    return sorted(found, key=lambda change: (-change.records, change.field))
+
+
+def _shown(value: Any) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return "" if value is None else str(value)
+
+
+def _by_key(field: Field, on_site: Iterable[SiteRecord]) -> dict[str, list[SiteRecord]]:
+    found: dict[str, list[SiteRecord]] = defaultdict(list)
+    for record in on_site:
+        value = at(record.body, field.path)
+        if value not in (None, ""):
+            found[str(value).lower() if field.format == "email" else str(value)].append(record)
+    return found
+
+
+def _held_reasons(checked: Checked) -> Iterable[tuple[int, str]]:
+    blocking = checked.findings.filter(pl.col("blocks"))
+    for row in blocking.unique("row", keep="first", maintain_order=True).iter_rows(named=True):
+        yield row["row"], f"{row['field']}: {row['message']}".removeprefix(": ")
+
+
+def _decide(
+    row: int,
+    key: str | None,
+    values: dict[str, Any],
+    matches: list[SiteRecord],
+    fields: list[Field],
+    mapping: Mapping,
+    policy: Policy,
+) -> PlanRow:
+    if key is None:
+        return PlanRow(row=row, action=Action.HELD, reason="the match key is blank")
+    if len(matches) > 1:
+        told = f"{len(matches):,} records on the site have this key: {', '.join(r.id for r in matches[:5])}"
+        return PlanRow(row=row, action=Action.HELD, key=key, reason=told)
+    if not matches:
+        if policy.on_no_match == "skip":
+            return PlanRow(row=row, action=Action.LEFT_OUT, key=key, reason="not on the site; policy: do not create")
+        changes = {path: Change(after=value) for path, value in values.items() if value is not None}
+        return PlanRow(row=row, action=Action.CREATE, key=key, changes=changes)
+
+    record = matches[0]
+    known = {"record_id": record.id, "etag": record.etag, "key": key}
+    if policy.on_match == "skip":
+        return PlanRow(row=row, action=Action.LEFT_OUT, reason="on the site already; policy: leave it", **known)
+    changes = {}
+    for field in fields:
+        before, after = at(record.body, field.path), values[field.path]
+        if after is None and mapping.fields[field.path].blank == "keep":
+            continue
+        if not same(field, before, after):
+            changes[field.path] = Change(before=before, after=after)
+    return PlanRow(row=row, action=Action.UPDATE if changes else Action.UNCHANGED, changes=changes, **known)

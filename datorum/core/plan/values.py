@@ -1,0 +1,75 @@
+"""Landed text into what a site is sent, and the question whether two such values are the same."""
+
+from __future__ import annotations
+
+import datetime as dt
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+from datorum.core.model import Field, FieldType
+
+
+def to_json(field: Field, text: str | None) -> Any:
+    """The JSON value of a landed text that has passed its checks. Whole numbers stay exact, however long."""
+    if text is None:
+        return None
+    match field.type:
+        case FieldType.INTEGER:
+            return int(text)
+        case FieldType.NUMBER:
+            number = Decimal(text)
+            return int(number) if number == number.to_integral_value() and "." not in text else float(text)
+        case FieldType.BOOLEAN:
+            return text == "true"
+    return text
+
+
+def same(field: Field, left: Any, right: Any) -> bool:
+    """Whether two values of a field mean the same: numbers by amount, times by instant, blank as blank."""
+    if _blank(left) or _blank(right):
+        return _blank(left) and _blank(right)
+    if left == right and not isinstance(left, bool) and not isinstance(right, bool):
+        return True
+    match field.type:
+        case FieldType.INTEGER | FieldType.NUMBER:
+            try:
+                return Decimal(str(left)) == Decimal(str(right))
+            except InvalidOperation:
+                return False
+        case FieldType.DATE_TIME:
+            return bool(_instant(left) == _instant(right))
+        case FieldType.BOOLEAN:
+            return left is right
+    return str(left) == str(right)
+
+
+def at(body: dict[str, Any], path: str) -> Any:
+    """The value at a dotted path, None where there is none."""
+    value: Any = body
+    for part in path.split("."):
+        value = value.get(part) if isinstance(value, dict) else None
+    return value
+
+
+def nest(values: dict[str, Any]) -> dict[str, Any]:
+    """Dotted paths into objects: ``{"address.city": "Bergen"}`` → ``{"address": {"city": "Bergen"}}``."""
+    body: dict[str, Any] = {}
+    for path, value in values.items():
+        *parents, last = path.split(".")
+        inner = body
+        for part in parents:
+            inner = inner.setdefault(part, {})
+        inner[last] = value
+    return body
+
+
+def _blank(value: Any) -> bool:
+    return value is None or value == ""
+
+
+def _instant(value: Any) -> Any:
+    try:
+        moment = dt.datetime.fromisoformat(str(value))
+    except ValueError:
+        return value
+    return moment if moment.tzinfo else moment.replace(tzinfo=dt.UTC)

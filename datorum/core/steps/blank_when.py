@@ -1,0 +1,24 @@
+"""Take certain words as blank."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import polars as pl
+
+from datorum.core.steps.step import Step, Stepped, all_read
+
+
+class BlankWhen(Step, frozen=True):
+    """A value that says one of these words, in any case, is taken as blank."""
+
+    kind: Literal["blank_when"] = "blank_when"
+    words: tuple[str, ...] = ("n/a", "-")
+
+    def sentence(self) -> str:
+        return "Take as blank: " + ", ".join(f"“{word}”" for word in self.words)
+
+    def apply(self, values: pl.Series) -> Stepped:
+        words = [word.strip().lower() for word in self.words]
+        says_so = values.str.strip_chars().str.to_lowercase().is_in(words)
+        return all_read(values.set(says_so.fill_null(False), None))

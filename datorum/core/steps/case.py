@@ -1,0 +1,36 @@
+"""Change case."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import polars as pl
+
+from datorum.core.steps.step import Step, Stepped, all_read
+
+_SAYS = {
+    "lower": "Change to lower case",
+    "upper": "Change to UPPER CASE",
+    "proper": "Change to Proper Case, a capital for each word",
+    "sentence": "Change to sentence case, a capital at the start",
+}
+
+
+class Case(Step, frozen=True):
+    """Letters to lower, upper, proper (each word) or sentence (the first letter) case."""
+
+    kind: Literal["case"] = "case"
+    to: Literal["lower", "upper", "proper", "sentence"] = "lower"
+
+    def sentence(self) -> str:
+        return _SAYS[self.to]
+
+    def apply(self, values: pl.Series) -> Stepped:
+        match self.to:
+            case "lower":
+                return all_read(values.str.to_lowercase())
+            case "upper":
+                return all_read(values.str.to_uppercase())
+            case "proper":
+                return all_read(values.str.to_titlecase())
+        return all_read(values.str.head(1).str.to_uppercase() + values.str.slice(1).str.to_lowercase())

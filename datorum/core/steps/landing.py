@@ -1,0 +1,83 @@
+"""From supplied to landed: columns through steps and value table, a whole column at a time."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import polars as pl
+
+from datorum.core.model.mapping import FieldMapping
+from datorum.core.steps import Join, Step
+
+NO_VALUE_SET = 255
+"""What ``Landed.failed`` holds where the value table has no pair."""
+
+
+class Landed(NamedTuple):
+    """One field over all rows, three series of equal length.
+
+    ``supplied``: String, what came, several columns joined by a middle dot. ``values``: String, what the site will
+    get in its plain spelling, null for blank. ``failed``: UInt8, 0 where all went well, else the number of the step
+    (counted from 1) that could not read its input, or ``NO_VALUE_SET``.
+    """
+
+    supplied: pl.Series
+    values: pl.Series
+    failed: pl.Series
+
+
+def land(frame: pl.DataFrame, mapping: FieldMapping, *, until: int | None = None) -> Landed:
+    """Run one field's mapping over a frame of String columns.
+
+    ``until`` stops after that many steps, for showing the value under each step. Columns that the frame lacks count as
+    blank; whether they should be there is the mapping's check, not this function's.
+    """
+    height = frame.height
+    failed = pl.zeros(height, dtype=pl.UInt8, eager=True)
+    if not mapping.columns:
+        constant = mapping.constant or None
+        values = pl.repeat(constant, height, dtype=pl.String, eager=True)
+        return Landed(pl.repeat(None, height, dtype=pl.String, eager=True), values, failed)
+
+    columns = [_column(frame, name) for name in mapping.columns]
+    supplied = Join(separator=" · ").join(columns)
+    steps = mapping.steps if until is None else mapping.steps[:until]
+    for number, step in enumerate(steps, 1):
+        if isinstance(step, Join):
+            columns = [step.join(columns)]
+            continue
+        columns, failed = _apply(step, number, columns, failed)
+    values = blank_to_null(Join().join(columns))
+    if mapping.value_table is not None and until is None:
+        values, failed = _look_up(mapping.value_table.pairs, values, failed)
+    return Landed(supplied, values.set(failed > 0, None), failed)
+
+
+def blank_to_null(values: pl.Series) -> pl.Series:
+    """Texts of no or only white space become null."""
+    return values.set((values.str.strip_chars() == "").fill_null(False), None)
+
+
+def _column(frame: pl.DataFrame, name: str) -> pl.Series:
+    if name in frame.columns:
+        return frame[name]
+    return pl.repeat(None, frame.height, dtype=pl.String, eager=True)
+
+
+def _apply(step: Step, number: int, columns: list[pl.Series], failed: pl.Series) -> tuple[list[pl.Series], pl.Series]:
+    landed = []
+    for column in columns:
+        stepped = step.apply(column)
+        landed.append(stepped.values)
+        failed = failed.set(stepped.failed & (failed == 0), number)
+    return landed, failed
+
+
+def _look_up(pairs: dict[str, str], values: pl.Series, failed: pl.Series) -> tuple[pl.Series, pl.Series]:
+    found = (
+        values.replace_strict(pairs, default=None, return_dtype=pl.String)
+        if pairs
+        else values.set(values.is_not_null(), None)
+    )
+    missing = values.is_not_null() & found.is_null() & (failed == 0)
+    return blank_to_null(found), failed.set(missing, NO_VALUE_SET)

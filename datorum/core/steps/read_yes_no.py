@@ -1,0 +1,35 @@
+"""Read a text as yes or no."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import polars as pl
+
+from datorum.core.steps.step import Step, Stepped
+
+YES = ("yes", "y", "true", "t", "1", "on", "x", "ja", "j")
+NO = ("no", "n", "false", "f", "0", "off", "nei", "nein")
+
+
+class ReadYesNo(Step, frozen=True):
+    """Lands ``true`` or ``false`` for the given spellings, in any case."""
+
+    kind: Literal["read_yes_no"] = "read_yes_no"
+    yes: tuple[str, ...] = YES
+    no: tuple[str, ...] = NO
+
+    def sentence(self) -> str:
+        return f"Read as yes or no: {', '.join(self.yes[:3])} … or {', '.join(self.no[:3])} …"
+
+    def apply(self, values: pl.Series) -> Stepped:
+        text = values.str.strip_chars().str.to_lowercase()
+        pairs = dict.fromkeys((w.lower() for w in self.no), "false") | dict.fromkeys(
+            (w.lower() for w in self.yes), "true"
+        )
+        landed = text.replace_strict(pairs, default=None, return_dtype=pl.String)
+        failed = landed.is_null() & text.is_not_null() & (text != "")
+        return Stepped(landed, failed.fill_null(False))
+
+    def problem(self, value: str) -> str:
+        return "is neither a yes nor a no"

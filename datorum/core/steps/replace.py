@@ -1,0 +1,26 @@
+"""Replace text."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import polars as pl
+from pydantic import Field
+
+from datorum.core.steps.step import Step, Stepped, all_read
+
+
+class Replace(Step, frozen=True):
+    """Each occurrence of one text, taken letter by letter, becomes another."""
+
+    kind: Literal["replace"] = "replace"
+    find: Annotated[str, Field(max_length=1000)] = ""
+    by: Annotated[str, Field(max_length=1000)] = ""
+
+    def sentence(self) -> str:
+        if not self.find:
+            return "Replace text (say which)"
+        return f"Replace “{self.find}” by “{self.by}”" if self.by else f"Remove “{self.find}”"
+
+    def apply(self, values: pl.Series) -> Stepped:
+        return all_read(values.str.replace_all(self.find, self.by, literal=True) if self.find else values)

@@ -1,0 +1,22 @@
+"""Trim and collapse spaces."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import polars as pl
+
+from datorum.core.steps.step import Step, Stepped, all_read
+
+
+class Trim(Step, frozen=True):
+    """Spaces at both ends go; inside, each run of spaces becomes one."""
+
+    kind: Literal["trim"] = "trim"
+
+    def sentence(self) -> str:
+        return "Trim spaces at both ends and double spaces inside"
+
+    def apply(self, values: pl.Series) -> Stepped:
+        # Line ends inside a text are kept: they carry meaning in notes and addresses.
+        return all_read(values.str.replace_all(r"[ \t\u{a0}]+", " ").str.strip_chars())

@@ -1,0 +1,51 @@
+"""What was sent against what is found."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from pydantic import BaseModel
+
+from datorum.core.model import Action, PlanRow, RecordType, SiteRecord
+from datorum.core.plan import at, same
+
+
+class Mismatch(BaseModel, frozen=True):
+    """One field of one record that the site holds otherwise than it was sent; ``field`` is empty for a record that
+    is not found at all."""
+
+    row: int
+    record_id: str | None
+    key: str | None
+    field: str
+    sent: Any
+    found: Any
+
+
+def compare(record_type: RecordType, sent: Iterable[PlanRow], found: Mapping[str, SiteRecord]) -> list[Mismatch]:
+    """Every difference between the rows that were carried out and the records the site gives back, by record id."""
+    mismatches = []
+    for row in sent:
+        if row.action not in (Action.CREATE, Action.UPDATE):
+            continue
+        record = found.get(row.record_id or "")
+        if record is None:
+            mismatches.append(
+                Mismatch(row=row.row, record_id=row.record_id, key=row.key, field="", sent=row.key, found=None)
+            )
+            continue
+        for path, change in row.changes.items():
+            value = at(record.body, path)
+            if not same(record_type.field(path), change.after, value):
+                mismatches.append(
+                    Mismatch(
+                        row=row.row,
+                        record_id=record.id,
+                        key=row.key,
+                        field=path,
+                        sent=change.after,
+                        found=value,
+                    )
+                )
+    return mismatches

@@ -1,0 +1,42 @@
+"""What a deployment can set, each by an environment variable that begins with DATORUM_."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from datorum.core.table import Limits
+
+
+class Settings(BaseSettings):
+    """Read once at the start.
+
+    ``database_url``: where records are kept; without it, a PostgreSQL of Datorum's own is started under ``home``.
+    ``secret_key``: seals site credentials; without it, one is made and kept under ``home``.
+    ``allow_private_sites``: whether sites at loopback and private addresses may be reached.
+    """
+
+    model_config = SettingsConfigDict(env_prefix="DATORUM_")
+
+    database_url: str | None = None
+    host: str = "127.0.0.1"
+    port: int = 8470
+    home: Path = Path(".datorum")
+    secret_key: str | None = None
+    secure_cookies: bool = False
+    allow_private_sites: bool = False
+    upload_bytes: int = Field(512 * 1024 * 1024, description="The largest file that is taken in.")
+    limits: Limits = Limits()
+    concurrency: int = Field(24, description="The most requests that are under way to one site at a time.")
+    stalled_after: float = Field(
+        30.0, description="Seconds without a sign of life after which a worker counts as dead."
+    )
+
+
+@lru_cache
+def settings() -> Settings:
+    """The settings of this process."""
+    return Settings()

@@ -1,0 +1,272 @@
+"""The tables."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, MetaData, Text, UniqueConstraint, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+Json = dict[str, Any]
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {  # noqa: RUF012 (SQLAlchemy's own attribute)
+        str: Text,
+        Json: JSONB,
+        list[Any]: JSONB,
+        dt.datetime: DateTime(timezone=True),
+        bytes: LargeBinary,
+    }
+
+
+class Person(Base):
+    """Somebody who may sign in. ``role``: administrator, editor or viewer."""
+
+    __tablename__ = "person"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    password_hash: Mapped[str]
+    role: Mapped[str]
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+
+
+class SignIn(Base):
+    """One browser that is signed in. Only the digest of its token is kept."""
+
+    __tablename__ = "sign_in"
+    token_digest: Mapped[bytes] = mapped_column(primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
+    csrf: Mapped[str]
+    expires_at: Mapped[dt.datetime]
+    person: Mapped[Person] = relationship(lazy="joined")
+
+
+class AuditEntry(Base):
+    """One change of data: who did what to what, and when."""
+
+    __tablename__ = "audit"
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+    person: Mapped[str]
+    action: Mapped[str]
+    subject: Mapped[str]
+    detail: Mapped[Json] = mapped_column(default=dict)
+    __table_args__ = (Index("ix_audit_action_at", "action", "at"),)
+
+
+class Site(Base):
+    """A site and how it describes itself. ``sealed_token`` is encrypted."""
+
+    __tablename__ = "site"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    address: Mapped[str]
+    sealed_token: Mapped[bytes]
+    description: Mapped[Json]
+    described_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+
+
+class Import(Base):
+    """One sheet going to one record type."""
+
+    __tablename__ = "import"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+    record_type: Mapped[str]
+    policy: Mapped[Json]
+    created_by: Mapped[str]
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    site: Mapped[Site] = relationship(lazy="joined")
+
+
+class Original(Base):
+    """The bytes as they came, never altered."""
+
+    __tablename__ = "original"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
+    filename: Mapped[str]
+    sha256: Mapped[str]
+    size: Mapped[int] = mapped_column(BigInteger)
+    data: Mapped[bytes] = mapped_column(deferred=True)
+
+
+class StoredSheet(Base):
+    """One reading of an original; a changed dialect makes a new one."""
+
+    __tablename__ = "sheet"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
+    original_id: Mapped[int] = mapped_column(ForeignKey("original.id", ondelete="CASCADE"))
+    dialect: Mapped[Json]
+    headers: Mapped[list[Any]]
+    notes: Mapped[list[Any]]
+    flags: Mapped[Json]
+    rows: Mapped[int]
+    blank_lines: Mapped[int]
+    profiles: Mapped[list[Any]] = mapped_column(deferred=True)
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    original: Mapped[Original] = relationship(lazy="joined")
+
+
+class Chunk(Base):
+    """Some rows of a sheet as Parquet."""
+
+    __tablename__ = "chunk"
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    first: Mapped[int]
+    rows: Mapped[int]
+    parquet: Mapped[bytes]
+
+
+class MappingVersion(Base):
+    """One state of an import's mapping; the latest version counts."""
+
+    __tablename__ = "mapping_version"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"))
+    version: Mapped[int]
+    body: Mapped[Json]
+    created_by: Mapped[str]
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    __table_args__ = (UniqueConstraint("import_id", "version"),)
+
+
+class CheckResult(Base):
+    """What one check of one sheet under one mapping found."""
+
+    __tablename__ = "check_result"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"))
+    mapping_version: Mapped[int]
+    rows: Mapped[int]
+    ready: Mapped[int]
+    held: Mapped[int]
+    warned: Mapped[int]
+    groups: Mapped[list[Any]]
+    seconds: Mapped[float]
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+
+
+class StoredFinding(Base):
+    """One finding of a check."""
+
+    __tablename__ = "finding"
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    check_id: Mapped[int] = mapped_column(ForeignKey("check_result.id", ondelete="CASCADE"))
+    row: Mapped[int] = mapped_column(BigInteger)
+    field: Mapped[str]
+    rule: Mapped[str]
+    blocks: Mapped[bool]
+    value: Mapped[str | None]
+    message: Mapped[str]
+    __table_args__ = (
+        Index("ix_finding_group", "check_id", "field", "rule"),
+        Index("ix_finding_row", "check_id", "row"),
+    )
+
+
+class Plan(Base):
+    """A rehearsal: the frozen plan. ``state``: reading, ready or failed."""
+
+    __tablename__ = "plan"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"))
+    mapping_version: Mapped[int]
+    policy: Mapped[Json]
+    state: Mapped[str]
+    error: Mapped[str] = mapped_column(default="")
+    records_read: Mapped[int] = mapped_column(default=0)
+    records_on_site: Mapped[int | None]
+    counts: Mapped[Json] = mapped_column(default=dict)
+    changed_fields: Mapped[list[Any]] = mapped_column(default=list)
+    created_by: Mapped[str]
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    snapshot_at: Mapped[dt.datetime | None]
+
+
+class StoredPlanRow(Base):
+    """One row of a plan and what became of it. ``state``: pending, sending, done, failed, or none where nothing is
+    sent."""
+
+    __tablename__ = "plan_row"
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
+    row: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    action: Mapped[str]
+    key: Mapped[str | None]
+    reason: Mapped[str]
+    record_id: Mapped[str | None]
+    etag: Mapped[str | None]
+    changes: Mapped[Json]
+    state: Mapped[str]
+    attempts: Mapped[int] = mapped_column(default=0)
+    status: Mapped[int | None]
+    message: Mapped[str] = mapped_column(default="")
+    ended_at: Mapped[dt.datetime | None]
+    __table_args__ = (
+        Index("ix_plan_row_state", "plan_id", "state"),
+        Index("ix_plan_row_action", "plan_id", "action", "row"),
+    )
+
+
+class Run(Base):
+    """A plan carried out. ``state``: waiting, running, paused, done or failed; one run a plan, whoever clicks twice."""
+
+    __tablename__ = "run"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), unique=True)
+    state: Mapped[str]
+    error: Mapped[str] = mapped_column(default="")
+    started_by: Mapped[str]
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    started_at: Mapped[dt.datetime | None]
+    ended_at: Mapped[dt.datetime | None]
+    rate: Mapped[float] = mapped_column(default=0.0)
+    response_ms: Mapped[float] = mapped_column(default=0.0)
+    concurrency: Mapped[int] = mapped_column(default=0)
+    plan: Mapped[Plan] = relationship(lazy="joined")
+
+
+class Verification(Base):
+    """The site read back after a run. ``state``: reading, done or failed."""
+
+    __tablename__ = "verification"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), index=True)
+    state: Mapped[str]
+    error: Mapped[str] = mapped_column(default="")
+    records_read: Mapped[int] = mapped_column(default=0)
+    records_on_site: Mapped[int | None]
+    compared: Mapped[int] = mapped_column(default=0)
+    fields_compared: Mapped[int] = mapped_column(default=0)
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    ended_at: Mapped[dt.datetime | None]
+
+
+class StoredMismatch(Base):
+    """One field that the site holds otherwise than it was sent; an empty field: the record is not there."""
+
+    __tablename__ = "mismatch"
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    verification_id: Mapped[int] = mapped_column(ForeignKey("verification.id", ondelete="CASCADE"), index=True)
+    row: Mapped[int] = mapped_column(BigInteger)
+    record_id: Mapped[str | None]
+    key: Mapped[str | None]
+    field: Mapped[str]
+    sent: Mapped[Any] = mapped_column(JSONB)
+    found: Mapped[Any] = mapped_column(JSONB)

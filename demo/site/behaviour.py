@@ -1,0 +1,66 @@
+"""How the site can be told to misbehave: slow, full, out of order, or hanging up."""
+
+from __future__ import annotations
+
+import asyncio
+
+from pydantic import BaseModel, Field
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+
+class Behaviour(BaseModel):
+    """Every n-th API request is answered so; 0 is never."""
+
+    delay_ms: int = Field(0, ge=0, le=60_000)
+    too_many_every: int = Field(0, ge=0)
+    retry_after: int = Field(1, ge=0)
+    unavailable_every: int = Field(0, ge=0)
+    drop_before_every: int = Field(0, ge=0, description="Hang up before the request is carried out.")
+    drop_after_every: int = Field(0, ge=0, description="Hang up after it is carried out, before the answer.")
+    alter_city: bool = Field(False, description="Store every city in capitals, as an eager plug-in would.")
+
+
+class Misbehaving:
+    """ASGI middleware that applies a behaviour to requests under /api/."""
+
+    def __init__(self, app: ASGIApp, behaviour: Behaviour) -> None:
+        self.app = app
+        self.behaviour = behaviour
+        self.count = 0
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or not scope["path"].startswith("/api/"):
+            await self.app(scope, receive, send)
+            return
+        self.count += 1
+        now = self.behaviour
+        if now.delay_ms:
+            await asyncio.sleep(now.delay_ms / 1000)
+        if self._due(now.too_many_every):
+            await self._answer(429, "Too many requests", now.retry_after)(scope, receive, send)
+        elif self._due(now.unavailable_every):
+            await self._answer(503, "Down for a moment", now.retry_after)(scope, receive, send)
+        elif self._due(now.drop_before_every):
+            raise ConnectionAbortedError("told to hang up before the request")
+        elif self._due(now.drop_after_every):
+            await self.app(scope, receive, _swallow)
+            raise ConnectionAbortedError("told to hang up before the answer")
+        else:
+            await self.app(scope, receive, send)
+
+    def _due(self, every: int) -> bool:
+        return every > 0 and self.count % every == 0
+
+    @staticmethod
+    def _answer(status: int, title: str, retry_after: int) -> JSONResponse:
+        return JSONResponse(
+            {"type": "about:blank", "title": title, "status": status},
+            status,
+            headers={"Retry-After": str(retry_after)},
+            media_type="application/problem+json",
+        )
+
+
+async def _swallow(message: object) -> None:
+    """Takes the answer that the caller never sees."""
