@@ -213,6 +213,7 @@ class StoredPlanRow(Base):
     record_id: Mapped[str | None]
     etag: Mapped[str | None]
     changes: Mapped[Json]
+    on_site: Mapped[Json | None] = mapped_column(JSONB(none_as_null=True))
     state: Mapped[str]
     attempts: Mapped[int] = mapped_column(default=0)
     status: Mapped[int | None]

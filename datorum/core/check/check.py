@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Callable
 from collections.abc import Mapping as AnyMapping
 from dataclasses import dataclass
 
 import polars as pl
 
 from datorum.core.check.rules import RULES
-from datorum.core.model import WHOLE_ROW, Field, Finding, FindingGroup, Mapping, RecordType
+from datorum.core.model import WHOLE_ROW, Field, FieldMapping, Finding, FindingGroup, Mapping, RecordType
 from datorum.core.steps.landing import NO_VALUE_SET, Landed, land
 from datorum.core.table import FLAG, FLAGS, ROW
 
@@ -75,8 +76,17 @@ class Checked:
         return len(warned.filter(~warned.is_in(self.held_rows.implode())))
 
 
-def check(frame: pl.DataFrame, record_type: RecordType, mapping: Mapping, today: dt.date) -> Checked:
-    """Land every fed field of a sheet frame and hold it to every rule of its field."""
+def check(
+    frame: pl.DataFrame,
+    record_type: RecordType,
+    mapping: Mapping,
+    today: dt.date,
+    landing: Callable[[pl.DataFrame, FieldMapping], Landed] = land,
+) -> Checked:
+    """Land every fed field of a sheet frame and hold it to every rule of its field.
+
+    ``landing`` may remember what an earlier call landed from the same frame.
+    """
     rows = frame[ROW]
     parts = [_flagged(frame)]
     landed: dict[str, Landed] = {}
@@ -86,7 +96,7 @@ def check(frame: pl.DataFrame, record_type: RecordType, mapping: Mapping, today:
             if field.required:
                 parts.append(_unfed(rows, field))
             continue
-        landed[field.path] = land(frame, fed)
+        landed[field.path] = landing(frame, fed)
         parts.extend(_field_findings(rows, field, mapping, landed[field.path], today))
     if mapping.match_key and mapping.match_key in landed:
         parts.append(_same_key(rows, record_type.field(mapping.match_key), landed[mapping.match_key]))
@@ -145,6 +155,8 @@ def _field_findings(
         if not rule.applies(field):
             continue
         broken = rule.breaks(field, landed.values).fill_null(False) & sound
+        if rule.name != "required":
+            broken = broken & landed.values.is_not_null()
         if broken.any():
             values = landed.values.filter(broken).to_list()
             says = [rule.says(field, value or "") for value in values]

@@ -45,6 +45,7 @@ class PlanRow(BaseModel, frozen=True):
     """One row of the frozen plan.
 
     ``changes`` holds every field that will be sent, keyed by path; for a create, ``before`` is None throughout.
+    ``on_site`` is the matching record as the site had it when the plan was made.
     """
 
     row: int
@@ -54,3 +55,4 @@ class PlanRow(BaseModel, frozen=True):
     record_id: str | None = None
     etag: str | None = None
     changes: dict[str, Change] = Field(default_factory=dict)
+    on_site: dict[str, Any] | None = None

@@ -120,7 +120,7 @@ def _decide(
         return PlanRow(row=row, action=Action.CREATE, key=key, changes=changes)
 
     record = matches[0]
-    known = {"record_id": record.id, "etag": record.etag, "key": key}
+    known: dict[str, Any] = {"record_id": record.id, "etag": record.etag, "key": key, "on_site": record.body}
     if policy.on_match == "skip":
         return PlanRow(row=row, action=Action.LEFT_OUT, reason="on the site already; policy: leave it", **known)
     changes = {}

@@ -1,0 +1,219 @@
+"""Imports: made from a file, read, mapped, checked."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Annotated
+
+from fastapi import APIRouter, File, Form, Query, Response, UploadFile
+from pydantic import BaseModel
+
+from datorum.api.access import Editor, Store, Viewer
+from datorum.core.model import Field as SiteField
+from datorum.core.model import FieldMapping, FindingGroup, Mapping, Policy
+from datorum.core.table import Dialect
+from datorum.settings import settings
+from datorum.stations import check as checking
+from datorum.stations import imports, ledger, read
+from datorum.stations import map as mapping_station
+from datorum.stations.imports import open_import
+from datorum.stations.overview import Overview, overview
+
+router = APIRouter(prefix="/api/imports", tags=["imports"])
+
+
+class ImportView(BaseModel):
+    id: int
+    name: str
+    site: str
+    record_type: str
+    filename: str
+    rows: int
+    created_by: str
+    created_at: dt.datetime
+
+
+class RowsView(BaseModel):
+    """Rows as supplied, from ``first`` on; a cell of null is one that the row does not have."""
+
+    total: int
+    first: int
+    rows: list[read.SheetRow]
+
+
+class MappingView(BaseModel):
+    """The mapping that counts, the fields it can feed, and the columns it can draw on."""
+
+    version: int
+    mapping: Mapping
+    fields: list[SiteField]
+    key_candidates: list[str]
+    columns: list[mapping_station.ColumnView]
+    unplaced: list[str]
+
+
+class SavedMapping(BaseModel):
+    version: int
+
+
+class MappingChange(BaseModel):
+    base_version: int
+    mapping: Mapping
+
+
+class FeedQuestion(BaseModel):
+    field: str
+    columns: tuple[str, ...]
+
+
+class InspectQuestion(BaseModel):
+    """A field under a mapping, saved or not; steps are shown on ``row``."""
+
+    field: str
+    mapping: FieldMapping
+    row: int | None = None
+
+
+class CheckView(BaseModel):
+    rows: int
+    ready: int
+    held: int
+    warned: int
+    seconds: float
+    groups: list[FindingGroup]
+
+
+@router.get("")
+def list_imports(store: Store, _: Viewer) -> list[ImportView]:
+    views = []
+    for item in imports.list_imports(store):
+        sheet = open_import(store, item.id).sheet
+        views.append(
+            ImportView(
+                id=item.id,
+                name=item.name,
+                site=item.site.name,
+                record_type=item.record_type,
+                filename=sheet.original.filename,
+                rows=sheet.rows,
+                created_by=item.created_by,
+                created_at=item.created_at,
+            )
+        )
+    return views
+
+
+@router.post("", status_code=201)
+def start_import(
+    store: Store,
+    by: Editor,
+    file: Annotated[UploadFile, File()],
+    site_id: Annotated[int, Form()],
+    record_type: Annotated[str, Form()],
+) -> Overview:
+    """Read a file and suggest a mapping onto a record type of a site."""
+    data = file.file.read(settings().upload_bytes + 1)
+    item = read.start_import(store, by, site_id, record_type, file.filename or "", data)
+    return overview(store, item.id)
+
+
+@router.get("/{import_id}")
+def get_import(store: Store, _: Viewer, import_id: int) -> Overview:
+    return overview(store, import_id)
+
+
+@router.delete("/{import_id}", status_code=204)
+def remove_import(store: Store, by: Editor, import_id: int) -> None:
+    """Remove an import. What it brought to the site stays there."""
+    imports.remove_import(store, by, import_id)
+
+
+@router.put("/{import_id}/policy")
+def set_policy(store: Store, by: Editor, import_id: int, policy: Policy) -> Overview:
+    imports.set_policy(store, by, import_id, policy)
+    return overview(store, import_id)
+
+
+@router.get("/{import_id}/rows")
+def get_rows(
+    store: Store,
+    _: Viewer,
+    import_id: int,
+    first: Annotated[int, Query(ge=0)] = 0,
+    count: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> RowsView:
+    total = open_import(store, import_id).sheet.rows
+    return RowsView(total=total, first=first, rows=read.sheet_rows(store, import_id, first, count))
+
+
+@router.put("/{import_id}/dialect")
+def set_dialect(store: Store, by: Editor, import_id: int, dialect: Dialect) -> Overview:
+    """Read the file again in another dialect."""
+    read.read_again(store, by, import_id, dialect)
+    return overview(store, import_id)
+
+
+@router.get("/{import_id}/mapping")
+def get_mapping(store: Store, _: Viewer, import_id: int) -> MappingView:
+    now = open_import(store, import_id)
+    return MappingView(
+        version=now.mapping_version,
+        mapping=now.mapping,
+        fields=list(now.record_type.writable),
+        key_candidates=list(now.record_type.key_candidates),
+        columns=mapping_station.columns_of(store, now),
+        unplaced=mapping_station.unplaced_columns(now),
+    )
+
+
+@router.put("/{import_id}/mapping")
+def save_mapping(store: Store, by: Editor, import_id: int, change: MappingChange) -> SavedMapping:
+    version = mapping_station.save_mapping(store, by, import_id, change.base_version, change.mapping)
+    return SavedMapping(version=version)
+
+
+@router.post("/{import_id}/feed")
+def suggest_feed(store: Store, _: Viewer, import_id: int, question: FeedQuestion) -> FieldMapping:
+    """How these columns would feed a field: with steps and a value table that fit. Nothing is saved."""
+    return mapping_station.suggested_feed(store, open_import(store, import_id), question.field, question.columns)
+
+
+@router.post("/{import_id}/inspect")
+def inspect_field(store: Store, _: Viewer, import_id: int, question: InspectQuestion) -> mapping_station.FieldView:
+    now = open_import(store, import_id)
+    return mapping_station.inspect_field(store, now, question.field, question.mapping, question.row)
+
+
+@router.post("/{import_id}/value-table")
+def complete_table(store: Store, _: Viewer, import_id: int, question: InspectQuestion) -> FieldMapping:
+    """The field's mapping with every pair added that is beyond doubt. Nothing is saved."""
+    return mapping_station.completed_table(open_import(store, import_id), question.field, question.mapping)
+
+
+@router.post("/{import_id}/ledger")
+def get_ledger(store: Store, _: Viewer, import_id: int, question: ledger.Question) -> ledger.Ledger:
+    return ledger.ledger(store, import_id, question)
+
+
+@router.post("/{import_id}/check")
+def check(store: Store, by: Editor, import_id: int) -> CheckView:
+    """Hold every row to every rule and keep the findings."""
+    return CheckView.model_validate(checking.check_import(store, by, import_id), from_attributes=True)
+
+
+@router.get("/{import_id}/check")
+def get_check(store: Store, _: Viewer, import_id: int) -> CheckView | None:
+    imports.get_import(store, import_id)
+    result = checking.latest_check(store, import_id)
+    return CheckView.model_validate(result, from_attributes=True) if result else None
+
+
+@router.get("/{import_id}/held.csv", response_class=Response)
+def held_rows(store: Store, _: Viewer, import_id: int) -> Response:
+    """The held rows as supplied, each with its reasons."""
+    data = checking.held_file(store, import_id)
+    return Response(
+        data,
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="held-rows-{import_id}.csv"'},
+    )

@@ -1,0 +1,63 @@
+"""Errors as problem details (RFC 9457)."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ValidationError
+
+from datorum.core.errors import DatorumError
+
+_STATUS = {
+    "unreadable-file": 422,
+    "invalid-mapping": 422,
+    "not-found": 404,
+    "conflict": 409,
+    "not-ready": 409,
+    "site-unavailable": 502,
+    "site-refused": 502,
+    "not-signed-in": 401,
+    "not-allowed": 403,
+    "too-many-tries": 429,
+    "database-unavailable": 503,
+}
+
+
+class Problem(BaseModel):
+    """What every error answer looks like."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    place: dict[str, Any] = {}
+
+
+def add_problem_details(app: FastAPI) -> None:
+    """Answer domain errors and invalid requests as problem details."""
+    app.add_exception_handler(DatorumError, _domain)
+    app.add_exception_handler(RequestValidationError, _invalid)
+    app.add_exception_handler(ValidationError, _invalid)
+
+
+def problem(code: str, title: str, status: int, detail: str = "", place: dict[str, Any] | None = None) -> JSONResponse:
+    """One problem as an answer."""
+    body = Problem(type=f"urn:datorum:{code}", title=title, status=status, detail=detail, place=place or {})
+    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+
+
+async def _domain(_request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, DatorumError)
+    status = _STATUS.get(error.code, 400)
+    return problem(error.code, error.message, status, error.remedy, error.place.model_dump(exclude_none=True))
+
+
+async def _invalid(_request: Request, error: Exception) -> JSONResponse:
+    assert isinstance(error, (RequestValidationError, ValidationError))
+    first = error.errors()[0]
+    where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
+    said = str(first["msg"]).removeprefix("Value error, ")
+    return problem("invalid-request", f"{where}: {said}" if where else said, 422)

@@ -1,0 +1,5 @@
+"""``python -m datorum.cli``."""
+
+from datorum.cli.main import main
+
+main()

@@ -1,0 +1,40 @@
+"""``datorum site`` and ``datorum person``: what an administrator sets up."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Annotated
+
+import typer
+
+from datorum.cli.database import connected
+from datorum.stations.sites import connect_site
+from datorum.store import people
+from datorum.store.database import session
+
+
+def site(
+    name: Annotated[str, typer.Argument(help="What the site is called here.")],
+    address: Annotated[str, typer.Argument(help="Where its OpenAPI document is.")],
+    token: Annotated[str, typer.Option(envvar="DATORUM_SITE_TOKEN", prompt=True, hide_input=True, help="Its token.")],
+) -> None:
+    """Connect a site, or connect it anew."""
+    with connected():
+        made = asyncio.run(connect_site("terminal", name, address, token))
+        print(f"Site {made.id}, {made.name}, is connected.")
+
+
+def person(
+    name: Annotated[str, typer.Argument(help="The name to sign in with.")],
+    role: Annotated[str, typer.Option(help="administrator, editor or viewer")] = "editor",
+    password: Annotated[
+        str, typer.Option(envvar="DATORUM_PASSWORD", prompt=True, hide_input=True, confirmation_prompt=True)
+    ] = "",
+) -> None:
+    """Add somebody who may sign in."""
+    if role not in people.ROLES:
+        raise typer.BadParameter(f"a role is one of {', '.join(people.ROLES)}")
+    with connected(), session() as store:
+        people.add_person(store, name, password, role)
+        people.record(store, "terminal", "person added", name, role=role)
+    print(f"{name} may sign in as {role}.")

@@ -1,0 +1,228 @@
+"""``datorum import``, ``check``, ``rehearse``, ``run`` and ``verify``."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import sys
+import time
+from collections.abc import Awaitable, Callable
+from pathlib import Path
+from typing import Annotated, Any
+
+import polars as pl
+import typer
+from pydantic import BaseModel
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+from sqlalchemy import select
+
+from datorum.cli.database import connected
+from datorum.cli.read import load
+from datorum.core.check import check as check_rows
+from datorum.core.check import group_findings
+from datorum.core.errors import InvalidMapping, NotFound, NotReady
+from datorum.core.model import FindingGroup, Mapping
+from datorum.sites import describe
+from datorum.stations import check as checking
+from datorum.stations import imports, read
+from datorum.stations import map as mapping_station
+from datorum.stations import rehearse as rehearsing
+from datorum.stations import run as running
+from datorum.stations import verify as verifying
+from datorum.stations.overview import Overview, overview
+from datorum.store.database import session
+from datorum.store.models import Site
+
+_BY = "terminal"
+AsJson = Annotated[bool, typer.Option("--json", help="Print the result as JSON.")]
+ImportId = Annotated[int, typer.Argument(help="The import's number.", metavar="IMPORT")]
+
+
+class Checked(BaseModel):
+    """What ``check --json`` prints."""
+
+    rows: int
+    ready: int
+    held: int
+    warned: int
+    seconds: float
+    findings: list[FindingGroup]
+
+
+def new_import(
+    file: Annotated[Path, typer.Argument(help="A CSV file.")],
+    site: Annotated[str, typer.Option(help="The name of a connected site.")],
+    record_type: Annotated[str, typer.Option("--type", help="What the rows become, such as customers.")],
+    mapping: Annotated[Path | None, typer.Option(help="A mapping as JSON; else one is suggested.")] = None,
+) -> None:
+    """Read a file into a new import, and print its number."""
+    with connected(), session() as store:
+        found = store.scalar(select(Site).where(Site.name == site))
+        if found is None:
+            raise NotFound(f"There is no site called {site}.", remedy="Connect it with `datorum site`.")
+        made = read.start_import(store, _BY, found.id, record_type, file.name, load(file))
+        if mapping:
+            mapping_station.save_mapping(store, _BY, made.id, 1, _mapping(mapping))
+        print(made.id)
+
+
+def check(
+    what: Annotated[str, typer.Argument(help="An import's number, or a file.", metavar="IMPORT|FILE")],
+    schema: Annotated[Path | None, typer.Option(help="For a file: the site's OpenAPI document.")] = None,
+    record_type: Annotated[str | None, typer.Option("--type", help="For a file: the record type.")] = None,
+    mapping: Annotated[Path | None, typer.Option(help="For a file: the mapping as JSON.")] = None,
+    as_json: AsJson = False,
+    held: Annotated[Path | None, typer.Option(help="Write the held rows with their reasons to this CSV.")] = None,
+) -> None:
+    """Hold every row to every rule. Exit status 1 where rows are held."""
+    if what.isdigit() and not Path(what).exists():
+        result = _check_import(int(what), held)
+    else:
+        if not (schema and record_type and mapping):
+            raise NotReady("A file is checked against a schema.", remedy="Give --schema, --type and --mapping.")
+        result = _check_file(Path(what), schema, record_type, mapping, held)
+    if as_json:
+        print(result.model_dump_json(indent=2))
+    else:
+        out = Console()
+        out.print(f"{result.rows:,} rows: {result.ready:,} ready, {result.held:,} held ({result.seconds:.2f} s)")
+        for group in result.findings:
+            rows = ", ".join(f"{row:,}" for row in group.first_rows)
+            mark, style = ("■", "red") if group.blocks else ("◐", "yellow")
+            out.print(f"{mark} {group.title}: {group.count:,} rows ({rows} …)", style=style, highlight=False)
+    sys.exit(1 if result.held else 0)
+
+
+def rehearse(import_id: ImportId, as_json: AsJson = False) -> None:
+    """Read the site and freeze the plan. Exit status 1 where rows are held."""
+    with connected():
+        with session() as store:
+            plan_id = rehearsing.start_rehearsal(store, _BY, import_id).id
+        asyncio.run(
+            _with_progress("Reading the site", import_id, lambda: rehearsing.rehearse(plan_id), _rehearse_progress)
+        )
+        now = _overview(import_id)
+    assert now.rehearse is not None
+    counts = now.rehearse.counts
+    _print(as_json, now.rehearse, ", ".join(f"{count:,} {action}" for action, count in counts.items()))
+    sys.exit(1 if counts.get("held") else 0)
+
+
+def run(import_id: ImportId, as_json: AsJson = False) -> None:
+    """Carry out the rehearsed plan, or go on with a paused run. Exit status 1 where rows failed."""
+    with connected():
+        with session() as store:
+            plan = rehearsing.latest_plan(store, import_id)
+            if plan is None:
+                raise NotReady("There is no rehearsal to run.", remedy=f"Run `datorum rehearse {import_id}` first.")
+            started = running.start_run(store, _BY, plan.id)
+            if started.state in ("paused", "failed"):
+                running.resume(store, _BY, started.id)
+        asyncio.run(_with_progress("Running", import_id, lambda: running.carry_out(started.id), _run_progress))
+        now = _overview(import_id)
+    assert now.run is not None
+    mail = "mail silenced" if not now.policy.send_mail and now.site_can_be_silenced else "mail not silenced"
+    _print(as_json, now.run, f"{now.run.done:,} done, {now.run.failed:,} failed, {mail}. {now.run.error}".strip())
+    sys.exit(0 if now.run.state == "done" and not now.run.failed else 1)
+
+
+def verify(import_id: ImportId, as_json: AsJson = False) -> None:
+    """Read the site back and compare it with what was sent. Exit status 1 where they differ."""
+    with connected():
+        with session() as store:
+            plan = rehearsing.latest_plan(store, import_id)
+            found = running.run_of(store, plan.id) if plan else None
+            if found is None:
+                raise NotReady("There is no run to verify.", remedy=f"Run `datorum run {import_id}` first.")
+            number = verifying.start_verification(store, _BY, found.id).id
+        asyncio.run(
+            _with_progress("Reading the site back", import_id, lambda: verifying.verify(number), _verify_progress)
+        )
+        now = _overview(import_id)
+    assert now.verify is not None
+    told = f"{now.verify.compared:,} records, {now.verify.fields_compared:,} fields compared"
+    _print(as_json, now.verify, f"{told}; {now.verify.mismatches:,} differ")
+    sys.exit(1 if now.verify.mismatches else 0)
+
+
+def _check_import(import_id: int, held: Path | None) -> Checked:
+    with connected(), session() as store:
+        result = checking.check_import(store, _BY, import_id)
+        if held:
+            held.write_bytes(checking.held_file(store, import_id))
+        return Checked.model_validate({**result.__dict__, "findings": result.groups})
+
+
+def _check_file(file: Path, schema: Path, record_type: str, mapping: Path, held: Path | None) -> Checked:
+    kind = describe(_json(schema)).collection(record_type).record_type
+    _, sheet = read.read_file(file.name, load(file))
+    began = time.perf_counter()
+    checked = check_rows(sheet.frame, kind, _mapping(mapping), checking.today())
+    seconds = time.perf_counter() - began
+    titles = {field.path: field.title for field in kind.fields}
+    if held:
+        reasons: dict[int, list[str]] = {}
+        for finding in checked.findings.filter(pl.col("blocks")).iter_rows(named=True):
+            told = checking.reason(titles, finding["field"], finding["value"], finding["message"])
+            reasons.setdefault(finding["row"], []).append(told)
+        held.write_bytes(checking.held_csv(sheet.frame, reasons))
+    return Checked(
+        rows=checked.rows,
+        ready=checked.ready,
+        held=checked.held,
+        warned=checked.warned,
+        seconds=seconds,
+        findings=group_findings(checked.findings, titles),
+    )
+
+
+def _json(path: Path) -> Any:
+    try:
+        return json.loads(load(path))
+    except ValueError as error:
+        raise InvalidMapping(f"{path} is no JSON: {error}.") from error
+
+
+def _mapping(path: Path) -> Mapping:
+    return Mapping.model_validate(_json(path))
+
+
+def _overview(import_id: int) -> Overview:
+    with session() as store:
+        imports.get_import(store, import_id)
+        return overview(store, import_id)
+
+
+def _print(as_json: bool, state: BaseModel, told: str) -> None:
+    print(state.model_dump_json(indent=2) if as_json else told)
+
+
+async def _with_progress(
+    label: str,
+    import_id: int,
+    work: Callable[[], Awaitable[None]],
+    where: Callable[[Overview], tuple[int, int | None]],
+) -> None:
+    """Do the work while a bar on stderr shows how far it is."""
+    columns = (TextColumn("{task.description}"), BarColumn(), TextColumn("{task.completed:,}"), TimeRemainingColumn())
+    with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
+        task = progress.add_task(label, total=None)
+        doing = asyncio.ensure_future(work())
+        while not doing.done():
+            await asyncio.wait([doing], timeout=0.3)
+            done, total = where(await asyncio.to_thread(_overview, import_id))
+            progress.update(task, completed=done, total=total)
+        await doing
+
+
+def _rehearse_progress(now: Overview) -> tuple[int, int | None]:
+    return (now.rehearse.records_read, now.rehearse.records_on_site) if now.rehearse else (0, None)
+
+
+def _run_progress(now: Overview) -> tuple[int, int | None]:
+    return (now.run.done + now.run.failed, now.run.total) if now.run else (0, None)
+
+
+def _verify_progress(now: Overview) -> tuple[int, int | None]:
+    return (now.verify.records_read, now.verify.records_on_site) if now.verify else (0, None)

@@ -1,0 +1,124 @@
+"""The tasks, the worker, and what puts jobs of dead workers back."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import logging
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import procrastinate
+from procrastinate.exceptions import AlreadyEnqueued
+
+from datorum.settings import settings
+from datorum.stations import rehearse as rehearsing
+from datorum.stations import run as running
+from datorum.stations import verify as verifying
+from datorum.stations.unfinished import unfinished
+from datorum.store.database import database_url
+
+log = logging.getLogger(__name__)
+_tasks = procrastinate.Blueprint()
+
+
+@_tasks.task(name="rehearse")
+async def rehearse(number: int) -> None:
+    await rehearsing.rehearse(number)
+
+
+@_tasks.task(name="run")
+async def run(number: int) -> None:
+    await running.carry_out(number)
+
+
+@_tasks.task(name="verify")
+async def verify(number: int) -> None:
+    await verifying.verify(number)
+
+
+def _app() -> procrastinate.App:
+    app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url(), min_size=1, max_size=6))
+    app.add_tasks_from(_tasks, namespace="datorum")
+    return app
+
+
+_open: procrastinate.App | None = None
+
+
+@contextmanager
+def open_queue() -> Iterator[None]:
+    """The way to put jobs on the queue, for as long as the block lasts."""
+    global _open
+    with _app().open() as app:
+        _open = app
+        try:
+            yield
+        finally:
+            _open = None
+
+
+def defer_rehearsal(plan_id: int) -> None:
+    """Have a worker make a rehearsal."""
+    _defer("rehearse", plan_id)
+
+
+def defer_run(run_id: int) -> None:
+    """Have a worker carry out a run, or go on with it."""
+    _defer("run", run_id)
+
+
+def defer_verification(verification_id: int) -> None:
+    """Have a worker make a verification."""
+    _defer("verify", verification_id)
+
+
+def _defer(task: str, number: int) -> None:
+    if _open is None:
+        raise RuntimeError("the queue is not open")
+    lock = _lock(task, number)
+    try:
+        _open.configure_task(f"datorum:{task}", lock=lock, queueing_lock=lock).defer(number=number)
+    except AlreadyEnqueued:
+        log.info("%s waits on the queue already", lock)
+
+
+def _lock(task: str, number: int) -> str:
+    return f"{task}-{number}"
+
+
+async def work() -> None:
+    """Do jobs until the process is asked to end; jobs of workers that died are put back first and ever after."""
+    beat = settings().stalled_after / 3
+    app = _app()
+    async with app.open_async():
+        rescuing = asyncio.create_task(_rescue(app, beat))
+        try:
+            await app.run_worker_async(
+                concurrency=4,
+                listen_notify=True,
+                fetch_job_polling_interval=2,
+                update_heartbeat_interval=beat,
+                stalled_worker_timeout=settings().stalled_after,
+                shutdown_graceful_timeout=8,
+            )
+        finally:
+            rescuing.cancel()
+
+
+async def _rescue(app: procrastinate.App, every: float) -> None:
+    """Work goes on whatever became of the worker that had it: jobs whose worker died are put back, and work that
+    is unfinished with no job at all (its worker was told to end in the middle) gets a new one."""
+    while True:
+        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=settings().stalled_after):
+            log.warning("the worker of job %s died; it is put back on the queue", job.id)
+            await app.job_manager.retry_job(job)
+        for task, number in await asyncio.to_thread(unfinished):
+            lock = _lock(task, number)
+            jobs = await app.job_manager.list_jobs_async(lock=lock)
+            if not any(job.status in ("todo", "doing") for job in jobs):
+                with contextlib.suppress(AlreadyEnqueued):
+                    await app.configure_task(f"datorum:{task}", lock=lock, queueing_lock=lock).defer_async(
+                        number=number
+                    )
+        await asyncio.sleep(every)

@@ -1,0 +1,55 @@
+"""How many requests a site is given at a time: more while it answers, half as many when it asks for time.
+
+Additive increase, multiplicative decrease (D. Chiu, R. Jain, 1989).
+"""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+
+class Throttle:
+    """Lets at most ``limit`` blocks be entered at once, and none before the site's wait is over."""
+
+    def __init__(self, most: int, start: int = 8) -> None:
+        self._most = float(max(1, most))
+        self._limit = float(min(start, most))
+        self._under_way = 0
+        self._not_before = 0.0
+        self._slowed_at = 0.0
+        self._changed = asyncio.Condition()
+
+    @property
+    def limit(self) -> int:
+        """How many may be under way now."""
+        return int(self._limit)
+
+    @asynccontextmanager
+    async def turn(self) -> AsyncIterator[None]:
+        """Wait for a turn, and give it back at the end."""
+        async with self._changed:
+            await self._changed.wait_for(lambda: self._under_way < self.limit)
+            self._under_way += 1
+        try:
+            while (wait := self._not_before - time.monotonic()) > 0:
+                await asyncio.sleep(wait)
+            yield
+        finally:
+            async with self._changed:
+                self._under_way -= 1
+                self._changed.notify(2)
+
+    def answered(self) -> None:
+        """The site took a request: room for a fraction more."""
+        self._limit = min(self._most, self._limit + 1 / self._limit)
+
+    def pushed_back(self, wait: float | None) -> None:
+        """The site asked for time. Answers that were under way together count once."""
+        now = time.monotonic()
+        if now - self._slowed_at > 0.5:
+            self._limit = max(1.0, self._limit / 2)
+            self._slowed_at = now
+        self._not_before = max(self._not_before, now + (wait if wait is not None else 0.5))

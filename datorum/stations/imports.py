@@ -1,0 +1,85 @@
+"""An import and the four things that every station asks of it: sheet, mapping, record type, policy."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import polars as pl
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import NotFound
+from datorum.core.model import Mapping, Policy, RecordType
+from datorum.stations.sites import description_of
+from datorum.store import models
+from datorum.store.people import record
+from datorum.store.sheets import latest_sheet, load_frame
+
+
+@dataclass(frozen=True)
+class Opened:
+    """An import as it stands now."""
+
+    item: models.Import
+    sheet: models.StoredSheet
+    mapping_version: int
+    mapping: Mapping
+    record_type: RecordType
+
+    @property
+    def policy(self) -> Policy:
+        return Policy.model_validate(self.item.policy)
+
+    @property
+    def frame(self) -> pl.DataFrame:
+        return load_frame(self.sheet.id)
+
+    @property
+    def titles(self) -> dict[str, str]:
+        """The fields' titles by path."""
+        return {field.path: field.title for field in self.record_type.fields}
+
+
+def get_import(store: Session, import_id: int) -> models.Import:
+    """Raises NotFound."""
+    item = store.get(models.Import, import_id)
+    if item is None:
+        raise NotFound(f"There is no import {import_id}.", remedy="Look at the list of imports.")
+    return item
+
+
+def open_import(store: Session, import_id: int) -> Opened:
+    """The import with its latest sheet and mapping. Raises NotFound."""
+    item = get_import(store, import_id)
+    version = store.scalars(
+        select(models.MappingVersion)
+        .where(models.MappingVersion.import_id == import_id)
+        .order_by(models.MappingVersion.version.desc())
+        .limit(1)
+    ).one()
+    return Opened(
+        item,
+        latest_sheet(store, import_id),
+        version.version,
+        Mapping.model_validate(version.body),
+        description_of(item.site).collection(item.record_type).record_type,
+    )
+
+
+def list_imports(store: Session) -> list[models.Import]:
+    """All imports, the newest first."""
+    return list(store.scalars(select(models.Import).order_by(models.Import.id.desc())))
+
+
+def set_policy(store: Session, by: str, import_id: int, policy: Policy) -> None:
+    """Change what happens on a match, on no match and with mail."""
+    item = get_import(store, import_id)
+    record(store, by, "policy changed", f"import {import_id}", before=item.policy, after=policy.model_dump())
+    item.policy = policy.model_dump()
+
+
+def remove_import(store: Session, by: str, import_id: int) -> None:
+    """Remove an import with its sheet, mapping and findings. What it brought to the site stays there."""
+    item = get_import(store, import_id)
+    record(store, by, "import removed", f"import {import_id}", name=item.name)
+    store.delete(item)

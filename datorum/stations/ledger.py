@@ -1,0 +1,369 @@
+"""The ledger: the site's fields down the side, records across, two lines in every cell."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import polars as pl
+from pydantic import BaseModel, Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from datorum.core.check import check
+from datorum.core.model import Field as SiteField
+from datorum.core.model import FieldMapping, FieldType, Mapping, RecordType
+from datorum.core.plan import at
+from datorum.core.table import ROW, data_columns
+from datorum.stations.check import finding_rows, findings_of, latest_check, today
+from datorum.stations.imports import Opened, open_import
+from datorum.stations.landings import landed_field
+from datorum.stations.map import validate_mapping
+from datorum.stations.rehearse import latest_plan
+from datorum.stations.run import run_of
+from datorum.stations.verify import latest_verification
+from datorum.store import models
+
+Station = Literal["map", "check", "rehearse", "verify"]
+Mark = Literal["", "held", "warned", "same", "changed", "good"]
+
+
+class Question(BaseModel):
+    """Which ledger is wanted.
+
+    ``mapping`` shows one that is not saved yet. ``records``: first, random (with ``seed``), held, those of one
+    finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
+    """
+
+    station: Station = "map"
+    mapping: Mapping | None = None
+    records: Literal["first", "random", "held", "finding", "action", "mismatched", "search"] = "first"
+    seed: int = 1
+    field: str | None = None
+    rule: str | None = None
+    action: str | None = None
+    search: str = ""
+    offset: int = Field(0, ge=0)
+    count: int = Field(3, ge=1, le=7)
+
+
+class Cell(BaseModel):
+    """Two lines. ``mark`` says what the lower one is, with ``note`` for a person."""
+
+    upper: str | None = None
+    lower: str | None = None
+    mark: Mark = ""
+    note: str = ""
+
+
+class RecordHead(BaseModel):
+    """The head of one record's column."""
+
+    row: int
+    label: str
+    mark: Mark = ""
+    note: str = ""
+    record_id: str | None = None
+
+
+class Fill(BaseModel):
+    """Of all rows: how many land a value, could not be read, or are blank."""
+
+    landed: int
+    failed: int
+    blank: int
+
+
+class Line(BaseModel):
+    """One field of the site."""
+
+    path: str
+    title: str
+    group: str
+    hint: str
+    is_key: bool
+    fill: Fill | None = None
+    cells: list[Cell]
+
+
+class Ledger(BaseModel):
+    """``total`` records answer the question; ``records`` are those from ``offset`` on."""
+
+    total: int
+    offset: int
+    records: list[RecordHead]
+    lines: list[Line]
+
+
+def ledger(store: Session, import_id: int, question: Question) -> Ledger:
+    """The ledger of an import at one station. Raises NotFound, or InvalidMapping for a mapping that does not fit."""
+    now = open_import(store, import_id)
+    if question.mapping is not None:
+        validate_mapping(now, question.mapping)
+    mapping = question.mapping or now.mapping
+    if question.station in ("rehearse", "verify"):
+        return _planned(store, now, question)
+    rows = _choose(store, now, question)
+    shown = rows[question.offset : question.offset + question.count]
+    part = _in_order(now.frame, shown)
+    view = _MapView(now, mapping, part) if question.station == "map" else _CheckView(store, now, part)
+    return Ledger(
+        total=len(rows),
+        offset=question.offset,
+        records=view.heads(),
+        lines=[
+            Line(
+                path=field.path,
+                title=field.title,
+                group=group_of(field, mapping.match_key),
+                hint=hint(field),
+                is_key=field.path == mapping.match_key,
+                fill=_fill(now.sheet.id, mapping.fields.get(field.path)),
+                cells=view.cells(field),
+            )
+            for field in in_groups(now.record_type, mapping.match_key)
+        ],
+    )
+
+
+_GROUPS = ("Key", "Required", "Details", "More")
+
+
+def group_of(field: SiteField, match_key: str | None) -> str:
+    """The part of the ledger that a field stands in."""
+    if field.path == match_key:
+        return "Key"
+    return "Required" if field.required else "More" if "." in field.path else "Details"
+
+
+def in_groups(record_type: RecordType, match_key: str | None) -> list[SiteField]:
+    """The writable fields in the order of the ledger."""
+    return sorted(record_type.writable, key=lambda field: _GROUPS.index(group_of(field, match_key)))
+
+
+def hint(field: SiteField) -> str:
+    """A field's type and constraints in a few words."""
+    if field.enum:
+        return f"one of {len(field.enum)}"
+    words = {"email": "e-mail", "uri": "web address"}.get(field.format or "", str(field.type.value))
+    if field.unique:
+        words += ", unique"
+    if field.max_length and field.type is FieldType.TEXT and not field.format:
+        words += f", {field.max_length:,} at most"
+    elif field.minimum is not None and field.maximum is None:
+        words += f", {field.minimum:,g} or more"
+    return words
+
+
+def _fill(sheet_id: int, mapping: FieldMapping | None) -> Fill | None:
+    if mapping is None or not mapping.fed:
+        return None
+    landed = landed_field(sheet_id, mapping)
+    failed = int((landed.failed > 0).sum())
+    values = len(landed.values) - landed.values.null_count()
+    return Fill(landed=values, failed=failed, blank=len(landed.values) - values - failed)
+
+
+def _choose(store: Session, now: Opened, question: Question) -> list[int]:
+    """The row numbers that answer the question, in order."""
+    every: list[int] = now.frame[ROW].to_list()
+    result = latest_check(store, now.item.id)
+    match question.records:
+        case "random":
+            random.Random(question.seed).shuffle(every)  # noqa: S311 (no secret)
+            return every
+        case "held" | "finding":
+            if result is None or result.sheet_id != now.sheet.id:
+                return []
+            rule = question.rule if question.records == "finding" else None
+            return finding_rows(store, result.id, question.field, rule)
+        case "search":
+            wanted = question.search.strip().lower()
+            if wanted.isdigit() and int(wanted) in set(every):
+                return [int(wanted)]
+            columns = [pl.col(name).str.to_lowercase().str.contains(wanted, literal=True) for name in
+                       data_columns(now.frame)]  # fmt: skip
+            found: list[int] = now.frame.filter(pl.any_horizontal(columns))[ROW].to_list()
+            return found
+    return every
+
+
+def _in_order(frame: pl.DataFrame, rows: list[int]) -> pl.DataFrame:
+    wanted = pl.DataFrame({ROW: rows}, schema={ROW: pl.Int64})
+    return wanted.join(frame, on=ROW, how="left", maintain_order="left").select(frame.columns)
+
+
+class _MapView:
+    """Upper: supplied. Lower: landed, or why it does not land. Whatever the mapping, saved or not."""
+
+    def __init__(self, now: Opened, mapping: Mapping, part: pl.DataFrame) -> None:
+        self._part = part
+        self._mapping = mapping
+        self._checked = check(part, now.record_type, mapping, today())
+        self._rows: list[int] = part[ROW].to_list()
+        self._findings = {
+            (finding["row"], finding["field"]): finding
+            for finding in reversed(list(self._checked.findings.iter_rows(named=True)))
+        }
+
+    def heads(self) -> list[RecordHead]:
+        held = set(self._checked.held_rows.to_list())
+        labels = _labels(self._checked.landed.get(self._mapping.match_key or ""), self._part)
+        return [
+            RecordHead(row=row, label=label, mark="held" if row in held else "")
+            for row, label in zip(self._rows, labels, strict=True)
+        ]
+
+    def cells(self, field: SiteField) -> list[Cell]:
+        landed = self._checked.landed.get(field.path)
+        cells = []
+        for index, row in enumerate(self._rows):
+            finding = self._findings.get((row, field.path))
+            supplied = landed.supplied[index] if landed else None
+            value = landed.values[index] if landed else None
+            cell = Cell(upper=supplied, lower=value, mark="same" if supplied == value else "")
+            if finding:
+                mark: Mark = "held" if finding["blocks"] else "warned"
+                cell = cell.model_copy(update={"mark": mark, "note": finding["message"]})
+            cells.append(cell)
+        return cells
+
+
+class _CheckView:
+    """Upper: landed. Lower: what the last check said."""
+
+    def __init__(self, store: Session, now: Opened, part: pl.DataFrame) -> None:
+        self._map = _MapView(now, now.mapping, part)
+        self._rows: list[int] = part[ROW].to_list()
+        result = latest_check(store, now.item.id)
+        kept = findings_of(store, result.id, self._rows) if result and result.sheet_id == now.sheet.id else []
+        self._kept: dict[tuple[int, str], models.StoredFinding] = {
+            (finding.row, finding.field): finding for finding in reversed(kept)
+        }
+        self._held = {finding.row for finding in kept if finding.blocks}
+
+    def heads(self) -> list[RecordHead]:
+        return [
+            head.model_copy(
+                update={
+                    "mark": "held" if head.row in self._held else "good",
+                    "note": self._kept[head.row, ""].message if (head.row, "") in self._kept else "",
+                }
+            )
+            for head in self._map.heads()
+        ]
+
+    def cells(self, field: SiteField) -> list[Cell]:
+        cells = []
+        for row, cell in zip(self._rows, self._map.cells(field), strict=True):
+            finding = self._kept.get((row, field.path))
+            if finding is None:
+                cells.append(Cell(upper=cell.lower, lower=None, mark="good" if cell.lower is not None else ""))
+                continue
+            shown = cell.lower if cell.lower is not None else cell.upper
+            mark: Mark = "held" if finding.blocks else "warned"
+            cells.append(Cell(upper=shown, lower=None, mark=mark, note=finding.message))
+        return cells
+
+
+def _labels(key: Any, part: pl.DataFrame) -> list[str]:
+    if key is None:
+        return [""] * part.height
+    return [value or supplied or "" for value, supplied in zip(key.values, key.supplied, strict=True)]
+
+
+@dataclass(frozen=True)
+class _Mismatched:
+    sent: Any
+    found: Any
+
+
+def _planned(store: Session, now: Opened, question: Question) -> Ledger:
+    """Rehearse: on the site now, after the run. Verify: sent, found on the site."""
+    plan = latest_plan(store, now.item.id)
+    if plan is None:
+        return Ledger(total=0, offset=0, records=[], lines=[])
+    verifying = question.station == "verify"
+    mismatches = _mismatches(store, plan) if verifying else {}
+    wanted = select(models.StoredPlanRow).where(models.StoredPlanRow.plan_id == plan.id)
+    if verifying:
+        wanted = wanted.where(models.StoredPlanRow.state == "done")
+    if question.records == "action" and question.action:
+        wanted = wanted.where(models.StoredPlanRow.action == question.action)
+    if question.records == "finding" and question.field:
+        wanted = wanted.where(
+            models.StoredPlanRow.action == "update", models.StoredPlanRow.changes.has_key(question.field)
+        )
+    if question.records == "mismatched":
+        wanted = wanted.where(models.StoredPlanRow.row.in_({row for row, _ in mismatches}))
+    numbers = list(store.scalars(wanted.with_only_columns(models.StoredPlanRow.row).order_by(models.StoredPlanRow.row)))
+    if question.records == "random":
+        random.Random(question.seed).shuffle(numbers)  # noqa: S311 (no secret)
+    shown = numbers[question.offset : question.offset + question.count]
+    by_row = {row.row: row for row in store.scalars(wanted.where(models.StoredPlanRow.row.in_(shown)))}
+    rows = [by_row[number] for number in shown]
+    cell = _verified_cell if verifying else _rehearsed_cell
+    return Ledger(
+        total=len(numbers),
+        offset=question.offset,
+        records=[_plan_head(row, mismatches) for row in rows],
+        lines=[
+            Line(
+                path=field.path,
+                title=field.title,
+                group=group_of(field, now.mapping.match_key),
+                hint=hint(field),
+                is_key=field.path == now.mapping.match_key,
+                cells=[cell(row, field, mismatches) for row in rows],
+            )
+            for field in in_groups(now.record_type, now.mapping.match_key)
+        ],
+    )
+
+
+def _mismatches(store: Session, plan: models.Plan) -> dict[tuple[int, str], _Mismatched]:
+    run = run_of(store, plan.id)
+    verification = latest_verification(store, run.id) if run else None
+    if verification is None:
+        return {}
+    kept = store.scalars(select(models.StoredMismatch).where(models.StoredMismatch.verification_id == verification.id))
+    return {(one.row, one.field): _Mismatched(one.sent, one.found) for one in kept}
+
+
+def _plan_head(row: models.StoredPlanRow, mismatches: dict[tuple[int, str], _Mismatched]) -> RecordHead:
+    marks: dict[str, Mark] = {"create": "good", "update": "changed", "held": "held", "unchanged": "same"}
+    mark = "held" if any(number == row.row for number, _ in mismatches) else marks.get(row.action, "")
+    return RecordHead(
+        row=row.row, label=row.key or "", mark=mark, note=row.reason or row.action, record_id=row.record_id
+    )
+
+
+def _rehearsed_cell(row: models.StoredPlanRow, field: SiteField, _: object) -> Cell:
+    before = at(row.on_site or {}, field.path)
+    change = row.changes.get(field.path)
+    if row.action == "held":
+        return Cell()
+    if change is None:
+        return Cell(upper=_text(before), lower=_text(before), mark="same")
+    return Cell(upper=_text(before), lower=_text(change["after"]), mark="good" if row.action == "create" else "changed")
+
+
+def _verified_cell(row: models.StoredPlanRow, field: SiteField, mismatches: dict[tuple[int, str], _Mismatched]) -> Cell:
+    change = row.changes.get(field.path)
+    if change is None:
+        return Cell()
+    different = mismatches.get((row.row, field.path))
+    if (row.row, "") in mismatches:
+        return Cell(upper=_text(change["after"]), lower=None, mark="held", note="not found on the site")
+    if different:
+        return Cell(upper=_text(change["after"]), lower=_text(different.found), mark="held", note="differs")
+    return Cell(upper=_text(change["after"]), lower=_text(change["after"]), mark="good")
+
+
+def _text(value: Any) -> str | None:
+    if value is None:
+        return None
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return str(value)

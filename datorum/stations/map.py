@@ -1,0 +1,229 @@
+"""Map: what feeds each field, saved version by version, and everything about one field while it is edited."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import polars as pl
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import Conflict, InvalidMapping, Place
+from datorum.core.model import FieldMapping, FieldType, Mapping
+from datorum.core.steps.landing import land
+from datorum.core.suggest import Candidate, candidates, feed, suggest_table
+from datorum.core.table import ROW, data_columns
+from datorum.stations.imports import Opened, open_import
+from datorum.stations.landings import landed_field
+from datorum.store import models
+from datorum.store.people import record
+from datorum.store.sheets import load_profiles
+
+_MOST_VALUES = 500
+
+
+class StepView(BaseModel):
+    """One step as a sentence, with what it makes of one row's value."""
+
+    sentence: str
+    before: str | None
+    after: str | None
+    problem: str = ""
+
+
+class ValueCount(BaseModel):
+    """One distinct value that reaches the value table, how often, and where it goes."""
+
+    value: str
+    count: int
+    site_value: str | None
+
+
+class Bar(BaseModel):
+    """One bar of the picture of what landed."""
+
+    label: str
+    count: int
+
+
+class FieldView(BaseModel):
+    """Everything about one field of an import."""
+
+    candidates: list[Candidate]
+    steps: list[StepView]
+    accepted: list[str]
+    values: list[ValueCount]
+    distinct: int
+    landed: int
+    blank: int
+    failed: int
+    bars: list[Bar]
+    range: str = ""
+
+
+class ColumnView(BaseModel):
+    """One column of the sheet, for choosing it."""
+
+    name: str
+    sample: str
+    fill: float
+    distinct: int
+
+
+def save_mapping(store: Session, by: str, import_id: int, base_version: int, mapping: Mapping) -> int:
+    """Keep a mapping as the next version.
+
+    Raises Conflict where somebody saved since ``base_version``, InvalidMapping where it names what is not there.
+    """
+    now = open_import(store, import_id)
+    if now.mapping_version != base_version:
+        raise Conflict(
+            f"The mapping was changed by somebody else (version {now.mapping_version}).",
+            remedy="Look at the newer version and make your change again.",
+        )
+    validate_mapping(now, mapping)
+    if mapping == now.mapping:
+        return base_version
+    version = base_version + 1
+    store.add(
+        models.MappingVersion(import_id=import_id, version=version, body=mapping.model_dump(mode="json"), created_by=by)
+    )
+    record(store, by, "mapping changed", f"import {import_id}", version=version)
+    return version
+
+
+def validate_mapping(now: Opened, mapping: Mapping) -> None:
+    """Raises InvalidMapping where a field is not writable. Columns that the sheet lacks count as blank and are told
+    elsewhere, so that a mapping survives a sheet that has lost one."""
+    writable = {field.path for field in now.record_type.writable}
+    for path in mapping.fields:
+        if path not in writable:
+            raise InvalidMapping(
+                f"The site has no field {path} that an import can feed.",
+                remedy="Take it out of the mapping.",
+                place=Place(field=path),
+            )
+    if mapping.match_key is not None and mapping.match_key not in writable:
+        raise InvalidMapping(
+            f"The match key {mapping.match_key} is no field of the site.", place=Place(field=mapping.match_key)
+        )
+
+
+def columns_of(store: Session, now: Opened) -> list[ColumnView]:
+    """The sheet's columns with a sample."""
+    profiles = load_profiles(store, now.sheet.id)
+    return [
+        ColumnView(
+            name=name,
+            sample=profile.samples[0][:60] if profile.samples else "",
+            fill=profile.fill,
+            distinct=profile.distinct,
+        )
+        for name, profile in profiles.items()
+    ]
+
+
+def suggested_feed(store: Session, now: Opened, path: str, columns: tuple[str, ...]) -> FieldMapping:
+    """The mapping of one field when these columns feed it, with steps and a value table that fit their values."""
+    field = now.record_type.field(path)
+    profiles = load_profiles(store, now.sheet.id)
+    missing = [name for name in columns if name not in profiles]
+    if missing:
+        raise InvalidMapping(f"The sheet has no column “{missing[0]}”.", place=Place(column=missing[0], field=path))
+    known = [one for one in candidates(field, profiles, limit=len(profiles) + 1) if one.columns == columns]
+    chosen = known[0] if known else Candidate(columns=columns, score=0.0, reasons=("chosen by hand",))
+    return feed(field, chosen, now.frame, profiles)
+
+
+def inspect_field(store: Session, now: Opened, path: str, mapping: FieldMapping, row: int | None) -> FieldView:
+    """One field under a mapping that need not be saved yet; the steps are shown on ``row``, else the first."""
+    field = now.record_type.field(path)
+    frame = now.frame
+    one = frame.filter(pl.col(ROW) == row) if row is not None else frame.head(1)
+    landed = landed_field(now.sheet.id, mapping)
+    reached = landed_field(now.sheet.id, mapping.model_copy(update={"value_table": None})).values
+    counts = reached.drop_nulls().value_counts(sort=True)
+    shows_values = bool(field.enum) or mapping.value_table is not None
+    pairs = mapping.value_table.pairs if mapping.value_table else {}
+    bars, told = _bars(field.type, landed.values)
+    return FieldView(
+        candidates=candidates(field, load_profiles(store, now.sheet.id), limit=5),
+        steps=_step_views(one, mapping),
+        accepted=list(field.enum) or (["true", "false"] if field.type is FieldType.BOOLEAN else []),
+        values=[
+            ValueCount(value=value, count=count, site_value=pairs.get(value))
+            for value, count in counts.head(_MOST_VALUES).iter_rows()
+        ]
+        if shows_values
+        else [],
+        distinct=counts.height,
+        landed=len(landed.values) - landed.values.null_count(),
+        blank=int(((landed.failed == 0) & landed.values.is_null()).sum()),
+        failed=int((landed.failed > 0).sum()),
+        bars=bars,
+        range=told,
+    )
+
+
+def completed_table(now: Opened, path: str, mapping: FieldMapping) -> FieldMapping:
+    """The mapping with pairs added for values that are beyond doubt; pairs that a person set stay."""
+    suggested = suggest_table(now.record_type.field(path), mapping, now.frame)
+    own = mapping.value_table.pairs if mapping.value_table else {}
+    return mapping.model_copy(update={"value_table": suggested.model_copy(update={"pairs": suggested.pairs | own})})
+
+
+def unplaced_columns(now: Opened) -> list[str]:
+    """The columns that feed nothing and are not left out by name: the tray."""
+    settled = now.mapping.used_columns() | set(now.mapping.left_out)
+    return [name for name in data_columns(now.frame) if name not in settled]
+
+
+def missing_columns(now: Opened) -> list[str]:
+    """The columns that the mapping names and the sheet lacks."""
+    return sorted(now.mapping.used_columns() - set(data_columns(now.frame)))
+
+
+def _step_views(one: pl.DataFrame, mapping: FieldMapping) -> list[StepView]:
+    views = []
+    for number, step in enumerate(mapping.steps, 1):
+        before, after = (land(one, mapping, until=until) for until in (number - 1, number))
+        failed = int(after.failed.item()) == number
+        supplied = _shown(one, mapping, number - 1) if before.values.item() is None else before.values.item()
+        views.append(
+            StepView(
+                sentence=step.sentence(),
+                before=supplied,
+                after=_shown(one, mapping, number) if not failed else None,
+                problem=step.problem(supplied or "") if failed else "",
+            )
+        )
+    return views
+
+
+def _shown(one: pl.DataFrame, mapping: FieldMapping, until: int) -> str | None:
+    value: Any = land(one, mapping, until=until).values.item()
+    return None if value is None else str(value)
+
+
+def _bars(kind: FieldType, values: pl.Series) -> tuple[list[Bar], str]:
+    """A small picture of what landed: dates by year, numbers in ten equal classes, else the commonest values."""
+    filled = values.drop_nulls()
+    if kind in (FieldType.DATE, FieldType.DATE_TIME):
+        years = filled.str.slice(0, 4).rename("year").value_counts().sort("year")
+        bars = [Bar(label=year, count=count) for year, count in years.iter_rows()]
+        return bars, f"{bars[0].label} to {bars[-1].label}" if bars else ""
+    if kind in (FieldType.NUMBER, FieldType.INTEGER):
+        numbers = filled.cast(pl.Float64, strict=False).drop_nulls()
+        if numbers.len() < 2 or numbers.n_unique() < 2:
+            return [], ""
+        classes = numbers.hist(bin_count=12)
+        bars = [
+            Bar(label=f"to {upper:,.6g}", count=count)
+            for upper, count in classes.select("breakpoint", "count").iter_rows()
+        ]
+        lowest, highest = numbers.sort().gather([0, -1]).to_list()
+        return bars, f"{lowest:,.10g} to {highest:,.10g}"
+    top = filled.value_counts(sort=True).head(8)
+    if top.height and top[top.columns[1]][0] > 1:
+        return [Bar(label=str(value), count=count) for value, count in top.iter_rows()], ""
+    return [], ""

@@ -1,0 +1,226 @@
+"""Where an import stands: the counts that the station ribbon always shows."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
+
+from datorum.core.model import Policy
+from datorum.stations.check import latest_check
+from datorum.stations.imports import Opened, open_import
+from datorum.stations.map import missing_columns, unplaced_columns
+from datorum.stations.rehearse import latest_plan, why_stale
+from datorum.stations.run import run_of
+from datorum.stations.sites import description_of
+from datorum.stations.verify import count_mismatches, latest_verification
+from datorum.store import models
+from datorum.store.plan_rows import counts_by_state
+
+
+class SheetState(BaseModel):
+    filename: str
+    rows: int
+    columns: int
+    dialect: dict[str, Any]
+    headers: list[str]
+    notes: list[str]
+    flags: dict[str, int]
+    blank_lines: int
+
+
+class MapState(BaseModel):
+    version: int
+    fed: int
+    fields: int
+    unplaced: list[str]
+    missing: list[str]
+    required_unfed: list[str]
+    match_key: str | None
+
+
+class CheckState(BaseModel):
+    rows: int
+    ready: int
+    held: int
+    warned: int
+    seconds: float
+    stale: str
+
+
+class RehearseState(BaseModel):
+    id: int
+    state: str
+    error: str
+    stale: str
+    counts: dict[str, int]
+    records_read: int
+    records_on_site: int | None
+    created_at: dt.datetime
+    snapshot_at: dt.datetime | None
+    policy: Policy
+
+
+class RunState(BaseModel):
+    """``total`` rows are sent; ``done``, ``failed`` and what is left add up to it."""
+
+    id: int
+    state: str
+    error: str
+    total: int
+    done: int
+    failed: int
+    rate: float
+    response_ms: float
+    concurrency: int
+    seconds_left: float | None
+    started_at: dt.datetime | None
+    ended_at: dt.datetime | None
+    started_by: str
+
+
+class VerifyState(BaseModel):
+    id: int
+    state: str
+    error: str
+    records_read: int
+    records_on_site: int | None
+    compared: int
+    fields_compared: int
+    mismatches: int
+
+
+class Overview(BaseModel):
+    """One import with what each station has to say."""
+
+    id: int
+    name: str
+    site: str
+    site_id: int
+    site_title: str
+    record_type: str
+    site_can_be_silenced: bool
+    policy: Policy
+    sheet: SheetState
+    map: MapState
+    check: CheckState | None
+    rehearse: RehearseState | None
+    run: RunState | None
+    verify: VerifyState | None
+
+
+def overview(store: Session, import_id: int) -> Overview:
+    """Raises NotFound."""
+    now = open_import(store, import_id)
+    plan = latest_plan(store, import_id)
+    run = run_of(store, plan.id) if plan else None
+    verification = latest_verification(store, run.id) if run else None
+    description = description_of(now.item.site)
+    return Overview(
+        id=now.item.id,
+        name=now.item.name,
+        site=now.item.site.name,
+        site_id=now.item.site_id,
+        site_title=description.title,
+        record_type=now.item.record_type,
+        site_can_be_silenced=description.collection(now.item.record_type).mail is not None,
+        policy=now.policy,
+        sheet=_sheet(now.sheet),
+        map=_map(now),
+        check=_check(store, now),
+        rehearse=_rehearse(now, plan, carried_out=run is not None) if plan else None,
+        run=_run(store, plan, run) if plan and run else None,
+        verify=_verify(store, verification) if verification else None,
+    )
+
+
+def _sheet(sheet: models.StoredSheet) -> SheetState:
+    return SheetState(
+        filename=sheet.original.filename,
+        rows=sheet.rows,
+        columns=len(sheet.headers),
+        dialect=sheet.dialect,
+        headers=sheet.headers,
+        notes=sheet.notes,
+        flags=sheet.flags,
+        blank_lines=sheet.blank_lines,
+    )
+
+
+def _map(now: Opened) -> MapState:
+    fed = {path for path, mapping in now.mapping.fields.items() if mapping.fed}
+    return MapState(
+        version=now.mapping_version,
+        fed=len(fed),
+        fields=len(now.record_type.writable),
+        unplaced=unplaced_columns(now),
+        missing=missing_columns(now),
+        required_unfed=[field.path for field in now.record_type.writable if field.required and field.path not in fed],
+        match_key=now.mapping.match_key,
+    )
+
+
+def _check(store: Session, now: Opened) -> CheckState | None:
+    result = latest_check(store, now.item.id)
+    if result is None:
+        return None
+    stale = "the sheet was read again" if result.sheet_id != now.sheet.id else ""
+    stale = stale or ("mapping changed" if result.mapping_version != now.mapping_version else "")
+    return CheckState(
+        rows=result.rows,
+        ready=result.ready,
+        held=result.held,
+        warned=result.warned,
+        seconds=result.seconds,
+        stale=stale,
+    )
+
+
+def _rehearse(now: Opened, plan: models.Plan, *, carried_out: bool) -> RehearseState:
+    return RehearseState(
+        id=plan.id,
+        state=plan.state,
+        error=plan.error,
+        stale=why_stale(now, plan) or ("carried out; the site has changed" if carried_out else ""),
+        counts=plan.counts,
+        records_read=plan.records_read,
+        records_on_site=plan.records_on_site,
+        created_at=plan.created_at,
+        snapshot_at=plan.snapshot_at,
+        policy=Policy.model_validate(plan.policy),
+    )
+
+
+def _run(store: Session, plan: models.Plan, run: models.Run) -> RunState:
+    counts = counts_by_state(store, plan.id)
+    left = counts.get("pending", 0) + counts.get("sending", 0)
+    return RunState(
+        id=run.id,
+        state=run.state,
+        error=run.error,
+        total=left + counts.get("done", 0) + counts.get("failed", 0),
+        done=counts.get("done", 0),
+        failed=counts.get("failed", 0),
+        rate=run.rate,
+        response_ms=run.response_ms,
+        concurrency=run.concurrency,
+        seconds_left=left / run.rate if run.rate and run.state == "running" else None,
+        started_at=run.started_at,
+        ended_at=run.ended_at,
+        started_by=run.started_by,
+    )
+
+
+def _verify(store: Session, verification: models.Verification) -> VerifyState:
+    return VerifyState(
+        id=verification.id,
+        state=verification.state,
+        error=verification.error,
+        records_read=verification.records_read,
+        records_on_site=verification.records_on_site,
+        compared=verification.compared,
+        fields_compared=verification.fields_compared,
+        mismatches=count_mismatches(store, verification.id),
+    )

@@ -1,0 +1,125 @@
+"""Run: the plan carried out, row by row, so that nothing happens twice and every row's outcome is kept."""
+
+from __future__ import annotations
+
+import asyncio
+import datetime as dt
+
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import Conflict, NotFound, NotReady
+from datorum.settings import settings
+from datorum.stations.imports import open_import
+from datorum.stations.rehearse import get_plan, why_stale
+from datorum.stations.sender import Sender
+from datorum.stations.sites import opened
+from datorum.store import models
+from datorum.store.database import session
+from datorum.store.people import record
+from datorum.store.plan_rows import only_worker_on
+
+
+def start_run(store: Session, by: str, plan_id: int) -> models.Run:
+    """A run of a frozen plan, to be made by ``carry_out``; a second start of the same plan gives the same run.
+
+    Raises NotReady where the plan is not made or has nothing to send, Conflict where it is stale.
+    """
+    plan = get_plan(store, plan_id)
+    existing = run_of(store, plan_id)
+    if existing:
+        return existing
+    if plan.state != "ready":
+        raise NotReady("The rehearsal is not finished.", remedy="Wait for it, or rehearse again.")
+    stale = why_stale(open_import(store, plan.import_id), plan)
+    if stale:
+        raise Conflict(f"The plan is stale: {stale} since the rehearsal.", remedy="Rehearse again, then run.")
+    if not plan.counts.get("create") and not plan.counts.get("update"):
+        raise NotReady("The plan creates and updates nothing.", remedy="There is nothing to run.")
+    run = models.Run(plan_id=plan_id, state="waiting", started_by=by)
+    try:
+        with store.begin_nested():
+            store.add(run)
+    except IntegrityError:
+        return store.scalars(select(models.Run).where(models.Run.plan_id == plan_id)).one()
+    record(store, by, "run started", f"import {plan.import_id}", plan=plan_id, counts=plan.counts)
+    return run
+
+
+def pause(store: Session, by: str, run_id: int) -> models.Run:
+    """Ask a run to pause: what is under way is finished, the rest stays pending."""
+    run = get_run(store, run_id)
+    if run.state not in ("waiting", "running"):
+        raise Conflict("The run is not going on, so it cannot be paused.")
+    run.state, run.error = "paused", ""
+    record(store, by, "run paused", f"run {run_id}")
+    return run
+
+
+def resume(store: Session, by: str, run_id: int) -> models.Run:
+    """Let a paused run go on."""
+    run = get_run(store, run_id)
+    if run.state not in ("paused", "failed"):
+        raise Conflict("The run is not paused.")
+    run.state, run.error = "waiting", ""
+    record(store, by, "run continued", f"run {run_id}")
+    return run
+
+
+async def carry_out(run_id: int) -> None:
+    """Send what is pending, after settling what an earlier worker left in doubt.
+
+    May be called again at any time, by any worker; only one at a time does the work.
+    """
+    with only_worker_on(run_id) as alone:
+        if not alone:
+            return
+        with session() as store:
+            run = get_run(store, run_id)
+            if run.state not in ("waiting", "running"):
+                return
+            run.state = "running"
+            run.started_at = run.started_at or dt.datetime.now(dt.UTC)
+            now = open_import(store, run.plan.import_id)
+            plan_id, policy = run.plan_id, run.plan.policy
+        try:
+            async with opened(now.item.site, now.item.record_type, settings().concurrency) as site:
+                sender = Sender(site, run_id, plan_id, now.record_type, now.mapping.match_key or "", policy)
+                finished = await sender.work()
+        except Exception as error:
+            await asyncio.to_thread(_end, run_id, "failed", str(error) or type(error).__name__)
+            raise
+        await asyncio.to_thread(_end, run_id, "done" if finished else "paused", sender.why_paused)
+
+
+def _end(run_id: int, state: str, error: str) -> None:
+    with session() as store:
+        run = get_run(store, run_id)
+        run.state, run.error = state, error
+        run.ended_at = dt.datetime.now(dt.UTC)
+
+
+def get_run(store: Session, run_id: int) -> models.Run:
+    """Raises NotFound."""
+    run = store.get(models.Run, run_id)
+    if run is None:
+        raise NotFound(f"There is no run {run_id}.")
+    return run
+
+
+def run_of(store: Session, plan_id: int) -> models.Run | None:
+    """The run of a plan, if it was started."""
+    return store.scalar(select(models.Run).where(models.Run.plan_id == plan_id))
+
+
+def failed_rows(store: Session, plan_id: int, limit: int = 500) -> list[models.StoredPlanRow]:
+    """The rows that the site refused, with what it said."""
+    return list(
+        store.scalars(
+            select(models.StoredPlanRow)
+            .where(models.StoredPlanRow.plan_id == plan_id, models.StoredPlanRow.state == "failed")
+            .order_by(models.StoredPlanRow.row)
+            .limit(limit)
+        )
+    )

@@ -1,0 +1,197 @@
+"""Sends a plan's rows: claimed in small lots, sent side by side, outcomes kept as they come."""
+
+from __future__ import annotations
+
+import asyncio
+import random
+import time
+from collections import deque
+from typing import Any
+
+from datorum.core.errors import DatorumError
+from datorum.core.model import Action, RecordType, SiteRecord
+from datorum.core.plan import at, same
+from datorum.settings import settings
+from datorum.sites import Answer, Outcome, Site
+from datorum.sites.throttle import Throttle
+from datorum.store import models, plan_rows
+from datorum.store.database import session
+from datorum.store.plan_rows import RowToSend, Settled
+
+_LOT = 64
+_TRIES = 7
+_KEEP_EVERY = 0.15
+
+
+class _SiteAway(Exception):
+    """The site did not take a row however often it was asked."""
+
+
+class Sender:
+    """One worker's turn at one run."""
+
+    def __init__(
+        self, site: Site, run_id: int, plan_id: int, record_type: RecordType, key: str, policy: dict[str, Any]
+    ) -> None:
+        self._site = site
+        self._run_id = run_id
+        self._plan_id = plan_id
+        self._type = record_type
+        self._key = key
+        self._mail = bool(policy.get("send_mail"))
+        self._throttle = Throttle(settings().concurrency)
+        self._rows: asyncio.Queue[RowToSend | None] = asyncio.Queue(maxsize=_LOT)
+        self._settled: list[Settled] = []
+        self._times: deque[tuple[float, float]] = deque(maxlen=400)
+        self._stopping = False
+        self.why_paused = ""
+
+    async def work(self) -> bool:
+        """Send until nothing is pending. False where the run was paused, by a person or because the site is away."""
+        doubts = await asyncio.to_thread(plan_rows.in_doubt, self._plan_id)
+        if doubts:
+            self._settled += [await self._settle_doubt(row) for row in doubts]
+            await self._keep()
+        keeping = asyncio.create_task(self._keep_while_sending())
+        try:
+            async with asyncio.TaskGroup() as group:
+                group.create_task(self._claim())
+                for _ in range(settings().concurrency):
+                    group.create_task(self._send_rows())
+        finally:
+            keeping.cancel()
+            await asyncio.gather(keeping, return_exceptions=True)
+            await self._keep()
+        return not self._stopping
+
+    async def _claim(self) -> None:
+        """Put rows on the queue until there are none or the run is to pause."""
+        while not self._stopping and await asyncio.to_thread(self._goes_on):
+            rows = await asyncio.to_thread(plan_rows.claim, self._plan_id, _LOT)
+            if not rows:
+                break
+            for row in rows:
+                await self._rows.put(row)
+        for _ in range(settings().concurrency):
+            await self._rows.put(None)
+
+    def _goes_on(self) -> bool:
+        with session() as store:
+            run = store.get(models.Run, self._run_id)
+            self._stopping = self._stopping or run is None or run.state != "running"
+        return not self._stopping
+
+    async def _send_rows(self) -> None:
+        while (row := await self._rows.get()) is not None:
+            if self._stopping and self.why_paused:
+                # The site is away: rows that were claimed and not sent go back.
+                self._settled.append(Settled(row.row, "pending"))
+                continue
+            try:
+                self._settled.append(await self._send(row))
+            except (_SiteAway, DatorumError) as error:
+                self._stopping, self.why_paused = True, str(error)
+
+    async def _send(self, row: RowToSend) -> Settled:
+        """One row to its end. Raises _SiteAway where the site cannot be brought to answer; the row then stays in
+        doubt, or is pending again where it is known that nothing was done."""
+        for attempt in range(1, _TRIES + 1):
+            async with self._throttle.turn():
+                began = time.monotonic()
+                answer = await self._request(row)
+                self._times.append((time.monotonic(), time.monotonic() - began))
+            match answer.outcome:
+                case Outcome.DONE:
+                    self._throttle.answered()
+                    return _done(row, answer)
+                case Outcome.REFUSED:
+                    self._throttle.answered()
+                    return Settled(row.row, "failed", status=answer.status, message=answer.message)
+                case Outcome.LATER:
+                    self._throttle.pushed_back(answer.wait)
+                case Outcome.IN_DOUBT:
+                    self._throttle.pushed_back(answer.wait or 0.1)
+                    settled = await self._settle_doubt(row)
+                    if settled.state != "pending":
+                        return settled
+            # Backoff with full jitter, so that rows do not come back all at once.
+            await asyncio.sleep(random.uniform(0, min(8.0, 0.1 * 2**attempt)))  # noqa: S311 (no secret)
+        if answer.outcome is Outcome.LATER:
+            self._settled.append(Settled(row.row, "pending", message=answer.message))
+        raise _SiteAway(f"The site does not take records just now ({answer.message}). Continue when it does.")
+
+    async def _request(self, row: RowToSend) -> Answer:
+        values = {path: change["after"] for path, change in row.changes.items()}
+        if row.action == Action.CREATE:
+            return await self._site.create(values, send_mail=self._mail)
+        assert row.record_id is not None
+        etag = row.etag
+        if etag is None:
+            # The list gave no entity tag: compare with what the rehearsal saw before changing anything.
+            record = await self._site.read(row.record_id)
+            if record is None:
+                return Answer(Outcome.REFUSED, status=404, message="The record is no longer on the site.")
+            changed = [path for path in row.changes if not self._holds(record, row, path, "before")]
+            if changed:
+                return Answer(
+                    Outcome.REFUSED,
+                    message=f"Changed on the site since the rehearsal: {', '.join(changed)}. It was left alone.",
+                )
+            etag = record.etag
+        return await self._site.update(row.record_id, etag, values, send_mail=self._mail)
+
+    async def _settle_doubt(self, row: RowToSend) -> Settled:
+        """Ask the site whether a row that may have been sent arrived. ``pending`` means that it did not."""
+        if row.action == Action.CREATE:
+            found = await self._site.find(self._key, str(row.key))
+            if not found:
+                return Settled(row.row, "pending")
+            if len(found) == 1 and self._as_sent(found[0], row):
+                return Settled(row.row, "done", found[0].id, found[0].etag, message="found after a lost connection")
+            told = "After a lost connection the site has a record of this key that is not what was sent; look at it."
+            return Settled(row.row, "failed", found[0].id, message=told)
+        assert row.record_id is not None
+        record = await self._site.read(row.record_id)
+        if record is None:
+            return Settled(row.row, "failed", message="The record is no longer on the site.")
+        if self._as_sent(record, row):
+            return Settled(row.row, "done", record.id, record.etag, message="found after a lost connection")
+        if all(self._holds(record, row, path, "before") for path in row.changes):
+            return Settled(row.row, "pending")
+        return Settled(row.row, "failed", record.id, message="Changed on the site since the rehearsal; left alone.")
+
+    def _as_sent(self, record: SiteRecord, row: RowToSend) -> bool:
+        return all(self._holds(record, row, path, "after") for path in row.changes)
+
+    def _holds(self, record: SiteRecord, row: RowToSend, path: str, when: str) -> bool:
+        return same(self._type.field(path), at(record.body, path), row.changes[path][when])
+
+    async def _keep_while_sending(self) -> None:
+        while True:
+            await asyncio.sleep(_KEEP_EVERY)
+            await self._keep()
+
+    async def _keep(self) -> None:
+        """Write outcomes and figures; what comes meanwhile waits for the next time."""
+        settled, self._settled = self._settled, []
+        await asyncio.to_thread(plan_rows.settle, self._plan_id, settled)
+        await asyncio.to_thread(self._keep_figures)
+
+    def _keep_figures(self) -> None:
+        times = list(self._times)
+        if len(times) < 2:
+            return
+        span = max(times[-1][0] - times[0][0], 0.05)
+        with session() as store:
+            run = store.get(models.Run, self._run_id)
+            if run is not None:
+                run.rate = (len(times) - 1) / span
+                run.response_ms = 1000 * sum(took for _, took in times) / len(times)
+                run.concurrency = self._throttle.limit
+
+
+def _done(row: RowToSend, answer: Answer) -> Settled:
+    record = answer.record
+    return Settled(
+        row.row, "done", record.id if record else None, record.etag if record else None, status=answer.status
+    )

@@ -1,0 +1,67 @@
+"""Connecting a site and asking it what it keeps."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import NotFound
+from datorum.settings import settings
+from datorum.sites import Site, SiteDescription, fetch_description, open_rest_site
+from datorum.store import models
+from datorum.store.database import session
+from datorum.store.people import record
+from datorum.store.secrets import seal, unseal
+
+
+async def connect_site(by: str, name: str, address: str, token: str) -> models.Site:
+    """Read a site's description and keep the site; one of the same name is connected anew.
+
+    Raises SiteUnavailable or SiteRefused where the description cannot be had.
+    """
+    description = await fetch_description(address, token, allow_private=settings().allow_private_sites)
+    with session() as store:
+        site = store.scalar(select(models.Site).where(models.Site.name == name)) or models.Site(name=name)
+        site.address = address
+        site.sealed_token = seal(token)
+        site.description = description.model_dump(mode="json")
+        site.described_at = func.now()
+        store.add(site)
+        store.flush()
+        store.refresh(site)
+        record(store, by, "site connected", name, address=address)
+        return site
+
+
+def list_sites(store: Session) -> list[models.Site]:
+    """All sites by name."""
+    return list(store.scalars(select(models.Site).order_by(models.Site.name)))
+
+
+def get_site(store: Session, site_id: int) -> models.Site:
+    """Raises NotFound."""
+    site = store.get(models.Site, site_id)
+    if site is None:
+        raise NotFound(f"There is no site {site_id}.", remedy="Connect a site first.")
+    return site
+
+
+def description_of(site: models.Site) -> SiteDescription:
+    """How the site described itself when it was last asked."""
+    return SiteDescription.model_validate(site.description)
+
+
+@asynccontextmanager
+async def opened(site: models.Site, record_type: str, connections: int = 32) -> AsyncIterator[Site]:
+    """The way to one record type of a kept site."""
+    async with open_rest_site(
+        description_of(site),
+        record_type,
+        unseal(site.sealed_token),
+        allow_private=settings().allow_private_sites,
+        connections=connections,
+    ) as reached:
+        yield reached

@@ -1,0 +1,129 @@
+"""Verify: the site is read back and compared with what was sent, field by field."""
+
+from __future__ import annotations
+
+import datetime as dt
+
+from psycopg.types.json import Jsonb
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import NotFound, NotReady
+from datorum.core.model import Action, Change, PlanRow, SiteRecord
+from datorum.core.verify import compare
+from datorum.stations.imports import open_import
+from datorum.stations.run import get_run
+from datorum.stations.sites import opened
+from datorum.store import models
+from datorum.store.bulk import copy_rows
+from datorum.store.database import session
+from datorum.store.people import record
+
+
+def start_verification(store: Session, by: str, run_id: int) -> models.Verification:
+    """A verification to be made by ``verify``. Raises NotReady while the run goes on."""
+    run = get_run(store, run_id)
+    if run.state in ("waiting", "running"):
+        raise NotReady("The run is not over.", remedy="Wait for it, or pause it.")
+    verification = models.Verification(run_id=run_id, state="reading")
+    store.add(verification)
+    record(store, by, "verified", f"run {run_id}")
+    store.flush()
+    return verification
+
+
+async def verify(verification_id: int) -> None:
+    """Read the site back and keep every mismatch; on an error the verification says what happened."""
+    try:
+        await _verify(verification_id)
+    except Exception as error:
+        with session() as store:
+            kept = get_verification(store, verification_id)
+            kept.state, kept.error = "failed", str(error) or type(error).__name__
+        raise
+
+
+async def _verify(verification_id: int) -> None:
+    with session() as store:
+        run = get_run(store, get_verification(store, verification_id).run_id)
+        now = open_import(store, run.plan.import_id)
+    found: dict[str, SiteRecord] = {}
+    async with opened(now.item.site, now.item.record_type) as site:
+        async for page, total in site.read_all():
+            found.update((one.id, one) for one in page)
+            with session() as store:
+                kept = get_verification(store, verification_id)
+                kept.records_read, kept.records_on_site = len(found), total
+    with session() as store:
+        sent = sent_rows(store, run.plan_id)
+        mismatches = compare(now.record_type, sent, found)
+        copy_rows(
+            store,
+            "mismatch",
+            ("verification_id", "row", "record_id", "key", "field", "sent", "found"),
+            (
+                (verification_id, one.row, one.record_id, one.key, one.field, Jsonb(one.sent), Jsonb(one.found))
+                for one in mismatches
+            ),
+        )
+        kept = get_verification(store, verification_id)
+        kept.state = "done"
+        kept.records_read = kept.records_on_site = len(found)
+        kept.compared = len(sent)
+        kept.fields_compared = sum(len(row.changes) for row in sent)
+        kept.ended_at = dt.datetime.now(dt.UTC)
+
+
+def sent_rows(store: Session, plan_id: int) -> list[PlanRow]:
+    """The rows of a plan that the site has taken."""
+    done = store.scalars(
+        select(models.StoredPlanRow)
+        .where(models.StoredPlanRow.plan_id == plan_id, models.StoredPlanRow.state == "done")
+        .order_by(models.StoredPlanRow.row)
+    )
+    return [
+        PlanRow(
+            row=row.row,
+            action=Action(row.action),
+            key=row.key,
+            record_id=row.record_id,
+            changes={path: Change(**change) for path, change in row.changes.items()},
+        )
+        for row in done
+    ]
+
+
+def get_verification(store: Session, verification_id: int) -> models.Verification:
+    """Raises NotFound."""
+    found = store.get(models.Verification, verification_id)
+    if found is None:
+        raise NotFound(f"There is no verification {verification_id}.")
+    return found
+
+
+def latest_verification(store: Session, run_id: int) -> models.Verification | None:
+    """The newest verification of a run, if any."""
+    return store.scalar(
+        select(models.Verification)
+        .where(models.Verification.run_id == run_id)
+        .order_by(models.Verification.id.desc())
+        .limit(1)
+    )
+
+
+def mismatches_of(store: Session, verification_id: int, limit: int = 500) -> list[models.StoredMismatch]:
+    """The mismatches in the sheet's order."""
+    return list(
+        store.scalars(
+            select(models.StoredMismatch)
+            .where(models.StoredMismatch.verification_id == verification_id)
+            .order_by(models.StoredMismatch.row, models.StoredMismatch.field)
+            .limit(limit)
+        )
+    )
+
+
+def count_mismatches(store: Session, verification_id: int) -> int:
+    """How many fields the site holds otherwise than they were sent."""
+    counted = select(func.count()).where(models.StoredMismatch.verification_id == verification_id)
+    return store.scalar(counted) or 0

@@ -1,0 +1,119 @@
+"""The rows of a plan on their way: pending → sending → done or failed."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import func, select, text
+from sqlalchemy.orm import Session
+
+from datorum.store.database import engine, session
+from datorum.store.models import StoredPlanRow
+
+_CLAIM = text(
+    """
+    UPDATE plan_row SET state = 'sending', attempts = attempts + 1
+    WHERE plan_id = :plan AND row IN (
+        SELECT row FROM plan_row WHERE plan_id = :plan AND state = 'pending' ORDER BY row LIMIT :count
+    )
+    RETURNING row, action, key, record_id, etag, changes
+    """
+)
+_IN_DOUBT = text(
+    "SELECT row, action, key, record_id, etag, changes FROM plan_row WHERE plan_id = :plan AND state = 'sending'"
+    " ORDER BY row"
+)
+_SETTLE = text(
+    """
+    UPDATE plan_row SET state = s.state, record_id = coalesce(s.record_id, plan_row.record_id), etag = s.etag,
+        status = s.status, message = s.message, ended_at = :at
+    FROM unnest(
+        cast(:rows AS bigint[]), cast(:states AS text[]), cast(:records AS text[]), cast(:etags AS text[]),
+        cast(:statuses AS integer[]), cast(:messages AS text[])
+    ) AS s (row, state, record_id, etag, status, message)
+    WHERE plan_row.plan_id = :plan AND plan_row.row = s.row
+    """
+)
+
+
+@dataclass(frozen=True)
+class RowToSend:
+    """One row of a plan that something is to be sent for."""
+
+    row: int
+    action: str
+    key: str | None
+    record_id: str | None
+    etag: str | None
+    changes: dict[str, dict[str, Any]]
+
+
+@dataclass(frozen=True)
+class Settled:
+    """What became of one row. ``state``: done, failed, or pending where it is to be tried another time."""
+
+    row: int
+    state: str
+    record_id: str | None = None
+    etag: str | None = None
+    status: int | None = None
+    message: str = ""
+
+
+def claim(plan_id: int, count: int) -> list[RowToSend]:
+    """Mark the next rows as being sent, and commit that before anything leaves."""
+    with session() as store:
+        found = [RowToSend(**row) for row in store.execute(_CLAIM, {"plan": plan_id, "count": count}).mappings()]
+    return sorted(found, key=lambda row: row.row)
+
+
+def in_doubt(plan_id: int) -> list[RowToSend]:
+    """Rows that were being sent when a worker ended."""
+    with session() as store:
+        return [RowToSend(**row) for row in store.execute(_IN_DOUBT, {"plan": plan_id}).mappings()]
+
+
+def settle(plan_id: int, rows: Sequence[Settled]) -> None:
+    """Keep what became of some rows."""
+    if not rows:
+        return
+    with session() as store:
+        store.execute(
+            _SETTLE,
+            {
+                "plan": plan_id,
+                "at": dt.datetime.now(dt.UTC),
+                "rows": [one.row for one in rows],
+                "states": [one.state for one in rows],
+                "records": [one.record_id for one in rows],
+                "etags": [one.etag for one in rows],
+                "statuses": [one.status for one in rows],
+                "messages": [one.message for one in rows],
+            },
+        )
+
+
+def counts_by_state(store: Session, plan_id: int) -> dict[str, int]:
+    """How many rows of a plan are in each state; ``none`` are those for which nothing is sent."""
+    counted = store.execute(
+        select(StoredPlanRow.state, func.count()).where(StoredPlanRow.plan_id == plan_id).group_by(StoredPlanRow.state)
+    )
+    return {row.state: row[1] for row in counted}
+
+
+@contextmanager
+def only_worker_on(run_id: int) -> Iterator[bool]:
+    """Whether this process alone is on a run, for as long as the block lasts or the process lives."""
+    with engine().connect() as connection:
+        keys = {"space": 0x0DA7, "run": run_id}
+        taken = bool(connection.scalar(text("SELECT pg_try_advisory_lock(:space, :run)"), keys))
+        connection.commit()
+        try:
+            yield taken
+        finally:
+            if taken:
+                connection.scalar(text("SELECT pg_advisory_unlock(:space, :run)"), keys)

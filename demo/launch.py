@@ -1,0 +1,208 @@
+"""Starts everything that the demo consists of, and stops it in the reverse order."""
+
+from __future__ import annotations
+
+import ctypes
+import json
+import os
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from datorum.core.errors import DatorumError
+from datorum.store.cluster import LocalCluster
+from demo.data import generate_customers
+from demo.site.database import prepare
+
+PERSON = "ada"
+PASSWORD = "moss-and-rye"
+SITE = "Quillmoss new site"
+CUSTOMERS = "customers-2026-11.csv"
+_PR_SET_PDEATHSIG = 1
+
+
+class DemoFailed(DatorumError):
+    """The demo could not be started."""
+
+    code = "demo-failed"
+
+
+@dataclass(frozen=True)
+class Ports:
+    """Where the parts listen, all on loopback."""
+
+    datorum: int = 8470
+    site: int = 8471
+    outbox: int = 8472
+    smtp: int = 8473
+
+    @classmethod
+    def from_environment(cls) -> Ports:
+        """DATORUM_PORT, with the demo's own parts on the three ports behind it."""
+        first = int(os.environ.get("DATORUM_PORT", "8470"))
+        return cls(first, first + 1, first + 2, first + 3)
+
+    def expect_free(self) -> None:
+        """Raises DemoFailed that names the first port in use."""
+        for port in (self.datorum, self.site, self.outbox, self.smtp):
+            with socket.socket() as probe:
+                probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+                try:
+                    probe.bind(("127.0.0.1", port))
+                except OSError as error:
+                    raise DemoFailed(
+                        f"Port {port} is in use.",
+                        remedy="Is the demo running already? Else set DATORUM_PORT to the first of four free ports.",
+                    ) from error
+
+
+class Demo:
+    """The demo whose data lie under ``home``."""
+
+    def __init__(self, home: Path, ports: Ports) -> None:
+        self.home = home.absolute()
+        self.ports = ports
+        self._cluster = LocalCluster(self.home / "postgres")
+        self._processes: list[subprocess.Popen[bytes]] = []
+        self._own_database = "DATORUM_DATABASE_URL" not in os.environ
+
+    @property
+    def site_address(self) -> str:
+        return f"http://127.0.0.1:{self.ports.site}"
+
+    def run(self) -> None:
+        """Start all, print where it is, and wait for Ctrl-C."""
+        self.ports.expect_free()
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+        try:
+            self.start()
+            print(
+                f"\n  Datorum    http://127.0.0.1:{self.ports.datorum}   sign in as {PERSON}, password {PASSWORD}"
+                f"\n  New site   {self.site_address}"
+                f"\n  Outbox     http://127.0.0.1:{self.ports.outbox}"
+                f"\n  Customers  {self.home / 'demo' / CUSTOMERS}"
+                "\n\n  Ctrl-C stops all of it; `make demo-reset` begins anew.\n",
+                flush=True,
+            )
+            while all(process.poll() is None for process in self._processes):
+                time.sleep(0.5)
+            raise DemoFailed("A part of the demo ended by itself.", remedy="What it printed stands above.")
+        except KeyboardInterrupt:
+            print("\n  stopping")
+        finally:
+            self.stop()
+
+    def start(self) -> None:
+        """Start PostgreSQL, the new site, its mail and Datorum, and wait until each answers."""
+        self._cluster.start()
+        token = self._token()
+        site_url = self._cluster.url("quillmoss")
+        self._write_data(site_url)
+        own = os.environ.get("DATORUM_DATABASE_URL") or self._cluster.url("datorum")
+        environment = {
+            **os.environ,
+            "DATORUM_DATABASE_URL": own,
+            "DATORUM_HOME": str(self.home),
+            "DATORUM_PORT": str(self.ports.datorum),
+            "DATORUM_ALLOW_PRIVATE_SITES": "true",
+            "DATORUM_SITE_TOKEN": token,
+            "DATORUM_PASSWORD": PASSWORD,
+        }
+        site_environment = {
+            **os.environ,
+            "SITE_DATABASE_URL": site_url,
+            "SITE_TOKEN": token,
+            "SITE_SMTP_PORT": str(self.ports.smtp),
+        }
+        self._start(["demo.mail", str(self.ports.outbox), str(self.ports.smtp)], os.environ)
+        self._start(["demo.site", str(self.ports.site)], site_environment)
+        self._await(f"{self.site_address}/openapi.json")
+        self._await(f"http://127.0.0.1:{self.ports.outbox}/count")
+        self._prepare_datorum(environment)
+        self._start(["datorum.cli", "serve"], environment)
+        self._await(f"http://127.0.0.1:{self.ports.datorum}/api/openapi.json")
+
+    def stop(self) -> None:
+        """Stop what was started, the last first."""
+        for process in reversed(self._processes):
+            process.terminate()
+        for process in reversed(self._processes):
+            try:
+                process.wait(20)
+            except subprocess.TimeoutExpired:
+                process.kill()
+        self._processes.clear()
+        self._cluster.stop()
+
+    def reset(self) -> None:
+        """Remove all that the demo has kept. What setup has installed stays."""
+        self.ports.expect_free()
+        self._cluster.destroy()
+        shutil.rmtree(self.home / "demo", ignore_errors=True)
+        (self.home / "secret.key").unlink(missing_ok=True)
+
+    def _token(self) -> str:
+        path = self.home / "demo" / "site-token"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if not path.exists():
+            path.touch(0o600)
+            path.write_text(secrets.token_urlsafe(24))
+        return path.read_text()
+
+    def _write_data(self, site_url: str) -> None:
+        manifest = self.home / "demo" / "manifest.json"
+        if manifest.exists():
+            return
+        demo = generate_customers()
+        prepare(site_url, demo.on_site)
+        (self.home / "demo" / CUSTOMERS).write_bytes(demo.csv)
+        manifest.write_text(json.dumps(demo.manifest.model_dump(), indent=1))
+
+    def _prepare_datorum(self, environment: Mapping[str, str]) -> None:
+        """The demo's person and site, once."""
+        done = self.home / "demo" / "prepared"
+        if done.exists() and self._own_database:
+            return
+        commands = (
+            ["person", PERSON, "--role", "administrator"],
+            ["site", SITE, f"{self.site_address}/openapi.json"],
+        )
+        for command in commands:
+            ended = subprocess.run(
+                [sys.executable, "-m", "datorum.cli", *command], env=environment, capture_output=True, text=True
+            )
+            if ended.returncode and "already" not in ended.stderr:
+                raise DemoFailed(f"Datorum could not be prepared: {ended.stderr.strip()}")
+        done.touch()
+
+    def _start(self, module: list[str], environment: Mapping[str, str]) -> None:
+        # A session of its own, so that Ctrl-C reaches this process alone, which then stops the parts in order.
+        self._processes.append(
+            subprocess.Popen(
+                [sys.executable, "-m", *module], env=environment, start_new_session=True, preexec_fn=_end_with_parent
+            )
+        )
+
+    def _await(self, url: str, seconds: float = 40.0) -> None:
+        until = time.monotonic() + seconds
+        while time.monotonic() < until:
+            if any(process.poll() is not None for process in self._processes):
+                break
+            try:
+                with urllib.request.urlopen(url, timeout=2):
+                    return
+            except OSError:
+                time.sleep(0.1)
+        raise DemoFailed(f"{url} does not answer.", remedy="What the part printed stands above.")
+
+
+def _end_with_parent() -> None:
+    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
