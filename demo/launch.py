@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import ctypes
 import json
 import os
 import secrets
 import shutil
-import signal
 import socket
 import subprocess
 import sys
@@ -17,6 +15,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
+from datorum.cli.processes import end_with_parent, interrupt_on_terminate
 from datorum.core.errors import DatorumError
 from datorum.store.cluster import LocalCluster
 from demo.data import generate_customers
@@ -26,7 +25,6 @@ PERSON = "ada"
 PASSWORD = "moss-and-rye"
 SITE = "Quillmoss new site"
 CUSTOMERS = "customers-2026-11.csv"
-_PR_SET_PDEATHSIG = 1
 
 
 class DemoFailed(DatorumError):
@@ -81,7 +79,7 @@ class Demo:
     def run(self) -> None:
         """Start all, print where it is, and wait for Ctrl-C."""
         self.ports.expect_free()
-        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+        interrupt_on_terminate()
         try:
             self.start()
             print(
@@ -187,7 +185,7 @@ class Demo:
         # A session of its own, so that Ctrl-C reaches this process alone, which then stops the parts in order.
         self._processes.append(
             subprocess.Popen(
-                [sys.executable, "-m", *module], env=environment, start_new_session=True, preexec_fn=_end_with_parent
+                [sys.executable, "-m", *module], env=environment, start_new_session=True, preexec_fn=end_with_parent
             )
         )
 
@@ -202,7 +200,3 @@ class Demo:
             except OSError:
                 time.sleep(0.1)
         raise DemoFailed(f"{url} does not answer.", remedy="What the part printed stands above.")
-
-
-def _end_with_parent() -> None:
-    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)

@@ -16,6 +16,7 @@ import uvicorn
 
 from datorum.api import create_app
 from datorum.cli.database import connected
+from datorum.cli.processes import interrupt_on_terminate
 from datorum.core.errors import DatorumError
 from datorum.jobs import work
 from datorum.settings import settings
@@ -36,6 +37,7 @@ def serve(
     logging.basicConfig(format=_LOG_FORMAT, level=logging.WARNING)
     host, port = settings().host, settings().port
     _expect_free(host, port)
+    interrupt_on_terminate()
     with connected(stop_at_end=True):
         beside = _Beside() if worker else None
         print(f"Datorum is at http://{host}:{port}", flush=True)

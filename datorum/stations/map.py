@@ -12,7 +12,7 @@ from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.model import FieldMapping, FieldType, Mapping
 from datorum.core.steps.landing import land
 from datorum.core.suggest import Candidate, candidates, feed, suggest_table
-from datorum.core.table import ROW, data_columns
+from datorum.core.table import ROW
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import landed_field
 from datorum.store import models
@@ -175,12 +175,12 @@ def completed_table(now: Opened, path: str, mapping: FieldMapping) -> FieldMappi
 def unplaced_columns(now: Opened) -> list[str]:
     """The columns that feed nothing and are not left out by name: the tray."""
     settled = now.mapping.used_columns() | set(now.mapping.left_out)
-    return [name for name in data_columns(now.frame) if name not in settled]
+    return [name for name in now.sheet.headers if name not in settled]
 
 
 def missing_columns(now: Opened) -> list[str]:
     """The columns that the mapping names and the sheet lacks."""
-    return sorted(now.mapping.used_columns() - set(data_columns(now.frame)))
+    return sorted(now.mapping.used_columns() - set(now.sheet.headers))
 
 
 def _step_views(one: pl.DataFrame, mapping: FieldMapping) -> list[StepView]:

@@ -18,7 +18,7 @@ from datorum.stations.sites import opened
 from datorum.store import models
 from datorum.store.database import session
 from datorum.store.people import record
-from datorum.store.plan_rows import only_worker_on
+from datorum.store.plan_rows import counts_by_state, only_worker_on
 
 
 def start_run(store: Session, by: str, plan_id: int) -> models.Run:
@@ -96,6 +96,10 @@ async def carry_out(run_id: int) -> None:
 def _end(run_id: int, state: str, error: str) -> None:
     with session() as store:
         run = get_run(store, run_id)
+        counts = counts_by_state(store, run.plan_id)
+        left = counts.get("pending", 0) + counts.get("sending", 0)
+        if state == "done" and left:
+            state, error = "paused", f"{left:,} rows are not settled. Continue, and they are looked up on the site."
         run.state, run.error = state, error
         run.ended_at = dt.datetime.now(dt.UTC)
 

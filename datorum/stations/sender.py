@@ -50,7 +50,8 @@ class Sender:
         """Send until nothing is pending. False where the run was paused, by a person or because the site is away."""
         doubts = await asyncio.to_thread(plan_rows.in_doubt, self._plan_id)
         if doubts:
-            self._settled += [await self._settle_doubt(row) for row in doubts]
+            settled = [await self._settle_doubt(row) for row in doubts]
+            self._settled += settled
             await self._keep()
         keeping = asyncio.create_task(self._keep_while_sending())
         try:
@@ -88,7 +89,9 @@ class Sender:
                 self._settled.append(Settled(row.row, "pending"))
                 continue
             try:
-                self._settled.append(await self._send(row))
+                # Awaited first: ``_settled`` is another list by the time the row is through.
+                settled = await self._send(row)
+                self._settled.append(settled)
             except (_SiteAway, DatorumError) as error:
                 self._stopping, self.why_paused = True, str(error)
 
