@@ -43,6 +43,7 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
+        separate_input_output_schemas=False,
         generate_unique_id_function=_operation_name,
         responses={"4XX": {"model": Problem, "description": "What is wrong and what to do."}},
     )

@@ -1,0 +1,44 @@
+import createClient, { type Middleware } from 'openapi-fetch'
+import type { components, paths } from '@/api/schema'
+import { session } from '@/session/session'
+
+export type Schemas = components['schemas']
+
+/** What the server says went wrong, as a sentence and a remedy. */
+export class Problem extends Error {
+  constructor(
+    message: string,
+    readonly remedy: string,
+    readonly status: number,
+  ) {
+    super(message)
+  }
+}
+
+const carriesToken: Middleware = {
+  onRequest({ request }) {
+    if (session.value) request.headers.set('X-CSRF-Token', session.value.csrf)
+    return request
+  },
+}
+
+export const api = createClient<paths>({ baseUrl: '/' })
+api.use(carriesToken)
+
+/** The data of an answer; throws a Problem where the server refused or cannot be reached. */
+export async function answer<T>(asked: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let got
+  try {
+    got = await asked
+  } catch {
+    throw new Problem('Datorum does not answer.', 'Look whether it runs, and whether this machine is online.', 0)
+  }
+  if (got.response.ok) return got.data as T
+  const told = (got.error ?? {}) as { title?: string; detail?: string }
+  if (got.response.status === 401) session.value = null
+  throw new Problem(
+    told.title ?? `Datorum answers ${got.response.status}.`,
+    told.detail ?? (told.title ? '' : 'Try again; if it stays so, look at the server’s log.'),
+    got.response.status,
+  )
+}

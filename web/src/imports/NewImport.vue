@@ -1,0 +1,111 @@
+<script setup lang="ts">
+import { BButton, BFormSelect, BProgress } from 'bootstrap-vue-next'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import type { Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+import { uploadFile } from '@/imports/useImports'
+import ProblemNote from '@/parts/ProblemNote.vue'
+
+const props = defineProps<{ sites: Schemas['SiteView'][] }>()
+const router = useRouter()
+const targets = computed(() =>
+  props.sites.flatMap((site) =>
+    site.record_types.map((type) => ({ value: `${site.id}/${type.name}`, text: `${type.title} on ${site.name}` })),
+  ),
+)
+const target = ref(targets.value[0]?.value ?? '')
+const chooser = ref<HTMLInputElement | null>(null)
+const over = ref(false)
+const sent = ref<number | null>(null)
+const error = ref<Error | null>(null)
+let cancel = new AbortController()
+
+async function take(file: File | undefined) {
+  if (!file || !target.value) return
+  const [site, type] = target.value.split('/') as [string, string]
+  error.value = null
+  sent.value = 0
+  cancel = new AbortController()
+  try {
+    const made = await uploadFile(file, Number(site), type, (share) => (sent.value = share), cancel.signal)
+    await queries.invalidateQueries({ queryKey: ['imports'] })
+    await router.push(`/imports/${made.id}/read`)
+  } catch (caught) {
+    error.value = caught as Error
+  } finally {
+    sent.value = null
+    if (chooser.value) chooser.value.value = ''
+  }
+}
+
+function drop(event: DragEvent) {
+  over.value = false
+  void take(event.dataTransfer?.files[0])
+}
+
+function stop() {
+  cancel.abort()
+  sent.value = null
+}
+</script>
+
+<template>
+  <section
+    class="drop"
+    :class="{ over }"
+    aria-label="New import"
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="drop"
+  >
+    <h2>Drop a CSV file here</h2>
+    <p class="slate">Nothing reaches the site before you have checked and rehearsed it.</p>
+    <div class="line">
+      <label for="target">It becomes</label>
+      <BFormSelect id="target" v-model="target" :options="targets" class="target" />
+      <BButton variant="primary" :disabled="sent !== null" @click="chooser?.click()">Choose a file</BButton>
+      <input
+        ref="chooser"
+        type="file"
+        accept=".csv,.tsv,.txt,text/csv,text/plain"
+        class="visually-hidden"
+        tabindex="-1"
+        aria-label="File"
+        @change="take(($event.target as HTMLInputElement).files?.[0])"
+      />
+    </div>
+    <div v-if="sent !== null" class="line" role="status">
+      <BProgress class="bar" :value="sent * 100" aria-label="Upload" />
+      <span>{{ sent < 1 ? `${Math.round(sent * 100)} % sent` : 'reading' }}</span>
+      <BButton variant="link" @click="stop">Cancel</BButton>
+    </div>
+    <ProblemNote :error="error" class="mt-3 mb-0" />
+  </section>
+</template>
+
+<style scoped>
+.drop {
+  padding: 26px 28px;
+  border: 1px dashed var(--slate);
+  border-radius: 4px;
+  background: var(--sheet);
+}
+.drop.over {
+  border-color: var(--petrol);
+  background: var(--petrol-tint);
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px;
+  margin-top: 12px;
+}
+.target {
+  width: auto;
+}
+.bar {
+  width: 240px;
+}
+</style>

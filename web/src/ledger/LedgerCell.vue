@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Cell } from '@/ledger/useLedger'
+import StateMark from '@/parts/StateMark.vue'
+
+const props = defineProps<{ cell: Cell; station: 'map' | 'check' | 'rehearse' | 'verify'; fed: boolean }>()
+
+/** Line ends would break the line; they are shown as what they are. */
+const flat = (text: string | null | undefined) => text?.replaceAll('\r\n', '⏎').replaceAll('\n', '⏎')
+
+const said = computed(() => props.cell.mark === 'held' || props.cell.mark === 'warned')
+const lower = computed(() => {
+  const { cell, station } = props
+  if (!props.fed) return ''
+  if (said.value && station !== 'verify') return cell.note
+  if (station === 'check') return cell.mark === 'good' ? 'ready' : '–'
+  if (station === 'verify' && cell.upper == null) return ''
+  return flat(cell.lower) ?? (station === 'verify' ? cell.note : '–')
+})
+const marked = computed(
+  () => said.value || props.cell.mark === 'changed' || (props.cell.mark === 'good' && props.station !== 'map'),
+)
+const tone = computed(() => {
+  if (props.cell.mark === 'held') return 'brick'
+  if (props.cell.mark === 'warned') return 'marigold'
+  if (props.cell.mark === 'same' || lower.value === '–' || (props.station === 'check' && props.cell.mark === 'good'))
+    return 'slate'
+  return ''
+})
+</script>
+
+<template>
+  <div role="gridcell" class="cell mono" :title="[cell.upper, cell.lower, cell.note].filter(Boolean).join('\n')">
+    <span class="line" :class="station === 'check' ? '' : 'slate'">{{ flat(cell.upper) || '\u00a0' }}</span>
+    <span class="line" :class="tone"><StateMark v-if="marked" :state="cell.mark" /> {{ lower || '\u00a0' }}</span>
+  </div>
+</template>
+
+<style scoped>
+.cell {
+  border-left: 1px solid var(--rule-faint);
+}
+.line {
+  display: block;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: pre;
+}
+</style>

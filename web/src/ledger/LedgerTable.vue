@@ -1,0 +1,246 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { computed, nextTick, ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import LedgerCell from '@/ledger/LedgerCell.vue'
+import type { Ledger, Line } from '@/ledger/useLedger'
+import { percent } from '@/parts/format'
+import StateMark from '@/parts/StateMark.vue'
+import { isTyping } from '@/workbench/useDialogs'
+
+type FieldMapping = Schemas['FieldMapping']
+
+const props = defineProps<{
+  ledger: Ledger
+  station: 'map' | 'check' | 'rehearse' | 'verify'
+  mapping?: Record<string, FieldMapping>
+  selected?: string | null
+  recordLink?: (id: string) => string
+}>()
+const emit = defineEmits<{ select: [string]; enter: [string] }>()
+const body = ref<HTMLElement | null>(null)
+
+const mapped = computed(() => props.station === 'map')
+const columns = computed(() =>
+  [
+    ...(mapped.value ? ['158px', '148px', '54px', '58px'] : ['190px']),
+    ...props.ledger.records.map(() => 'minmax(0, 1fr)'),
+  ].join(' '),
+)
+const groups = computed(() => {
+  const found = new Map<string, Line[]>()
+  for (const line of props.ledger.lines) found.set(line.group, [...(found.get(line.group) ?? []), line])
+  return [...found]
+})
+
+function fedBy(line: Line): string {
+  const mapping = props.mapping?.[line.path]
+  if (!mapping) return 'nothing yet'
+  return mapping.columns.length ? mapping.columns.join(' + ') : (mapping.constant ?? 'nothing yet')
+}
+function why(line: Line): string {
+  const mapping = props.mapping?.[line.path]
+  if (!mapping) return ''
+  if (!mapping.columns.length) return 'same for every row'
+  return mapping.reasons.join(', ')
+}
+function steps(line: Line): string {
+  const mapping = props.mapping?.[line.path]
+  if (!mapping) return ''
+  if (mapping.value_table) return mapping.steps.length ? `${mapping.steps.length} + table` : 'table'
+  return mapping.steps.length ? String(mapping.steps.length) : '–'
+}
+function fillTold(line: Line): string {
+  const { landed, failed, blank } = line.fill ?? { landed: 0, failed: 0, blank: 0 }
+  const total = landed + failed + blank
+  return `${percent(landed, total)} land a value, ${percent(failed, total)} cannot be read, ${percent(blank, total)} blank`
+}
+function width(line: Line, part: 'landed' | 'failed'): string {
+  const fill = line.fill
+  if (!fill) return '0'
+  const share = (100 * fill[part]) / Math.max(fill.landed + fill.failed + fill.blank, 1)
+  // A few rows in thousands still show.
+  return share ? `${Math.max(share, 2)}%` : '0'
+}
+
+async function move(by: 1 | -1) {
+  const lines = groups.value.flatMap(([, part]) => part)
+  const at = lines.findIndex((line) => line.path === props.selected)
+  const next = lines[Math.min(Math.max(at + by, 0), lines.length - 1)]
+  if (!next) return
+  emit('select', next.path)
+  await nextTick()
+  body.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
+}
+useEventListener(window, 'keydown', (event) => {
+  if (isTyping(event) || event.ctrlKey || event.metaKey) return
+  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    event.preventDefault()
+    void move(event.key === 'ArrowDown' ? 1 : -1)
+  } else if (event.key === 'Enter' && props.selected && !(event.target as HTMLElement).closest('button, a')) {
+    emit('enter', props.selected)
+  }
+})
+</script>
+
+<template>
+  <div class="ledger" role="grid" aria-label="Ledger">
+    <div class="row head" role="row" :style="{ gridTemplateColumns: columns }">
+      <div role="columnheader">Field on the site</div>
+      <template v-if="mapped">
+        <div role="columnheader">Fed by</div>
+        <div role="columnheader">Steps</div>
+        <div role="columnheader">Fill</div>
+      </template>
+      <div
+        v-for="record in ledger.records"
+        :key="record.row"
+        role="columnheader"
+        class="record clip"
+        :title="record.label"
+      >
+        <b>Row {{ record.row.toLocaleString('en') }}</b> <StateMark :state="record.mark" />
+        <a v-if="recordLink && record.record_id" :href="recordLink(record.record_id)" target="_blank" rel="noopener"
+          >on the site ↗</a
+        >
+        <span class="slate">{{ record.note && station !== 'map' ? record.note : record.label }}</span>
+      </div>
+    </div>
+    <div ref="body" class="body" role="rowgroup">
+      <template v-for="([group, lines], index) in groups" :key="group">
+        <div class="group" role="row">
+          <span role="gridcell">{{ group }}</span>
+          <span v-if="index === 0" role="gridcell"><slot name="chooser" /></span>
+        </div>
+        <div
+          v-for="line in lines"
+          :key="line.path"
+          role="row"
+          class="row"
+          :class="{ selected: line.path === selected }"
+          :aria-selected="line.path === selected"
+          :style="{ gridTemplateColumns: columns }"
+          @click="emit('select', line.path)"
+          @dblclick="emit('enter', line.path)"
+        >
+          <div role="rowheader" class="field">
+            <span class="clip" :title="line.title"
+              >{{ line.title }}
+              <span v-if="line.is_key" class="slate" title="match key: tells that a row and a record are the same"
+                >◆</span
+              ></span
+            >
+            <small class="clip">{{ line.is_key ? 'match key, ' : '' }}{{ line.hint }}</small>
+          </div>
+          <template v-if="mapped">
+            <div role="gridcell" class="fed" :class="{ slate: fedBy(line) === 'nothing yet' }">
+              <span class="clip" :title="fedBy(line)">{{ fedBy(line) }}</span>
+              <small class="clip" :title="why(line)">{{ why(line) }}</small>
+            </div>
+            <div role="gridcell" class="petrol">{{ steps(line) }}</div>
+            <div role="gridcell" class="fill">
+              <span v-if="line.fill" role="img" :aria-label="fillTold(line)" :title="fillTold(line)">
+                <i :style="{ width: width(line, 'landed'), background: 'var(--moss)' }"></i>
+                <i :style="{ width: width(line, 'failed'), background: 'var(--brick)' }"></i>
+              </span>
+            </div>
+          </template>
+          <LedgerCell
+            v-for="(cell, at) in line.cells"
+            :key="ledger.records[at]?.row"
+            :cell="cell"
+            :station="station"
+            :fed="!!line.fill || !mapped"
+          />
+        </div>
+      </template>
+      <slot name="after" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.ledger {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+  min-width: 0;
+  min-height: 0;
+  background: var(--sheet);
+}
+.body {
+  overflow-y: auto;
+  overflow-x: hidden;
+  scrollbar-gutter: stable;
+}
+.row {
+  display: grid;
+  min-height: 46px;
+  border-bottom: 1px solid var(--rule-faint);
+}
+.row > div {
+  min-width: 0;
+  padding: 5px 10px;
+  overflow: hidden;
+  white-space: nowrap;
+}
+.head {
+  min-height: 0;
+  padding-right: 15px;
+  border-bottom: 1px solid var(--rule);
+  background: var(--bs-body-bg);
+  color: var(--slate-text);
+  font-size: 0.78rem;
+}
+.record {
+  border-left: 1px solid var(--rule-faint);
+}
+.record b {
+  color: var(--bs-body-color);
+}
+.group {
+  position: sticky;
+  top: 0;
+  z-index: 1;
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  min-height: 27px;
+  padding: 3px 10px;
+  border-bottom: 1px solid var(--rule-faint);
+  background: var(--bs-body-bg);
+  color: var(--slate-text);
+  font-size: 0.75rem;
+}
+.body .row {
+  cursor: default;
+}
+.body .row:hover {
+  background: color-mix(in srgb, var(--petrol-tint) 40%, transparent);
+}
+.body .row.selected {
+  background: var(--petrol-tint);
+  box-shadow: inset 3px 0 0 var(--petrol);
+}
+.field > .clip:first-child {
+  font-weight: 700;
+}
+.field .clip,
+.fed .clip {
+  display: block;
+}
+small {
+  color: var(--slate-text);
+  font-size: 0.75rem;
+}
+.fill span {
+  display: flex;
+  width: 100%;
+  height: 7px;
+  margin-top: 13px;
+  background: var(--rule);
+}
+.fill i {
+  display: block;
+  height: 100%;
+}
+</style>

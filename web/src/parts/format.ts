@@ -1,0 +1,25 @@
+const whole = new Intl.NumberFormat('en')
+const share = new Intl.NumberFormat('en', { style: 'percent', maximumFractionDigits: 1 })
+const moment = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+
+/** A count with its noun: "1 row held", "2,412 rows held". */
+export function counted(count: number, noun: string, rest = ''): string {
+  const named = `${whole.format(count)} ${count === 1 ? noun : plural(noun)}`
+  return rest ? `${named} ${rest}` : named
+}
+
+function plural(noun: string): string {
+  return noun.endsWith('y') ? `${noun.slice(0, -1)}ies` : noun.endsWith('s') ? noun : `${noun}s`
+}
+
+export const number = (value: number) => whole.format(value)
+export const percent = (part: number, total: number) => share.format(total ? part / total : 0)
+export const time = (value: string) => moment.format(new Date(value))
+
+/** A span of seconds in words. */
+export function span(seconds: number): string {
+  if (seconds < 1) return 'under a second'
+  if (seconds < 90) return counted(Math.round(seconds), 'second')
+  if (seconds < 5400) return counted(Math.round(seconds / 60), 'minute')
+  return counted(Math.round(seconds / 360) / 10, 'hour')
+}

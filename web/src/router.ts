@@ -1,0 +1,27 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import ImportsView from '@/imports/ImportsView.vue'
+import { session } from '@/session/session'
+import SignIn from '@/session/SignIn.vue'
+import { loadSession } from '@/session/useSession'
+import SitesView from '@/sites/SitesView.vue'
+import Workbench from '@/workbench/Workbench.vue'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', component: ImportsView },
+    { path: '/sites', component: SitesView },
+    { path: '/sign-in', component: SignIn, meta: { open: true } },
+    {
+      path: '/imports/:id(\\d+)/:station(read|map|check|rehearse|run|verify)?',
+      component: Workbench,
+      props: (route) => ({ id: Number(route.params.id), station: route.params.station || 'map' }),
+    },
+    { path: '/:rest(.*)', redirect: '/' },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  await loadSession()
+  if (!to.meta.open && !session.value) return { path: '/sign-in', query: { to: to.fullPath } }
+})

@@ -1,0 +1,174 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { BButton } from 'bootstrap-vue-next'
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import { answer, api, type Schemas } from '@/api/client'
+import LedgerTable from '@/ledger/LedgerTable.vue'
+import RecordChooser from '@/ledger/RecordChooser.vue'
+import { useStationLedger } from '@/ledger/useStationLedger'
+import EmptyState from '@/parts/EmptyState.vue'
+import { counted, number } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import { useSession } from '@/session/useSession'
+import FindingList from '@/stations/check/FindingList.vue'
+import { useActions, type Overview } from '@/workbench/useImport'
+
+const PANEL = 360
+
+const props = defineProps<{ overview: Overview }>()
+const id = computed(() => props.overview.id)
+const route = useRoute()
+const { mayEdit } = useSession()
+const { check, rehearse } = useActions(id)
+const state = computed(() => props.overview.check)
+const { data: found, error: foundError } = useQuery({
+  queryKey: ['check', id],
+  queryFn: async () =>
+    // The client widens tuples; the schema does not.
+    (await answer(api.GET('/api/imports/{import_id}/check', { params: { path: { import_id: id.value } } }))) as
+      Schemas['CheckView'] | null,
+})
+const group = computed(() => found.value?.groups.find((one) => key(one) === route.query.group))
+const { ledger, error, records } = useStationLedger(
+  id,
+  'check',
+  'held',
+  PANEL,
+  () => (group.value ? { records: 'finding', field: group.value.field, rule: group.value.rule } : {}),
+  state,
+)
+const selected = ref<string | null>(null)
+const choices = computed(() => [
+  { value: 'held', text: `held (${state.value?.held ?? 0})` },
+  { value: 'first', text: 'first' },
+  { value: 'random', text: 'random' },
+  ...(group.value ? [{ value: 'finding', text: 'of this finding' }] : []),
+])
+
+function key(one: Schemas['FindingGroup']) {
+  return `${one.field}/${one.rule}`
+}
+function choose(one: Schemas['FindingGroup']) {
+  selected.value = one.field
+  records.show({ records: 'finding', group: key(one) })
+}
+</script>
+
+<template>
+  <main v-if="!state" class="none">
+    <EmptyState title="The rows are not checked yet">
+      <p class="slate">
+        Every row is held to what the site accepts: required fields, types, formats, lengths, values, and keys that
+        stand twice. Nothing is sent.
+      </p>
+      <BButton v-if="mayEdit" variant="primary" :disabled="check.isPending.value" @click="check.mutate()"
+        >Check {{ counted(overview.sheet.rows, 'row') }}</BButton
+      >
+      <ProblemNote :error="check.error.value" class="mt-3" />
+    </EmptyState>
+  </main>
+  <main v-else class="check">
+    <section class="findings" aria-label="Findings">
+      <p class="counts">
+        <b>{{ counted(state.rows, 'row') }}</b>
+        <span><span class="moss" aria-hidden="true">●</span> {{ number(state.ready) }} ready</span>
+        <span><span class="brick" aria-hidden="true">■</span> {{ number(state.held) }} held</span>
+        <span v-if="state.warned"
+          ><span class="marigold" aria-hidden="true">◐</span> {{ number(state.warned) }} with a warning</span
+        >
+      </p>
+      <p v-if="state.stale" class="stale">
+        Stale: {{ state.stale }} since.
+        <BButton v-if="mayEdit" variant="link" :disabled="check.isPending.value" @click="check.mutate()"
+          >Check again</BButton
+        >
+      </p>
+      <ProblemNote :error="foundError ?? check.error.value" />
+      <FindingList v-if="found" :import-id="id" :groups="found.groups" :chosen="group" @choose="choose" />
+    </section>
+    <div class="records">
+      <LedgerTable
+        v-if="ledger && ledger.total"
+        :ledger="ledger"
+        station="check"
+        :selected="selected"
+        @select="selected = $event"
+      >
+        <template #chooser>
+          <RecordChooser
+            :model-value="group ? 'finding' : records.records.value"
+            :choices="choices"
+            :total="ledger.total"
+            :offset="ledger.offset"
+            :count="records.count.value"
+            @update:model-value="records.choose($event as 'held')"
+            @walk="records.walk"
+          />
+        </template>
+      </LedgerTable>
+      <EmptyState v-else-if="ledger" title="No row is held">
+        <p class="slate">Every row can go. Rehearse to see what would happen to each.</p>
+      </EmptyState>
+      <ProblemNote :error="error" />
+    </div>
+    <footer>
+      <span v-if="state.held">
+        <a :href="`/api/imports/${id}/held.csv`" download>Download the {{ counted(state.held, 'held row') }}</a>
+        <span class="slate"> as a spreadsheet, each with its reasons</span>
+      </span>
+      <span v-else class="slate">Checked in {{ state.seconds.toFixed(2) }} s</span>
+      <span class="end">
+        <ProblemNote :error="rehearse.error.value" class="mb-0" />
+        <BButton v-if="mayEdit" variant="primary" :to="`/imports/${id}/rehearse`"
+          >Rehearse {{ counted(state.ready, 'row') }}</BButton
+        >
+      </span>
+    </footer>
+  </main>
+</template>
+
+<style scoped>
+.none {
+  overflow: auto;
+}
+.check {
+  display: grid;
+  grid-template: minmax(0, 1fr) 62px / 360px minmax(0, 1fr);
+}
+.findings {
+  padding: 14px 18px;
+  overflow-y: auto;
+  border-right: 1px solid var(--rule);
+}
+.records {
+  display: grid;
+  min-height: 0;
+  min-width: 0;
+  background: var(--sheet);
+}
+.counts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+}
+.stale {
+  padding: 6px 10px;
+  border-left: 3px solid var(--marigold);
+  background: var(--sheet);
+}
+footer {
+  grid-column: 1 / -1;
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding: 0 18px;
+  border-top: 1px solid var(--rule);
+  background: var(--sheet);
+}
+.end {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+}
+</style>

@@ -1,0 +1,200 @@
+<script setup lang="ts">
+import { BButton, BFormSelect } from 'bootstrap-vue-next'
+import { computed, nextTick, ref, toRef, watch } from 'vue'
+import type { Schemas } from '@/api/client'
+import { counted } from '@/parts/format'
+import BarPlot from '@/stations/map/BarPlot.vue'
+import FeedPicker from '@/stations/map/FeedPicker.vue'
+import StepList from '@/stations/map/StepList.vue'
+import { completeTable, useField } from '@/stations/map/useField'
+import type { FieldMapping } from '@/stations/map/useMapping'
+import ValueTable from '@/stations/map/ValueTable.vue'
+
+const props = defineProps<{
+  id: number
+  field: Schemas['Field']
+  mapping: FieldMapping | undefined
+  columns: Schemas['ColumnView'][]
+  row: number | undefined
+  isKey: boolean
+  mayBeKey: boolean
+  disabled: boolean
+}>()
+const emit = defineEmits<{ change: [FieldMapping | null]; feed: [string[]]; key: []; close: [] }>()
+
+const none: FieldMapping = { columns: [], steps: [], blank: 'keep', reasons: [] }
+const now = computed(() => props.mapping ?? none)
+const fed = computed(() => now.value.columns.length > 0 || now.value.constant != null)
+const { data: about } = useField(
+  toRef(props, 'id'),
+  toRef(() => props.field.path),
+  now,
+  toRef(props, 'row'),
+)
+const picking = ref(false)
+const steps = ref<InstanceType<typeof StepList> | null>(null)
+const blanks = [
+  { value: 'keep', text: 'leave what the site has' },
+  { value: 'clear', text: 'clear the field on the site' },
+]
+const kept = computed(() => {
+  const field = props.field
+  if (field.type === 'date') return 'kept as 2019-02-03'
+  if (field.type === 'date and time') return 'kept as 2019-02-03T14:10:00Z'
+  if (field.enum.length) return `one of ${field.enum.join(', ')}`
+  return [field.format, field.max_length && `${field.max_length} characters at most`, field.pattern]
+    .filter(Boolean)
+    .join(', ')
+})
+const hasTable = computed(() => !!now.value.value_table)
+
+watch(
+  () => props.field.path,
+  () => (picking.value = false),
+)
+function set(part: Partial<FieldMapping>) {
+  emit('change', { ...now.value, ...part })
+}
+function feed(columns: string[]) {
+  picking.value = false
+  emit('feed', columns)
+}
+function constant(text: string) {
+  picking.value = false
+  emit('change', { ...none, constant: text })
+}
+async function suggestTable() {
+  emit('change', await completeTable(props.id, props.field.path, now.value))
+}
+defineExpose({
+  pick: () => (picking.value = true),
+  addStep: () => steps.value?.openMenu(),
+  async valueTable() {
+    if (!hasTable.value && fed.value) await suggestTable()
+    await nextTick()
+    document.getElementById('value-table')?.scrollIntoView({ block: 'start' })
+  },
+})
+</script>
+
+<template>
+  <aside class="inspector" :aria-label="`Field ${field.title}`">
+    <header>
+      <h2>{{ field.title }}</h2>
+      <BButton variant="link" class="slate" aria-label="Close" @click="emit('close')">×</BButton>
+    </header>
+    <p class="slate mb-0">
+      {{ field.type }}<template v-if="kept">, {{ kept }}</template>
+    </p>
+    <p v-if="field.description" class="slate mb-0">{{ field.description }}</p>
+    <p v-if="isKey" class="mb-0"><span class="slate">◆</span> Match key: tells that a row and a record are the same.</p>
+    <BButton v-else-if="mayBeKey && fed && !disabled" variant="link" size="sm" @click="emit('key')"
+      >Make it the match key</BButton
+    >
+
+    <h3 class="panel-heading">
+      <span>Fed by</span>
+      <BButton v-if="!disabled" variant="link" size="sm" class="p-0" @click="picking = !picking"
+        >{{ picking ? 'Keep' : 'Change' }} <kbd>↵</kbd></BButton
+      >
+    </h3>
+    <FeedPicker
+      v-if="picking || (!fed && !disabled)"
+      :key="field.path"
+      :candidates="about?.candidates ?? []"
+      :columns="columns"
+      :chosen="now.columns"
+      :constant="now.constant"
+      @feed="feed"
+      @constant="constant"
+      @close="picking = false"
+    />
+    <div v-else-if="fed" class="feed">
+      <span class="moss" aria-hidden="true">●</span>
+      <span class="clip">{{ now.columns.length ? now.columns.join(' + ') : `“${now.constant}” for every row` }}</span>
+      <span v-if="now.score" class="mono">{{ now.score.toFixed(2) }}</span>
+      <small class="slate">{{ now.reasons.join(', ') }}</small>
+      <BButton v-if="!disabled" variant="link" size="sm" class="p-0 unfeed" @click="emit('change', null)"
+        >Feed it by nothing</BButton
+      >
+    </div>
+
+    <template v-if="fed && now.columns.length">
+      <StepList
+        ref="steps"
+        :steps="now.steps"
+        :views="about?.steps ?? []"
+        :columns="now.columns.length"
+        :disabled="disabled"
+        @change="set({ steps: $event })"
+      />
+      <ValueTable
+        v-if="hasTable"
+        :values="about?.values ?? []"
+        :accepted="about?.accepted ?? []"
+        :distinct="about?.distinct ?? 0"
+        :pairs="now.value_table?.pairs ?? {}"
+        :disabled="disabled"
+        @change="set({ value_table: { pairs: $event } })"
+        @suggest="suggestTable"
+        @remove="set({ value_table: null })"
+      />
+      <BButton
+        v-else-if="!disabled && about?.accepted.length"
+        variant="link"
+        size="sm"
+        class="mt-2"
+        @click="suggestTable"
+        >Use a value table <kbd>v</kbd></BButton
+      >
+    </template>
+
+    <template v-if="fed">
+      <h3 class="panel-heading">
+        <span>What landed</span><span>{{ about?.range }}</span>
+      </h3>
+      <BarPlot v-if="about?.bars.length" :bars="about.bars" />
+      <p v-if="about" class="mb-0">
+        {{ counted(about.landed, 'row') }} with a value, {{ about.blank.toLocaleString('en') }} blank<template
+          v-if="about.failed"
+          >, <span class="brick">■ {{ counted(about.failed, 'row') }} not read</span></template
+        >
+      </p>
+      <h3 class="panel-heading"><span>When blank</span></h3>
+      <BFormSelect
+        size="sm"
+        :model-value="now.blank"
+        :options="blanks"
+        :disabled="disabled"
+        aria-label="When blank"
+        @update:model-value="set({ blank: $event as 'keep' | 'clear' })"
+      />
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+.inspector {
+  min-height: 0;
+  padding: 14px 18px;
+  overflow-y: auto;
+  border-left: 1px solid var(--rule);
+}
+header {
+  display: flex;
+  justify-content: space-between;
+}
+header h2 {
+  margin: 0;
+}
+.feed {
+  display: grid;
+  grid-template-columns: 16px minmax(0, 1fr) auto;
+  gap: 2px 6px;
+}
+.feed small,
+.unfeed {
+  grid-column: 2 / 4;
+  justify-self: start;
+}
+</style>

@@ -1,0 +1,204 @@
+<script setup lang="ts">
+import { BButton } from 'bootstrap-vue-next'
+import { useEventListener } from '@vueuse/core'
+import { computed, nextTick, ref, watch } from 'vue'
+import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import LedgerTable from '@/ledger/LedgerTable.vue'
+import RecordChooser from '@/ledger/RecordChooser.vue'
+import { useLedger, type Question } from '@/ledger/useLedger'
+import { useRecords } from '@/ledger/useRecords'
+import { counted } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import { useSession } from '@/session/useSession'
+import ColumnTray from '@/stations/map/ColumnTray.vue'
+import FieldInspector from '@/stations/map/FieldInspector.vue'
+import { useMapping } from '@/stations/map/useMapping'
+import { isTyping } from '@/workbench/useDialogs'
+import { useActions, type Overview } from '@/workbench/useImport'
+
+const props = defineProps<{ overview: Overview }>()
+const id = computed(() => props.overview.id)
+const { mayEdit } = useSession()
+const route = useRoute()
+const router = useRouter()
+const mapping = useMapping(id)
+const { check } = useActions(id)
+
+const selected = computed(() => (typeof route.query.field === 'string' ? route.query.field : null))
+const field = computed(() => mapping.view.value?.fields.find((one) => one.path === selected.value))
+const total = ref(props.overview.sheet.rows)
+const records = useRecords(
+  'first',
+  total,
+  computed(() => !!field.value),
+)
+const question = computed<Question>(() => ({
+  ...records.question.value,
+  station: 'map',
+  mapping: mapping.draft.value ?? undefined,
+}))
+const { data: ledger, error } = useLedger(id, question)
+watch(ledger, (now) => (total.value = now?.total ?? 0))
+const choices = computed(() => [
+  { value: 'first', text: 'first' },
+  { value: 'random', text: 'random' },
+  { value: 'held', text: props.overview.check ? `held (${props.overview.check.held})` : 'held (check first)' },
+  ...(records.records.value === 'search' ? [{ value: 'search', text: 'found' }] : []),
+])
+const inspector = ref<InstanceType<typeof FieldInspector> | null>(null)
+const feedError = ref<Error | null>(null)
+
+const toSettle = computed(() => {
+  const lines = ledger.value?.lines ?? []
+  const fields = lines
+    .filter((line) => line.fill?.failed || line.cells.some((cell) => cell.mark === 'held'))
+    .map((line) => line.path)
+  const unfed = props.overview.map.required_unfed.filter((path) => !mapping.draft.value?.fields?.[path])
+  return [...new Set([...unfed, ...fields])]
+})
+
+function select(path: string | null) {
+  void router.replace({ query: { ...route.query, field: path ?? undefined } })
+}
+async function enter(path: string) {
+  select(path)
+  await nextTick()
+  if (mayEdit.value) inspector.value?.pick()
+}
+async function feed(path: string, columns: string[]) {
+  feedError.value = null
+  try {
+    await mapping.feed(path, columns)
+  } catch (caught) {
+    feedError.value = caught as Error
+  }
+}
+function next() {
+  const at = toSettle.value.indexOf(selected.value ?? '')
+  const path = toSettle.value[(at + 1) % Math.max(toSettle.value.length, 1)]
+  if (path) select(path)
+}
+async function checkRows() {
+  await mapping.save()
+  await check.mutateAsync()
+  await router.push(`/imports/${id.value}/check`)
+}
+function find(text: string) {
+  if (text) records.show({ records: 'search', search: text })
+  else records.show({ records: undefined, search: undefined })
+}
+
+useEventListener(window, 'keydown', (event) => {
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !isTyping(event)) {
+    event.preventDefault()
+    if (event.shiftKey) mapping.redo()
+    else mapping.undo()
+    return
+  }
+  if (event.key === 'Escape' && !document.querySelector('.modal.show')) return select(null)
+  if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return
+  if (event.key === '.') next()
+  if (!mayEdit.value) return
+  const first = mapping.unplaced.value[0]
+  if (event.key === 'x' && first) mapping.leaveOut(first.name)
+  if (event.key === 's') inspector.value?.addStep()
+  if (event.key === 'v') void inspector.value?.valueTable()
+})
+onBeforeRouteLeave(() => mapping.save())
+</script>
+
+<template>
+  <main class="map" :class="{ beside: field }">
+    <LedgerTable
+      v-if="ledger"
+      :ledger="ledger"
+      station="map"
+      :mapping="mapping.draft.value?.fields"
+      :selected="selected"
+      @select="select"
+      @enter="enter"
+    >
+      <template #chooser>
+        <RecordChooser
+          :model-value="records.records.value"
+          :choices="choices"
+          :total="ledger.total"
+          :offset="ledger.offset"
+          :count="records.count.value"
+          :search="records.search.value"
+          @update:model-value="records.choose($event as 'first')"
+          @walk="records.walk"
+          @search="find"
+        />
+      </template>
+    </LedgerTable>
+    <div v-else></div>
+    <FieldInspector
+      v-if="field"
+      :id="id"
+      ref="inspector"
+      :field="field"
+      :mapping="mapping.draft.value?.fields?.[field.path]"
+      :columns="mapping.view.value?.columns ?? []"
+      :row="ledger?.records[0]?.row"
+      :is-key="mapping.draft.value?.match_key === field.path"
+      :may-be-key="!!mapping.view.value?.key_candidates.includes(field.path)"
+      :disabled="!mayEdit"
+      @change="mapping.setField(field.path, $event)"
+      @feed="feed(field.path, $event)"
+      @key="mapping.change({ match_key: field.path })"
+      @close="select(null)"
+    />
+    <footer>
+      <ColumnTray
+        :columns="mapping.unplaced.value"
+        :left-out="mapping.draft.value?.left_out ?? []"
+        :field="field"
+        :disabled="!mayEdit"
+        @place="field && feed(field.path, [$event])"
+        @leave-out="mapping.leaveOut"
+        @bring-back="mapping.bringBack"
+      />
+      <span class="end">
+        <ProblemNote :error="error ?? mapping.error.value ?? feedError ?? check.error.value" class="mb-0" />
+        <template v-if="mayEdit">
+          <BButton variant="link" class="slate" :disabled="!mapping.canUndo.value" title="Ctrl Z" @click="mapping.undo"
+            >Undo</BButton
+          >
+          <BButton v-if="toSettle.length" variant="link" class="slate" @click="next"
+            ><kbd>.</kbd> next to settle ({{ toSettle.length }})</BButton
+          >
+          <BButton variant="primary" :disabled="check.isPending.value" @click="checkRows"
+            >Check {{ counted(overview.sheet.rows, 'row') }}</BButton
+          >
+        </template>
+      </span>
+    </footer>
+  </main>
+</template>
+
+<style scoped>
+.map {
+  display: grid;
+  grid-template: minmax(0, 1fr) 62px / minmax(0, 1fr);
+}
+.map.beside {
+  grid-template-columns: minmax(0, 1fr) 336px;
+}
+footer {
+  grid-column: 1 / -1;
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 14px;
+  padding: 0 18px;
+  border-top: 1px solid var(--rule);
+  background: var(--sheet);
+}
+.end {
+  display: flex;
+  flex: none;
+  align-items: center;
+  gap: 12px;
+}
+</style>

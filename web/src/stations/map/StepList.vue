@@ -1,0 +1,140 @@
+<script setup lang="ts">
+import { BDropdown, BDropdownItem } from 'bootstrap-vue-next'
+import { ref } from 'vue'
+import type { Schemas } from '@/api/client'
+import StepEditor from '@/stations/map/StepEditor.vue'
+import { stepKinds } from '@/stations/map/stepKinds'
+import type { Step } from '@/stations/map/useMapping'
+
+const props = defineProps<{ steps: Step[]; views: Schemas['StepView'][]; columns: number; disabled: boolean }>()
+const emit = defineEmits<{ change: [Step[]] }>()
+const open = ref<number | null>(null)
+const menu = ref<InstanceType<typeof BDropdown> | null>(null)
+const kinds = Object.entries(stepKinds) as [Step['kind'], (typeof stepKinds)[Step['kind']]][]
+
+function add(kind: Step['kind']) {
+  open.value = stepKinds[kind].inputs.length ? props.steps.length : null
+  emit('change', [...props.steps, stepKinds[kind].make()])
+}
+function set(index: number, step: Step) {
+  emit('change', props.steps.with(index, step))
+}
+function remove(index: number) {
+  open.value = null
+  emit('change', props.steps.toSpliced(index, 1))
+}
+function move(index: number, by: 1 | -1) {
+  const moved = props.steps[index]
+  if (!moved || index + by < 0 || index + by >= props.steps.length) return
+  open.value = null
+  emit('change', props.steps.toSpliced(index, 1).toSpliced(index + by, 0, moved))
+}
+defineExpose({ openMenu: () => menu.value?.show() })
+</script>
+
+<template>
+  <h3 class="panel-heading">
+    <span>Steps</span>
+    <BDropdown
+      v-if="!disabled"
+      ref="menu"
+      text="Add a step"
+      variant="link"
+      size="sm"
+      no-caret
+      toggle-class="add"
+      class="menu"
+      end
+    >
+      <BDropdownItem v-for="[kind, { label }] in kinds" :key="kind" @click="add(kind)">{{ label }}</BDropdownItem>
+    </BDropdown>
+  </h3>
+  <p v-if="!steps.length" class="slate mb-0">
+    {{ columns > 1 ? 'None: the columns are joined by a space.' : 'None: the value lands as it was supplied.' }}
+  </p>
+  <ol class="steps">
+    <li v-for="(step, index) in steps" :key="index">
+      <span class="slate">{{ index + 1 }}</span>
+      <div class="what">
+        <button
+          type="button"
+          class="visually-plain sentence"
+          :aria-expanded="open === index"
+          :disabled="disabled || !stepKinds[step.kind].inputs.length"
+          @click="open = open === index ? null : index"
+        >
+          {{ views[index]?.sentence ?? stepKinds[step.kind].label }}
+        </button>
+        <StepEditor v-if="open === index" :step="step" @change="set(index, $event)" />
+        <div v-if="views[index]" class="mono slate live" :title="views[index]?.after ?? ''">
+          {{ views[index]?.before ?? 'blank' }} →
+          <b v-if="!views[index]?.problem">{{ views[index]?.after ?? 'blank' }}</b>
+          <b v-else class="brick">■ {{ views[index]?.problem }}</b>
+        </div>
+      </div>
+      <span v-if="!disabled" class="moves">
+        <button
+          type="button"
+          class="visually-plain"
+          :aria-label="`Move step ${index + 1} up`"
+          :disabled="!index"
+          @click="move(index, -1)"
+        >
+          ↑
+        </button>
+        <button
+          type="button"
+          class="visually-plain"
+          :aria-label="`Move step ${index + 1} down`"
+          :disabled="index === steps.length - 1"
+          @click="move(index, 1)"
+        >
+          ↓
+        </button>
+        <button type="button" class="visually-plain" :aria-label="`Remove step ${index + 1}`" @click="remove(index)">
+          ×
+        </button>
+      </span>
+    </li>
+  </ol>
+</template>
+
+<style scoped>
+.steps {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.steps li {
+  display: grid;
+  grid-template-columns: 20px minmax(0, 1fr) auto;
+  padding: 4px 0;
+}
+.live {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: pre;
+}
+.live b {
+  color: var(--bs-body-color);
+  font-weight: 400;
+}
+.live b.brick {
+  color: var(--brick);
+}
+.sentence:not(:disabled):hover {
+  text-decoration: underline;
+}
+.moves {
+  display: flex;
+  gap: 6px;
+  color: var(--slate-text);
+}
+.moves button:disabled {
+  opacity: 0.3;
+}
+:deep(.add) {
+  padding: 0;
+  font-size: 0.78rem;
+}
+</style>

@@ -1,0 +1,131 @@
+import { useQuery } from '@tanstack/vue-query'
+import { useDebounceFn } from '@vueuse/core'
+import { computed, ref, watch, type Ref } from 'vue'
+import { answer, api, type Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+
+export type Mapping = Schemas['Mapping']
+export type FieldMapping = Schemas['FieldMapping']
+export type Step = FieldMapping['steps'][number]
+
+const SAVE_AFTER = 350
+
+/** The mapping that is kept, with the fields it can feed and the columns it can draw on. */
+export const useMappingFields = (id: Ref<number>) =>
+  useQuery({
+    queryKey: ['mapping', id],
+    queryFn: () => answer(api.GET('/api/imports/{import_id}/mapping', { params: { path: { import_id: id.value } } })),
+  })
+
+/**
+ * The mapping while it is edited: every change shows at once, can be undone, and is saved by itself shortly after.
+ */
+export function useMapping(id: Ref<number>) {
+  const { data: view, error: loadError } = useMappingFields(id)
+  const draft = ref<Mapping | null>(null)
+  const version = ref(0)
+  const past = ref<Mapping[]>([])
+  const future = ref<Mapping[]>([])
+  const saveError = ref<Error | null>(null)
+  const unsaved = ref(false)
+  let saving: Promise<void> | null = null
+
+  watch(
+    view,
+    (now) => {
+      if (!now || unsaved.value || saving) return
+      draft.value = now.mapping
+      version.value = now.version
+    },
+    { immediate: true },
+  )
+
+  async function save() {
+    if (saving) await saving
+    if (!draft.value || !unsaved.value) return
+    unsaved.value = false
+    saving = store(draft.value)
+    await saving
+    saving = null
+    if (unsaved.value) await save()
+  }
+  async function store(mapping: Mapping) {
+    try {
+      const saved = await answer(
+        api.PUT('/api/imports/{import_id}/mapping', {
+          params: { path: { import_id: id.value } },
+          body: { base_version: version.value, mapping },
+        }),
+      )
+      version.value = saved.version
+      saveError.value = null
+      void queries.invalidateQueries({ queryKey: ['import', id] })
+      void queries.invalidateQueries({ queryKey: ['mapping', id] })
+    } catch (error) {
+      saveError.value = error as Error
+    }
+  }
+  const saveSoon = useDebounceFn(save, SAVE_AFTER)
+
+  function set(mapping: Mapping) {
+    draft.value = mapping
+    unsaved.value = true
+    void saveSoon()
+  }
+  function change(part: Partial<Mapping>) {
+    if (!draft.value) return
+    past.value = [...past.value, draft.value].slice(-200)
+    future.value = []
+    set({ ...draft.value, ...part })
+  }
+  function setField(path: string, mapping: FieldMapping | null) {
+    if (!draft.value) return
+    const fields = { ...draft.value.fields }
+    if (mapping) fields[path] = mapping
+    else delete fields[path]
+    const used = new Set(Object.values(fields).flatMap((one) => one.columns))
+    const left_out = draft.value.left_out.filter((column) => !used.has(column))
+    const match_key = draft.value.match_key === path && !mapping ? null : draft.value.match_key
+    change({ fields, left_out, match_key })
+  }
+  function step(from: Ref<Mapping[]>, to: Ref<Mapping[]>) {
+    const target = from.value.at(-1)
+    if (!target || !draft.value) return
+    from.value = from.value.slice(0, -1)
+    to.value = [...to.value, draft.value]
+    set(target)
+  }
+  async function feed(path: string, columns: string[]) {
+    const mapping = await answer(
+      api.POST('/api/imports/{import_id}/feed', {
+        params: { path: { import_id: id.value } },
+        body: { field: path, columns },
+      }),
+    )
+    setField(path, mapping)
+  }
+  const unplaced = computed(() => {
+    const settled = new Set(draft.value?.left_out)
+    for (const mapping of Object.values(draft.value?.fields ?? {})) mapping.columns.forEach((name) => settled.add(name))
+    return (view.value?.columns ?? []).filter((column) => !settled.has(column.name))
+  })
+
+  return {
+    view,
+    draft,
+    unplaced,
+    unsaved,
+    error: computed(() => saveError.value ?? loadError.value),
+    canUndo: computed(() => past.value.length > 0),
+    canRedo: computed(() => future.value.length > 0),
+    undo: () => step(past, future),
+    redo: () => step(future, past),
+    change,
+    setField,
+    feed,
+    save,
+    leaveOut: (column: string) => change({ left_out: [...(draft.value?.left_out ?? []), column] }),
+    bringBack: (column: string) =>
+      change({ left_out: (draft.value?.left_out ?? []).filter((name) => name !== column) }),
+  }
+}

@@ -1,0 +1,155 @@
+<script setup lang="ts">
+import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
+import { computed, toRef } from 'vue'
+import type { Schemas } from '@/api/client'
+import { counted } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import { useSession } from '@/session/useSession'
+import SheetGrid from '@/stations/read/SheetGrid.vue'
+import { useActions, type Overview } from '@/workbench/useImport'
+
+const props = defineProps<{ overview: Overview }>()
+const { mayEdit } = useSession()
+const { setDialect } = useActions(computed(() => props.overview.id))
+const sheet = toRef(() => props.overview.sheet)
+const dialect = computed(() => sheet.value.dialect as Schemas['Dialect'])
+
+const usual = ['utf-8', 'utf-8-sig', 'utf-16', 'windows-1252', 'iso-8859-1', 'iso-8859-15', 'shift-jis']
+const encodings = computed(() => [...new Set([dialect.value.encoding, ...usual])])
+const delimiters = computed(() => {
+  const known = [
+    { value: ',', text: 'comma  ,' },
+    { value: ';', text: 'semicolon  ;' },
+    { value: '\t', text: 'tab' },
+    { value: '|', text: 'pipe  |' },
+    { value: ':', text: 'colon  :' },
+  ]
+  const own = dialect.value.delimiter
+  return known.some((one) => one.value === own) ? known : [...known, { value: own, text: own }]
+})
+const quotes = [
+  { value: '"', text: 'double  "' },
+  { value: "'", text: "single  '" },
+  { value: '', text: 'none' },
+]
+const flags = computed(() => Object.entries(sheet.value.flags))
+const says: Record<string, string> = {
+  short: 'fewer cells than the header',
+  long: 'more cells than the header',
+  'header again': 'the header repeated',
+  undecodable: 'bytes that the encoding cannot read',
+  'unclosed quote': 'a quote that is never closed',
+}
+
+function change(part: Partial<Schemas['Dialect']>) {
+  setDialect.mutate({ ...dialect.value, ...part })
+}
+</script>
+
+<template>
+  <main class="read">
+    <form class="dialect" aria-label="How the file is read" @submit.prevent>
+      <label
+        >Encoding
+        <BFormSelect
+          size="sm"
+          :disabled="!mayEdit"
+          :model-value="dialect.encoding"
+          :options="encodings"
+          @update:model-value="change({ encoding: String($event) })"
+      /></label>
+      <label
+        >Delimiter
+        <BFormSelect
+          size="sm"
+          :disabled="!mayEdit"
+          :model-value="dialect.delimiter"
+          :options="delimiters"
+          @update:model-value="change({ delimiter: String($event) })"
+      /></label>
+      <label
+        >Quote
+        <BFormSelect
+          size="sm"
+          :disabled="!mayEdit"
+          :model-value="dialect.quote"
+          :options="quotes"
+          @update:model-value="change({ quote: String($event ?? '') })"
+      /></label>
+      <label title="The line where the header stands; 0 when there is none"
+        >Header line
+        <BFormInput
+          size="sm"
+          type="number"
+          min="0"
+          class="line"
+          lazy
+          :disabled="!mayEdit"
+          :model-value="dialect.header_line"
+          @update:model-value="change({ header_line: Math.max(0, Math.floor(Number($event) || 0)) })"
+      /></label>
+      <span class="slate">guessed from the file; a change redraws the sheet</span>
+    </form>
+    <div v-if="sheet.notes.length || flags.length || sheet.blank_lines || setDialect.error.value" class="notes">
+      <ProblemNote :error="setDialect.error.value" />
+      <p v-for="note in sheet.notes" :key="note"><span class="marigold" aria-hidden="true">◐</span> {{ note }}</p>
+      <p v-for="[flag, count] in flags" :key="flag">
+        <span class="brick" aria-hidden="true">■</span> {{ counted(count, 'row') }} with {{ says[flag] ?? flag }}; kept,
+        marked, and held until settled.
+      </p>
+      <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
+    </div>
+    <SheetGrid :id="overview.id" :key="JSON.stringify(dialect)" :headers="sheet.headers" :total="sheet.rows" />
+    <footer>
+      <span class="slate">Text stays as supplied. The original file is kept untouched.</span>
+      <BButton variant="primary" :to="`/imports/${overview.id}/map`"
+        >Map {{ counted(sheet.columns, 'column') }}</BButton
+      >
+    </footer>
+  </main>
+</template>
+
+<style scoped>
+.read {
+  display: grid;
+  grid-template-rows: auto auto minmax(0, 1fr) 62px;
+}
+.read > :deep(.grid) {
+  grid-row: 3;
+}
+.dialect {
+  display: flex;
+  align-items: center;
+  gap: 18px;
+  padding: 9px 18px;
+  border-bottom: 1px solid var(--rule);
+}
+.dialect label {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+}
+.dialect :deep(select) {
+  width: auto;
+}
+.line {
+  width: 68px;
+}
+.notes {
+  padding: 9px 18px 1px;
+  border-bottom: 1px solid var(--rule);
+  max-height: 150px;
+  overflow: auto;
+}
+.notes p {
+  margin: 0 0 6px;
+}
+footer {
+  grid-row: 4;
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding: 0 18px;
+  border-top: 1px solid var(--rule);
+}
+</style>

@@ -1,0 +1,206 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { BButton, BProgress } from 'bootstrap-vue-next'
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { answer, api, type Schemas } from '@/api/client'
+import LedgerTable from '@/ledger/LedgerTable.vue'
+import RecordChooser from '@/ledger/RecordChooser.vue'
+import { useStationLedger } from '@/ledger/useStationLedger'
+import EmptyState from '@/parts/EmptyState.vue'
+import { counted, time } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import { useSession } from '@/session/useSession'
+import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
+import PolicyForm from '@/stations/rehearse/PolicyForm.vue'
+import PreflightList from '@/stations/rehearse/PreflightList.vue'
+import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
+import { useActions, type Overview } from '@/workbench/useImport'
+
+const props = defineProps<{ overview: Overview }>()
+const id = computed(() => props.overview.id)
+const route = useRoute()
+const router = useRouter()
+const { mayEdit } = useSession()
+const { rehearse, run, setPolicy } = useActions(id)
+const plan = computed(() => props.overview.rehearse)
+const ready = computed(() => plan.value?.state === 'ready')
+const planKey = computed(() => `${plan.value?.id}/${plan.value?.state}`)
+const { data: rehearsal } = useQuery({
+  queryKey: ['rehearsal', id, planKey],
+  queryFn: async () =>
+    // The client widens tuples; the schema does not.
+    (await answer(
+      api.GET('/api/imports/{import_id}/rehearsal', { params: { path: { import_id: id.value } } }),
+    )) as Schemas['RehearsalView'],
+})
+const { ledger, error, records } = useStationLedger(
+  id,
+  'rehearse',
+  'first',
+  336,
+  (query) => {
+    if (query.changed) return { records: 'finding', field: query.changed }
+    if (query.action) return { records: 'action', action: query.action }
+    return {}
+  },
+  planKey,
+)
+const selected = ref<string | null>(null)
+const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
+const sending = computed(() => (plan.value?.counts.create ?? 0) + (plan.value?.counts.update ?? 0))
+const chosen = computed(() => String(route.query.changed ? 'finding' : (route.query.action ?? records.records.value)))
+const choices = computed(() => [
+  { value: 'first', text: 'first' },
+  { value: 'random', text: 'random' },
+  ...Object.entries(plan.value?.counts ?? {})
+    .filter(([, count]) => count)
+    .map(([action, count]) => ({ value: action, text: `${action} (${count})` })),
+  ...(route.query.changed ? [{ value: 'finding', text: 'with this change' }] : []),
+])
+
+function choose(value: string) {
+  if (value === 'first' || value === 'random') records.choose(value)
+  else if (value !== 'finding') records.choose('action', { action: value })
+}
+async function begin() {
+  await run.mutateAsync()
+  await router.push(`/imports/${id.value}/run`)
+}
+</script>
+
+<template>
+  <main v-if="!plan" class="none">
+    <EmptyState title="Nothing is rehearsed yet">
+      <p class="slate">
+        The site is read, every ready row is matched by its key, and what would happen to each is frozen as a plan. The
+        site is not changed.
+      </p>
+      <PolicyForm
+        :policy="overview.policy"
+        :disabled="!mayEdit"
+        class="mb-3 text-start"
+        @change="setPolicy.mutate($event)"
+      />
+      <BButton v-if="mayEdit" variant="primary" :disabled="rehearse.isPending.value" @click="rehearse.mutate()"
+        >Rehearse</BButton
+      >
+      <ProblemNote :error="rehearse.error.value ?? setPolicy.error.value" class="mt-3" />
+    </EmptyState>
+  </main>
+  <main v-else-if="plan.state === 'reading'" class="none">
+    <EmptyState title="The site is being read">
+      <BProgress :max="plan.records_on_site || 1" :value="plan.records_read" aria-label="Records read" />
+      <p class="slate mt-2" role="status">
+        {{ counted(plan.records_read, 'record') }} read<template v-if="plan.records_on_site">
+          of {{ plan.records_on_site.toLocaleString('en') }}</template
+        >. You can close this tab; it goes on.
+      </p>
+    </EmptyState>
+  </main>
+  <main v-else class="rehearse">
+    <section class="summary">
+      <ProblemNote v-if="plan.state === 'failed'" :error="new Error(plan.error)" />
+      <template v-else>
+        <ProportionStrip :counts="plan.counts" @choose="choose" />
+        <ChangedFields
+          class="mt-2"
+          :changes="rehearsal?.changed_fields ?? []"
+          :titles="titles"
+          :chosen="route.query.changed as string"
+          @choose="records.show({ changed: $event, records: undefined, action: undefined })"
+        />
+      </template>
+    </section>
+    <div class="records">
+      <LedgerTable
+        v-if="ready && ledger"
+        :ledger="ledger"
+        station="rehearse"
+        :selected="selected"
+        @select="selected = $event"
+      >
+        <template #chooser>
+          <span class="slate me-3">upper: on the site now · lower: after the run</span>
+          <RecordChooser
+            :model-value="chosen"
+            :choices="choices"
+            :total="ledger.total"
+            :offset="ledger.offset"
+            :count="records.count.value"
+            @update:model-value="choose"
+            @walk="records.walk"
+          />
+        </template>
+      </LedgerTable>
+      <ProblemNote :error="error" />
+    </div>
+    <aside aria-label="Preflight">
+      <h2>Before the run</h2>
+      <PreflightList :overview="overview" />
+      <h3 class="panel-heading"><span>Policy</span></h3>
+      <PolicyForm :policy="overview.policy" :disabled="!mayEdit" @change="setPolicy.mutate($event)" />
+      <p class="slate small mt-3">
+        Rehearsed {{ time(plan.created_at) }}. The plan is frozen: what it says is what runs.
+      </p>
+      <ProblemNote :error="rehearse.error.value ?? run.error.value ?? setPolicy.error.value" />
+    </aside>
+    <footer>
+      <span v-if="plan.stale"><span class="marigold" aria-hidden="true">◐</span> Stale: {{ plan.stale }}.</span>
+      <span v-else class="slate"
+        >{{ counted(plan.counts.held ?? 0, 'row') }} held stay behind; they can come in a later run.</span
+      >
+      <span v-if="mayEdit" class="end">
+        <BButton
+          :variant="plan.stale || !ready ? 'primary' : 'link'"
+          :disabled="rehearse.isPending.value"
+          @click="rehearse.mutate()"
+          >Rehearse again</BButton
+        >
+        <BButton v-if="ready && !plan.stale && sending" variant="primary" :disabled="run.isPending.value" @click="begin"
+          >Run {{ counted(sending, 'record') }}</BButton
+        >
+      </span>
+    </footer>
+  </main>
+</template>
+
+<style scoped>
+.none {
+  overflow: auto;
+}
+.rehearse {
+  display: grid;
+  grid-template: auto minmax(0, 1fr) 62px / minmax(0, 1fr) 336px;
+}
+.summary {
+  padding: 14px 18px;
+  border-bottom: 1px solid var(--rule);
+}
+.records {
+  display: grid;
+  grid-row: 2;
+  min-width: 0;
+  min-height: 0;
+}
+aside {
+  grid-row: 1 / 3;
+  grid-column: 2;
+  padding: 14px 18px;
+  overflow-y: auto;
+  border-left: 1px solid var(--rule);
+}
+footer {
+  grid-column: 1 / -1;
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding: 0 18px;
+  border-top: 1px solid var(--rule);
+  background: var(--sheet);
+}
+.end {
+  display: flex;
+  gap: 18px;
+}
+</style>

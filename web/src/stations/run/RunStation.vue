@@ -1,0 +1,219 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { BButton } from 'bootstrap-vue-next'
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+import { answer, api } from '@/api/client'
+import EmptyState from '@/parts/EmptyState.vue'
+import { counted, number, percent, span, time } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import { useSession } from '@/session/useSession'
+import { useActions, type Overview } from '@/workbench/useImport'
+
+const props = defineProps<{ overview: Overview }>()
+const id = computed(() => props.overview.id)
+const router = useRouter()
+const { mayEdit } = useSession()
+const { pause, resume, verify } = useActions(id)
+const run = computed(() => props.overview.run)
+const left = computed(() => (run.value ? run.value.total - run.value.done - run.value.failed : 0))
+const going = computed(() => ['waiting', 'running'].includes(run.value?.state ?? ''))
+const titles: Record<string, string> = {
+  waiting: 'Waiting for a worker',
+  running: 'Running',
+  paused: 'Paused',
+  done: 'Done',
+  failed: 'Stopped by an error',
+}
+const failedCount = computed(() => run.value?.failed ?? 0)
+const { data: failed, error } = useQuery({
+  queryKey: ['failed', id, failedCount],
+  queryFn: () => answer(api.GET('/api/imports/{import_id}/run/failed', { params: { path: { import_id: id.value } } })),
+})
+const took = computed(() =>
+  run.value?.started_at && run.value.ended_at
+    ? (Date.parse(run.value.ended_at) - Date.parse(run.value.started_at)) / 1000
+    : null,
+)
+const mail = computed(() => props.overview.rehearse?.policy.send_mail === false && props.overview.site_can_be_silenced)
+
+async function begin() {
+  await verify.mutateAsync()
+  await router.push(`/imports/${id.value}/verify`)
+}
+</script>
+
+<template>
+  <main v-if="!run" class="none">
+    <EmptyState title="Nothing has run">
+      <p class="slate">A run carries out the rehearsed plan, no more and no less.</p>
+      <BButton variant="primary" :to="`/imports/${id}/rehearse`">Go to Rehearse</BButton>
+    </EmptyState>
+  </main>
+  <main v-else class="run">
+    <section class="progress-part">
+      <h1>{{ titles[run.state] ?? run.state }}</h1>
+      <div
+        class="strip"
+        role="progressbar"
+        aria-label="Run"
+        :aria-valuenow="run.done + run.failed"
+        aria-valuemin="0"
+        :aria-valuemax="run.total"
+      >
+        <i :style="{ flexGrow: run.done, background: 'var(--moss)' }"></i>
+        <i :style="{ flexGrow: run.failed, background: 'var(--brick)' }"></i>
+        <i :style="{ flexGrow: left }"></i>
+      </div>
+      <dl class="figures">
+        <div>
+          <dt>done</dt>
+          <dd><span class="moss" aria-hidden="true">●</span> {{ number(run.done) }}</dd>
+        </div>
+        <div>
+          <dt>failed</dt>
+          <dd><span :class="run.failed ? 'brick' : 'slate'" aria-hidden="true">■</span> {{ number(run.failed) }}</dd>
+        </div>
+        <div>
+          <dt>to come</dt>
+          <dd>{{ number(left) }}</dd>
+        </div>
+        <div>
+          <dt>of</dt>
+          <dd>{{ counted(run.total, 'record') }}, {{ percent(run.done + run.failed, run.total) }}</dd>
+        </div>
+        <div>
+          <dt>rate</dt>
+          <dd>{{ run.rate ? `${run.rate.toFixed(0)} records a second` : '–' }}</dd>
+        </div>
+        <div>
+          <dt>site answers in</dt>
+          <dd>{{ run.response_ms ? `${run.response_ms.toFixed(0)} ms` : '–' }}, {{ run.concurrency }} at a time</dd>
+        </div>
+        <div v-if="going">
+          <dt>time left</dt>
+          <dd>{{ run.seconds_left != null ? span(run.seconds_left) : '–' }}</dd>
+        </div>
+        <div v-else-if="took != null">
+          <dt>took</dt>
+          <dd>{{ span(took) }}</dd>
+        </div>
+      </dl>
+      <ProblemNote v-if="run.error" :error="new Error(run.error)" />
+      <p :class="mail ? '' : 'marigold'">
+        <span :class="mail ? 'moss' : 'marigold'" aria-hidden="true">{{ mail ? '●' : '◐' }}</span>
+        {{
+          mail
+            ? 'Mail is silenced: the site is told, with every record, not to send any.'
+            : 'The site may send mail about these records.'
+        }}
+      </p>
+      <p class="slate">
+        Started by {{ run.started_by }}<template v-if="run.started_at">, {{ time(run.started_at) }}</template
+        >. {{ going ? 'You can close this tab; the run goes on.' : '' }}
+      </p>
+    </section>
+    <section class="problems" aria-label="Failed rows">
+      <h2 v-if="failed?.length">What the site refused</h2>
+      <table v-if="failed?.length">
+        <thead>
+          <tr>
+            <th>Row</th>
+            <th>Key</th>
+            <th>Was to</th>
+            <th>The site said</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="row in failed" :key="row.row">
+            <td class="mono">{{ number(row.row) }}</td>
+            <td class="mono">{{ row.key }}</td>
+            <td>{{ row.action }}</td>
+            <td class="brick"><span aria-hidden="true">■</span> {{ row.message }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="failed?.length" class="slate mt-3">
+        Settle what the site said, then rehearse again: rows that went are unchanged then, and only the rest is sent.
+      </p>
+      <ProblemNote :error="error ?? pause.error.value ?? resume.error.value ?? verify.error.value" />
+    </section>
+    <footer>
+      <span class="slate">Every row’s outcome is kept. A run that is broken off goes on where it stood.</span>
+      <span v-if="mayEdit" class="end">
+        <BButton v-if="going" variant="outline-primary" @click="pause.mutate()">Pause</BButton>
+        <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="primary" @click="resume.mutate()"
+          >Continue</BButton
+        >
+        <BButton
+          v-if="!going"
+          :variant="run.state === 'done' ? 'primary' : 'link'"
+          :disabled="verify.isPending.value"
+          @click="begin"
+          >Verify {{ counted(run.done, 'record') }}</BButton
+        >
+      </span>
+    </footer>
+  </main>
+</template>
+
+<style scoped>
+.none {
+  overflow: auto;
+}
+.run {
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr) 62px;
+}
+.progress-part {
+  padding: 22px 24px 6px;
+}
+.strip {
+  display: flex;
+  height: 26px;
+  margin: 12px 0;
+  background: var(--rule-faint);
+  border: 1px solid var(--rule);
+}
+.figures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 34px;
+}
+.figures dt {
+  color: var(--slate-text);
+  font-size: 0.78rem;
+  font-weight: 400;
+}
+.figures dd {
+  margin: 0;
+  font-size: 1.06rem;
+  font-variant-numeric: tabular-nums;
+}
+.problems {
+  padding: 6px 24px;
+  overflow: auto;
+}
+.problems th {
+  color: var(--slate-text);
+  font-size: 0.78rem;
+  font-weight: 400;
+}
+.problems td,
+.problems th {
+  padding: 5px 24px 5px 0;
+  border-bottom: 1px solid var(--rule);
+}
+footer {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding: 0 18px;
+  border-top: 1px solid var(--rule);
+  background: var(--sheet);
+}
+.end {
+  display: flex;
+  gap: 12px;
+}
+</style>

@@ -1,0 +1,175 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { BButton, BProgress } from 'bootstrap-vue-next'
+import { computed, ref } from 'vue'
+import { answer, api } from '@/api/client'
+import { useSites } from '@/imports/useImports'
+import LedgerTable from '@/ledger/LedgerTable.vue'
+import RecordChooser from '@/ledger/RecordChooser.vue'
+import { useStationLedger } from '@/ledger/useStationLedger'
+import EmptyState from '@/parts/EmptyState.vue'
+import { counted, number, percent } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import { useSession } from '@/session/useSession'
+import CountsTable from '@/stations/verify/CountsTable.vue'
+import { useActions, type Overview } from '@/workbench/useImport'
+
+const props = defineProps<{ overview: Overview }>()
+const id = computed(() => props.overview.id)
+const { mayEdit } = useSession()
+const { verify } = useActions(id)
+const state = computed(() => props.overview.verify)
+const done = computed(() => state.value?.state === 'done')
+const stateKey = computed(() => `${state.value?.id}/${state.value?.state}`)
+const { ledger, error, records } = useStationLedger(id, 'verify', 'first', 400, () => ({}), stateKey)
+const { data: mismatches } = useQuery({
+  queryKey: ['mismatches', id, stateKey],
+  enabled: done,
+  queryFn: () =>
+    answer(api.GET('/api/imports/{import_id}/verification/mismatches', { params: { path: { import_id: id.value } } })),
+})
+const { data: sites } = useSites()
+const selected = ref<string | null>(null)
+const origin = computed(() => {
+  const address = sites.value?.find((site) => site.id === props.overview.site_id)?.address
+  return address ? new URL(address).origin : ''
+})
+const onSite = (record: string) => `${origin.value}/${props.overview.record_type}/${encodeURIComponent(record)}`
+const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
+const choices = computed(() => [
+  { value: 'first', text: 'first' },
+  { value: 'random', text: 'random' },
+  ...(state.value?.mismatches ? [{ value: 'mismatched', text: 'that differ' }] : []),
+])
+const shown = (value: unknown) => (value == null || value === '' ? 'blank' : String(value))
+</script>
+
+<template>
+  <main v-if="!state" class="none">
+    <EmptyState :title="overview.run ? 'The site is not read back yet' : 'There is nothing to verify'">
+      <template v-if="overview.run">
+        <p class="slate">Every record that was sent is read back and compared, field by field.</p>
+        <BButton v-if="mayEdit" variant="primary" :disabled="verify.isPending.value" @click="verify.mutate()"
+          >Verify</BButton
+        >
+        <ProblemNote :error="verify.error.value" class="mt-3" />
+      </template>
+      <template v-else>
+        <p class="slate">After a run, the site is read back and compared with what was sent.</p>
+        <BButton variant="primary" :to="`/imports/${id}/rehearse`">Go to Rehearse</BButton>
+      </template>
+    </EmptyState>
+  </main>
+  <main v-else-if="state.state === 'reading'" class="none">
+    <EmptyState title="The site is being read back">
+      <BProgress :max="state.records_on_site || 1" :value="state.records_read" aria-label="Records read" />
+      <p class="slate mt-2" role="status">
+        {{ counted(state.records_read, 'record') }} read. You can close this tab; it goes on.
+      </p>
+    </EmptyState>
+  </main>
+  <main v-else class="verify">
+    <section class="proof" aria-label="Proof">
+      <ProblemNote v-if="state.state === 'failed'" :error="new Error(state.error)" />
+      <template v-else>
+        <h1 v-if="!state.mismatches">
+          <span class="moss" aria-hidden="true">●</span> {{ counted(state.compared, 'record') }} on the site as sent
+        </h1>
+        <h1 v-else><span class="brick" aria-hidden="true">■</span> {{ counted(state.mismatches, 'field') }} differ</h1>
+        <p class="slate">
+          {{ counted(state.fields_compared, 'field') }} compared,
+          {{ percent(state.fields_compared - state.mismatches, state.fields_compared) }} the same.
+        </p>
+        <CountsTable :overview="overview" />
+        <template v-if="mismatches?.length">
+          <h3 class="panel-heading">
+            <span>What differs</span
+            ><span v-if="mismatches.length < state.mismatches">first {{ number(mismatches.length) }}</span>
+          </h3>
+          <ul class="mismatches">
+            <li v-for="one in mismatches" :key="`${one.row}/${one.field}`">
+              <span class="slate">Row {{ number(one.row) }}</span>
+              <template v-if="one.field">
+                {{ titles[one.field] ?? one.field }}: sent <span class="mono">{{ shown(one.sent) }}</span>, found
+                <span class="mono brick">{{ shown(one.found) }}</span>
+              </template>
+              <span v-else class="brick">■ {{ one.key }} is not on the site</span>
+              <a v-if="one.record_id && origin" :href="onSite(one.record_id)" target="_blank" rel="noopener">open ↗</a>
+            </li>
+          </ul>
+        </template>
+      </template>
+    </section>
+    <div class="records">
+      <LedgerTable
+        v-if="done && ledger"
+        :ledger="ledger"
+        station="verify"
+        :selected="selected"
+        :record-link="origin ? onSite : undefined"
+        @select="selected = $event"
+      >
+        <template #chooser>
+          <span class="slate me-3">upper: sent · lower: found on the site</span>
+          <RecordChooser
+            :model-value="records.records.value"
+            :choices="choices"
+            :total="ledger.total"
+            :offset="ledger.offset"
+            :count="records.count.value"
+            @update:model-value="records.choose($event as 'first')"
+            @walk="records.walk"
+          />
+        </template>
+      </LedgerTable>
+      <ProblemNote :error="error" />
+    </div>
+    <footer>
+      <span class="slate"
+        >Rows that were held are not on the site;
+        <RouterLink :to="`/imports/${id}/check`">they are at Check</RouterLink>.</span
+      >
+      <BButton v-if="mayEdit" variant="link" :disabled="verify.isPending.value" @click="verify.mutate()"
+        >Verify again</BButton
+      >
+    </footer>
+  </main>
+</template>
+
+<style scoped>
+.none {
+  overflow: auto;
+}
+.verify {
+  display: grid;
+  grid-template: minmax(0, 1fr) 62px / 400px minmax(0, 1fr);
+}
+.proof {
+  padding: 18px 20px;
+  overflow-y: auto;
+  border-right: 1px solid var(--rule);
+}
+.records {
+  display: grid;
+  min-width: 0;
+  min-height: 0;
+}
+.mismatches {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.mismatches li {
+  padding: 4px 0;
+  border-bottom: 1px solid var(--rule-faint);
+}
+footer {
+  grid-column: 1 / -1;
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding: 0 18px;
+  border-top: 1px solid var(--rule);
+  background: var(--sheet);
+}
+</style>

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { BFormInput, BModal } from 'bootstrap-vue-next'
+import { useEventListener } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { useMappingFields } from '@/stations/map/useMapping'
+import ShortcutList from '@/workbench/ShortcutList.vue'
+import { isTyping, useDialogs } from '@/workbench/useDialogs'
+import type { Overview } from '@/workbench/useImport'
+
+const props = defineProps<{ overview: Overview }>()
+const router = useRouter()
+const { goTo, shortcuts, openShortcuts } = useDialogs()
+const search = ref('')
+const at = ref(0)
+const { data: view } = useMappingFields(computed(() => props.overview.id))
+
+const places = computed(() => {
+  const base = `/imports/${props.overview.id}`
+  const stations = ['read', 'map', 'check', 'rehearse', 'run', 'verify'].map((name) => ({
+    text: `${name[0]?.toUpperCase()}${name.slice(1)}`,
+    kind: 'station',
+    to: `${base}/${name}`,
+  }))
+  const fields = (view.value?.fields ?? []).map((field) => ({
+    text: field.title,
+    kind: 'field',
+    to: `${base}/map?field=${field.path}`,
+  }))
+  const others = [
+    { text: 'All imports', kind: 'page', to: '/' },
+    { text: 'Sites', kind: 'page', to: '/sites' },
+  ]
+  const wanted = search.value.trim().toLowerCase()
+  return [...stations, ...fields, ...others].filter((place) => place.text.toLowerCase().includes(wanted)).slice(0, 12)
+})
+
+watch(goTo, (open) => {
+  if (open) search.value = ''
+})
+watch(places, () => (at.value = 0))
+
+useEventListener(window, 'keydown', (event) => {
+  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+    event.preventDefault()
+    goTo.value = true
+  } else if (event.key === '?' && !isTyping(event)) {
+    openShortcuts()
+  }
+})
+
+function move(by: number) {
+  at.value = (at.value + by + places.value.length) % Math.max(places.value.length, 1)
+}
+
+function go(index: number) {
+  const place = places.value[index]
+  if (!place) return
+  goTo.value = false
+  void router.push(place.to)
+}
+</script>
+
+<template>
+  <BModal v-model="goTo" title="Go to" no-footer no-animation>
+    <BFormInput
+      v-model="search"
+      autofocus
+      placeholder="a station, a field, a page"
+      role="combobox"
+      aria-label="Where to"
+      aria-expanded="true"
+      aria-controls="places"
+      :aria-activedescendant="`place-${at}`"
+      @keydown.down.prevent="move(1)"
+      @keydown.up.prevent="move(-1)"
+      @keydown.enter.prevent="go(at)"
+    />
+    <ul id="places" role="listbox" aria-label="Places" class="places">
+      <li
+        v-for="(place, index) in places"
+        :id="`place-${index}`"
+        :key="place.to"
+        role="option"
+        :aria-selected="index === at"
+        :class="{ at: index === at }"
+        @click="go(index)"
+      >
+        {{ place.text }} <span class="slate small">{{ place.kind }}</span>
+      </li>
+      <li v-if="!places.length" class="slate" role="option" aria-selected="false">Nothing is called that.</li>
+    </ul>
+  </BModal>
+  <BModal v-model="shortcuts" title="Keys" no-footer no-animation><ShortcutList /></BModal>
+</template>
+
+<style scoped>
+.places {
+  margin: 10px 0 0;
+  padding: 0;
+  list-style: none;
+}
+.places li {
+  display: flex;
+  justify-content: space-between;
+  padding: 5px 8px;
+  border-radius: 3px;
+  cursor: pointer;
+}
+.places li.at {
+  background: var(--petrol-tint);
+}
+</style>

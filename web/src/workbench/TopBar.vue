@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import { BButton } from 'bootstrap-vue-next'
+import { useTheme } from '@/parts/useTheme'
+import ProductMark from '@/parts/ProductMark.vue'
+import { useSession } from '@/session/useSession'
+
+const { session, signOut } = useSession()
+const theme = useTheme()
+</script>
+
+<template>
+  <header class="bar">
+    <RouterLink to="/" class="home"><ProductMark /> <b>Datorum</b></RouterLink>
+    <slot />
+    <span class="space"></span>
+    <slot name="end" />
+    <RouterLink to="/sites" class="slate">Sites</RouterLink>
+    <BButton
+      variant="link"
+      class="slate"
+      :aria-label="theme === 'dark' ? 'Light colours' : 'Dark colours'"
+      @click="theme = theme === 'dark' ? 'light' : 'dark'"
+      >{{ theme === 'dark' ? 'Light' : 'Dark' }}</BButton
+    >
+    <BButton variant="link" class="slate" :title="`Signed in as ${session?.name}, ${session?.role}`" @click="signOut"
+      >Sign out</BButton
+    >
+  </header>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 0 18px;
+  border-bottom: 1px solid var(--rule);
+  white-space: nowrap;
+}
+.home {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  color: inherit;
+}
+.space {
+  flex: 1;
+}
+</style>

@@ -1,0 +1,67 @@
+import { useMutation, useQuery } from '@tanstack/vue-query'
+import { computed, type Ref } from 'vue'
+import { answer, api, type Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+
+export type Overview = Schemas['Overview']
+export type Station = 'read' | 'map' | 'check' | 'rehearse' | 'run' | 'verify'
+
+const POLL = 500
+
+/** Whether a worker has something under way for an import. */
+export function working(overview: Overview | undefined): boolean {
+  return (
+    overview?.rehearse?.state === 'reading' ||
+    ['waiting', 'running'].includes(overview?.run?.state ?? '') ||
+    overview?.verify?.state === 'reading'
+  )
+}
+
+/** An import with what each station has to say, kept fresh while a worker is on it. */
+export function useImport(id: Ref<number>) {
+  return useQuery({
+    queryKey: ['import', id],
+    queryFn: () => answer(api.GET('/api/imports/{import_id}', { params: { path: { import_id: id.value } } })),
+    refetchInterval: (query) => (working(query.state.data) ? POLL : false),
+  })
+}
+
+/** Everything that changes what the stations show; each answers with the new overview or has it asked for. */
+export function useActions(id: Ref<number>) {
+  const params = computed(() => ({ path: { import_id: id.value } }))
+  const put = (overview: Overview) => queries.setQueryData(['import', id], overview)
+  const refresh = async () => {
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: ['import', id] }),
+      queries.invalidateQueries({ queryKey: ['ledger', id] }),
+      queries.invalidateQueries({ queryKey: ['check', id] }),
+    ])
+  }
+  const action = <T = void>(ask: (given: T) => Promise<Overview>) => useMutation({ mutationFn: ask, onSuccess: put })
+  return {
+    setDialect: useMutation({
+      mutationFn: (dialect: Schemas['Dialect']) =>
+        answer(api.PUT('/api/imports/{import_id}/dialect', { params: params.value, body: dialect })),
+      onSuccess: async (overview) => {
+        put(overview)
+        await Promise.all([
+          queries.invalidateQueries({ queryKey: ['rows', id] }),
+          queries.invalidateQueries({ queryKey: ['mapping', id] }),
+          refresh(),
+        ])
+      },
+    }),
+    setPolicy: action((policy: Schemas['Policy']) =>
+      answer(api.PUT('/api/imports/{import_id}/policy', { params: params.value, body: policy })),
+    ),
+    check: useMutation({
+      mutationFn: () => answer(api.POST('/api/imports/{import_id}/check', { params: params.value })),
+      onSuccess: refresh,
+    }),
+    rehearse: action(() => answer(api.POST('/api/imports/{import_id}/rehearsal', { params: params.value }))),
+    run: action(() => answer(api.POST('/api/imports/{import_id}/run', { params: params.value }))),
+    pause: action(() => answer(api.POST('/api/imports/{import_id}/run/pause', { params: params.value }))),
+    resume: action(() => answer(api.POST('/api/imports/{import_id}/run/continue', { params: params.value }))),
+    verify: action(() => answer(api.POST('/api/imports/{import_id}/verification', { params: params.value }))),
+  }
+}
