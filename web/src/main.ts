@@ -6,6 +6,7 @@ import { createBootstrap } from 'bootstrap-vue-next/plugins/createBootstrap'
 import { createApp } from 'vue'
 import App from '@/App.vue'
 import '@/look/look.scss'
+import 'bootstrap-vue-next/dist/bootstrap-vue-next.css'
 import { queries } from '@/api/queries'
 import { router } from '@/router'
 

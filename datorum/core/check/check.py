@@ -148,7 +148,7 @@ def _field_findings(
     unset = landed.failed == NO_VALUE_SET
     if unset.any():
         supplied = landed.supplied.filter(unset).to_list()
-        says = ["has no value set in the value table"] * len(supplied)
+        says = ["has no value set"] * len(supplied)
         parts.append(_frame(rows.filter(unset), field, "no value set", supplied, says))
     sound = landed.failed == 0
     for rule in RULES:

@@ -81,6 +81,8 @@ def changed_fields(plan: Iterable[PlanRow]) -> list[FieldChange]:
 def _shown(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
+    if isinstance(value, float) and value.is_integer():
+        return str(int(value))
     return "" if value is None else str(value)
 
 

@@ -15,7 +15,7 @@ class Trim(Step, frozen=True):
     kind: Literal["trim"] = "trim"
 
     def sentence(self) -> str:
-        return "Trim spaces at both ends and double spaces inside"
+        return "Trim spaces, double ones inside too"
 
     def apply(self, values: pl.Series) -> Stepped:
         # Line ends inside a text are kept: they carry meaning in notes and addresses.

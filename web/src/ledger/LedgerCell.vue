@@ -12,8 +12,8 @@ const said = computed(() => props.cell.mark === 'held' || props.cell.mark === 'w
 const lower = computed(() => {
   const { cell, station } = props
   if (!props.fed) return ''
-  if (said.value && station !== 'verify') return cell.note
-  if (station === 'check') return cell.mark === 'good' ? 'ready' : '–'
+  if (said.value && station !== 'verify') return cell.note.replace(/^is /, '')
+  if (station === 'check') return cell.mark === 'good' ? '' : '–'
   if (station === 'verify' && cell.upper == null) return ''
   return flat(cell.lower) ?? (station === 'verify' ? cell.note : '–')
 })
@@ -30,13 +30,23 @@ const tone = computed(() => {
 </script>
 
 <template>
-  <div role="gridcell" class="cell mono" :title="[cell.upper, cell.lower, cell.note].filter(Boolean).join('\n')">
+  <div
+    role="gridcell"
+    class="cell mono"
+    :class="{ said }"
+    :title="[cell.upper, cell.lower, cell.note].filter(Boolean).join('\n')"
+  >
     <span class="line" :class="station === 'check' ? '' : 'slate'">{{ flat(cell.upper) || '\u00a0' }}</span>
-    <span class="line" :class="tone"><StateMark v-if="marked" :state="cell.mark" /> {{ lower || '\u00a0' }}</span>
+    <span class="line" :class="tone"
+      ><StateMark v-if="marked" :state="cell.mark" class="me-1" />{{ lower || '\u00a0' }}</span
+    >
   </div>
 </template>
 
 <style scoped>
+.cell.said {
+  background: color-mix(in srgb, var(--brick) 7%, transparent);
+}
 .cell {
   border-left: 1px solid var(--rule-faint);
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import LedgerCell from '@/ledger/LedgerCell.vue'
 import type { Ledger, Line } from '@/ledger/useLedger'
@@ -23,7 +23,7 @@ const body = ref<HTMLElement | null>(null)
 const mapped = computed(() => props.station === 'map')
 const columns = computed(() =>
   [
-    ...(mapped.value ? ['158px', '148px', '54px', '58px'] : ['190px']),
+    ...(mapped.value ? ['158px', '144px', '62px', '58px'] : ['190px']),
     ...props.ledger.records.map(() => 'minmax(0, 1fr)'),
   ].join(' '),
 )
@@ -47,7 +47,7 @@ function why(line: Line): string {
 function steps(line: Line): string {
   const mapping = props.mapping?.[line.path]
   if (!mapping) return ''
-  if (mapping.value_table) return mapping.steps.length ? `${mapping.steps.length} + table` : 'table'
+  if (mapping.value_table) return mapping.steps.length ? `${mapping.steps.length}, table` : 'table'
   return mapping.steps.length ? String(mapping.steps.length) : '–'
 }
 function fillTold(line: Line): string {
@@ -60,23 +60,27 @@ function width(line: Line, part: 'landed' | 'failed'): string {
   if (!fill) return '0'
   const share = (100 * fill[part]) / Math.max(fill.landed + fill.failed + fill.blank, 1)
   // A few rows in thousands still show.
-  return share ? `${Math.max(share, 2)}%` : '0'
+  return share ? `max(${share}%, 3px)` : '0'
 }
 
-async function move(by: 1 | -1) {
+watch(
+  () => props.selected,
+  async () => {
+    await nextTick()
+    body.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
+  },
+)
+function move(by: 1 | -1) {
   const lines = groups.value.flatMap(([, part]) => part)
   const at = lines.findIndex((line) => line.path === props.selected)
   const next = lines[Math.min(Math.max(at + by, 0), lines.length - 1)]
-  if (!next) return
-  emit('select', next.path)
-  await nextTick()
-  body.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
+  if (next) emit('select', next.path)
 }
 useEventListener(window, 'keydown', (event) => {
   if (isTyping(event) || event.ctrlKey || event.metaKey) return
   if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
     event.preventDefault()
-    void move(event.key === 'ArrowDown' ? 1 : -1)
+    move(event.key === 'ArrowDown' ? 1 : -1)
   } else if (event.key === 'Enter' && props.selected && !(event.target as HTMLElement).closest('button, a')) {
     emit('enter', props.selected)
   }
@@ -85,7 +89,7 @@ useEventListener(window, 'keydown', (event) => {
 
 <template>
   <div class="ledger" role="grid" aria-label="Ledger">
-    <div class="row head" role="row" :style="{ gridTemplateColumns: columns }">
+    <div class="line head" role="row" :style="{ gridTemplateColumns: columns }">
       <div role="columnheader">Field on the site</div>
       <template v-if="mapped">
         <div role="columnheader">Fed by</div>
@@ -99,11 +103,17 @@ useEventListener(window, 'keydown', (event) => {
         class="record clip"
         :title="record.label"
       >
-        <b>Row {{ record.row.toLocaleString('en') }}</b> <StateMark :state="record.mark" />
-        <a v-if="recordLink && record.record_id" :href="recordLink(record.record_id)" target="_blank" rel="noopener"
-          >on the site ↗</a
+        <b>Row {{ record.row.toLocaleString('en') }}</b> <StateMark :state="record.mark" class="ms-1" />
+        <span class="slate ms-1">{{ record.note && station !== 'map' ? record.note : record.label }}</span>
+        <a
+          v-if="recordLink && record.record_id"
+          class="ms-1"
+          :href="recordLink(record.record_id)"
+          target="_blank"
+          rel="noopener"
+          :aria-label="`Row ${record.row} on the site`"
+          >open ↗</a
         >
-        <span class="slate">{{ record.note && station !== 'map' ? record.note : record.label }}</span>
       </div>
     </div>
     <div ref="body" class="body" role="rowgroup">
@@ -116,7 +126,7 @@ useEventListener(window, 'keydown', (event) => {
           v-for="line in lines"
           :key="line.path"
           role="row"
-          class="row"
+          class="line"
           :class="{ selected: line.path === selected }"
           :aria-selected="line.path === selected"
           :style="{ gridTemplateColumns: columns }"
@@ -172,12 +182,12 @@ useEventListener(window, 'keydown', (event) => {
   overflow-x: hidden;
   scrollbar-gutter: stable;
 }
-.row {
+.line {
   display: grid;
   min-height: 46px;
   border-bottom: 1px solid var(--rule-faint);
 }
-.row > div {
+.line > div {
   min-width: 0;
   padding: 5px 10px;
   overflow: hidden;
@@ -211,13 +221,13 @@ useEventListener(window, 'keydown', (event) => {
   color: var(--slate-text);
   font-size: 0.75rem;
 }
-.body .row {
+.body .line {
   cursor: default;
 }
-.body .row:hover {
+.body .line:hover {
   background: color-mix(in srgb, var(--petrol-tint) 40%, transparent);
 }
-.body .row.selected {
+.body .line.selected {
   background: var(--petrol-tint);
   box-shadow: inset 3px 0 0 var(--petrol);
 }
@@ -238,6 +248,9 @@ small {
   height: 7px;
   margin-top: 13px;
   background: var(--rule);
+}
+.fill i:last-child {
+  flex: none;
 }
 .fill i {
   display: block;

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { computed } from 'vue'
 import { Problem } from '@/api/client'
 
@@ -7,7 +8,7 @@ const remedy = computed(() => (props.error instanceof Problem ? props.error.reme
 </script>
 
 <template>
-  <p v-if="error" class="problem" role="alert"><span aria-hidden="true">■</span> {{ error.message }} {{ remedy }}</p>
+  <p v-if="error" class="problem" role="alert"><StateMark state="held" /> {{ error.message }} {{ remedy }}</p>
 </template>
 
 <style scoped>

@@ -1,9 +1,9 @@
 <template>
-  <span class="mark" aria-hidden="true"><i></i><i></i></span>
+  <span class="product" aria-hidden="true"><i></i><i></i></span>
 </template>
 
 <style scoped>
-.mark {
+.product {
   display: inline-grid;
   gap: 3px;
   width: 20px;

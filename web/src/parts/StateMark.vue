@@ -1,18 +1,36 @@
 <script setup lang="ts">
-/** A state's mark and colour: never the colour alone. */
+/** A state's mark: its shape tells as much as its colour. */
 export type State = 'good' | 'warned' | 'changed' | 'held' | 'same' | ''
 
 defineProps<{ state: State }>()
-const marks: Record<State, [string, string]> = {
-  good: ['●', 'moss'],
-  warned: ['◐', 'marigold'],
-  changed: ['◐', 'marigold'],
-  held: ['■', 'brick'],
-  same: ['–', 'slate'],
-  '': ['', ''],
+const tones: Record<State, string> = {
+  good: 'moss',
+  warned: 'marigold',
+  changed: 'marigold',
+  held: 'brick',
+  same: 'slate',
+  '': '',
 }
 </script>
 
 <template>
-  <span v-if="state" :class="marks[state][1]" aria-hidden="true">{{ marks[state][0] }}</span>
+  <svg v-if="state" class="state" :class="tones[state]" viewBox="0 0 10 10" aria-hidden="true">
+    <circle v-if="state === 'good'" cx="5" cy="5" r="4.5" />
+    <template v-else-if="state === 'warned' || state === 'changed'">
+      <circle cx="5" cy="5" r="4" fill="none" stroke="currentColor" />
+      <path d="M5 1a4 4 0 0 0 0 8z" />
+    </template>
+    <rect v-else-if="state === 'held'" x="0.8" y="0.8" width="8.4" height="8.4" />
+    <rect v-else x="1" y="4.3" width="8" height="1.4" />
+  </svg>
 </template>
+
+<style scoped>
+.state {
+  display: inline-block;
+  width: 0.72em;
+  height: 0.72em;
+  fill: currentColor;
+  vertical-align: 0;
+}
+</style>

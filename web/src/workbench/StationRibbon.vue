@@ -120,7 +120,7 @@ const told = computed<Told[]>(() => [
 a {
   position: relative;
   min-width: 0;
-  padding: 7px 16px 0;
+  padding: 7px 12px 0 14px;
   border-right: 1px solid var(--rule-faint);
   color: var(--slate-text);
   text-decoration: none;
@@ -136,7 +136,7 @@ a b {
   display: block;
 }
 .part {
-  margin-right: 8px;
+  margin-right: 7px;
 }
 a.on {
   background: var(--petrol-tint);

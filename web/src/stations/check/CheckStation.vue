@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
@@ -72,11 +73,9 @@ function choose(one: Schemas['FindingGroup']) {
     <section class="findings" aria-label="Findings">
       <p class="counts">
         <b>{{ counted(state.rows, 'row') }}</b>
-        <span><span class="moss" aria-hidden="true">●</span> {{ number(state.ready) }} ready</span>
-        <span><span class="brick" aria-hidden="true">■</span> {{ number(state.held) }} held</span>
-        <span v-if="state.warned"
-          ><span class="marigold" aria-hidden="true">◐</span> {{ number(state.warned) }} with a warning</span
-        >
+        <span><StateMark state="good" /> {{ number(state.ready) }} ready</span>
+        <span><StateMark state="held" /> {{ number(state.held) }} held</span>
+        <span v-if="state.warned"><StateMark state="warned" /> {{ number(state.warned) }} with a warning</span>
       </p>
       <p v-if="state.stale" class="stale">
         Stale: {{ state.stale }} since.

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { number } from '@/parts/format'
 import type { Schemas } from '@/api/client'
 
@@ -20,7 +21,7 @@ const settles: Record<string, string> = {
 </script>
 
 <template>
-  <p v-if="!groups.length"><span class="moss" aria-hidden="true">●</span> Nothing was found.</p>
+  <p v-if="!groups.length"><StateMark state="good" /> Nothing was found.</p>
   <ul class="groups">
     <li v-for="group in groups" :key="group.field + group.rule" :class="{ chosen: group === chosen }">
       <button
@@ -29,7 +30,7 @@ const settles: Record<string, string> = {
         :aria-pressed="group === chosen"
         @click="emit('choose', group)"
       >
-        <span :class="group.blocks ? 'brick' : 'marigold'" aria-hidden="true">{{ group.blocks ? '■' : '◐' }}</span>
+        <StateMark :state="group.blocks ? 'held' : 'warned'" />
         <span>{{ group.title }}</span>
         <span class="mono">{{ number(group.count) }}</span>
       </button>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { BDropdown, BDropdownItem } from 'bootstrap-vue-next'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
@@ -15,7 +16,7 @@ const emit = defineEmits<{ place: [string]; leaveOut: [string]; bringBack: [stri
 <template>
   <div class="tray" aria-label="Columns that feed nothing" role="group">
     <template v-if="columns.length">
-      <span class="slate lead">Columns that feed nothing yet</span>
+      <span class="slate told">Columns that feed nothing yet</span>
       <BDropdown
         v-for="column in columns"
         :key="column.name"
@@ -31,9 +32,9 @@ const emit = defineEmits<{ place: [string]; leaveOut: [string]; bringBack: [stri
         <BDropdownItem v-if="field" @click="emit('place', column.name)">Feed {{ field.title }}</BDropdownItem>
         <BDropdownItem @click="emit('leaveOut', column.name)">Leave {{ column.name }} out</BDropdownItem>
       </BDropdown>
-      <span class="slate lead">place each, or leave it out <kbd>x</kbd></span>
+      <span class="slate told">place each, or leave it out <kbd>x</kbd></span>
     </template>
-    <span v-else class="lead"><span class="moss" aria-hidden="true">●</span> Every column is placed or left out.</span>
+    <span v-else class="told"><StateMark state="good" /> Every column is placed or left out.</span>
     <BDropdown v-if="leftOut.length" variant="link" no-caret dropup toggle-class="slate">
       <template #button-content>– {{ counted(leftOut.length, 'column') }} left out</template>
       <BDropdownItem v-for="name in leftOut" :key="name" :disabled="disabled" @click="emit('bringBack', name)"
@@ -51,7 +52,7 @@ const emit = defineEmits<{ place: [string]; leaveOut: [string]; bringBack: [stri
   min-width: 0;
   overflow-x: auto;
 }
-.lead {
+.told {
   white-space: nowrap;
 }
 .tray :deep(.chip) {

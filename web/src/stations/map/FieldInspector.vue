@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { BButton, BFormSelect } from 'bootstrap-vue-next'
 import { computed, nextTick, ref, toRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -84,7 +85,7 @@ defineExpose({
       <BButton variant="link" class="slate" aria-label="Close" @click="emit('close')">×</BButton>
     </header>
     <p class="slate mb-0">
-      {{ field.type }}<template v-if="kept">, {{ kept }}</template>
+      {{ field.enum.length ? kept : [field.type, kept].filter(Boolean).join(', ') }}
     </p>
     <p v-if="field.description" class="slate mb-0">{{ field.description }}</p>
     <p v-if="isKey" class="mb-0"><span class="slate">◆</span> Match key: tells that a row and a record are the same.</p>
@@ -110,7 +111,7 @@ defineExpose({
       @close="picking = false"
     />
     <div v-else-if="fed" class="feed">
-      <span class="moss" aria-hidden="true">●</span>
+      <StateMark state="good" />
       <span class="clip">{{ now.columns.length ? now.columns.join(' + ') : `“${now.constant}” for every row` }}</span>
       <span v-if="now.score" class="mono">{{ now.score.toFixed(2) }}</span>
       <small class="slate">{{ now.reasons.join(', ') }}</small>
@@ -157,7 +158,7 @@ defineExpose({
       <p v-if="about" class="mb-0">
         {{ counted(about.landed, 'row') }} with a value, {{ about.blank.toLocaleString('en') }} blank<template
           v-if="about.failed"
-          >, <span class="brick">■ {{ counted(about.failed, 'row') }} not read</span></template
+          >, <span class="brick"><StateMark state="held" /> {{ counted(about.failed, 'row') }} not read</span></template
         >
       </p>
       <h3 class="panel-heading"><span>When blank</span></h3>

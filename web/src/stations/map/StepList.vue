@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { BDropdown, BDropdownItem } from 'bootstrap-vue-next'
 import { ref } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -69,7 +70,7 @@ defineExpose({ openMenu: () => menu.value?.show() })
         <div v-if="views[index]" class="mono slate live" :title="views[index]?.after ?? ''">
           {{ views[index]?.before ?? 'blank' }} →
           <b v-if="!views[index]?.problem">{{ views[index]?.after ?? 'blank' }}</b>
-          <b v-else class="brick">■ {{ views[index]?.problem }}</b>
+          <b v-else class="brick"><StateMark state="held" /> {{ views[index]?.problem }}</b>
         </div>
       </div>
       <span v-if="!disabled" class="moves">

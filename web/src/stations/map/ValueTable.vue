@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { BButton, BFormSelect } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -36,8 +37,8 @@ function set(value: string, chosen: string) {
 <template>
   <h3 id="value-table" class="panel-heading" tabindex="-1">
     <span>Value table</span>
-    <span v-if="open.length" class="brick">■ {{ counted(open.length, 'value') }} open</span>
-    <span v-else class="moss">● all {{ number(values.length) }} set</span>
+    <span v-if="open.length" class="brick"><StateMark state="held" /> {{ counted(open.length, 'value') }} open</span>
+    <span v-else class="moss"><StateMark state="good" /> all {{ number(values.length) }} set</span>
   </h3>
   <table class="pairs">
     <thead class="visually-hidden">

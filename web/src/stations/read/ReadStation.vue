@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed, toRef } from 'vue'
 import type { Schemas } from '@/api/client'
@@ -92,10 +93,10 @@ function change(part: Partial<Schemas['Dialect']>) {
     </form>
     <div v-if="sheet.notes.length || flags.length || sheet.blank_lines || setDialect.error.value" class="notes">
       <ProblemNote :error="setDialect.error.value" />
-      <p v-for="note in sheet.notes" :key="note"><span class="marigold" aria-hidden="true">◐</span> {{ note }}</p>
+      <p v-for="note in sheet.notes" :key="note"><StateMark state="warned" /> {{ note }}</p>
       <p v-for="[flag, count] in flags" :key="flag">
-        <span class="brick" aria-hidden="true">■</span> {{ counted(count, 'row') }} with {{ says[flag] ?? flag }}; kept,
-        marked, and held until settled.
+        <StateMark state="held" /> {{ counted(count, 'row') }} with {{ says[flag] ?? flag }}; kept, marked, and held
+        until settled.
       </p>
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>

@@ -1,13 +1,23 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, ref, toRef } from 'vue'
+import { computed, ref, toRef, watch } from 'vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useRows } from '@/stations/read/useRows'
 
 const props = defineProps<{ id: number; headers: string[]; total: number }>()
 const HEIGHT = 26
 const scroller = ref<HTMLElement | null>(null)
+const { rows: beginning } = useRows(toRef(props, 'id'), ref(0), ref(0))
 
+/** As wide as the header and the first rows want, within reason. */
+const widths = computed(() => {
+  const first = [...Array(40).keys()].map((index) => beginning.value.get(index)?.[2] ?? [])
+  return props.headers.map((header, at) => {
+    const longest = Math.max(header.length, ...first.map((cells) => cells[at]?.length ?? 0))
+    return Math.min(Math.max(longest * 8 + 24, 90), 250)
+  })
+})
 const rowsOf = useVirtualizer(
   computed(() => ({
     count: props.total,
@@ -21,10 +31,11 @@ const columnsOf = useVirtualizer(
     horizontal: true,
     count: props.headers.length,
     getScrollElement: () => scroller.value,
-    estimateSize: (index: number) => Math.min(Math.max((props.headers[index]?.length ?? 0) * 8 + 30, 130), 240),
+    estimateSize: (index: number) => widths.value[index] ?? 130,
     overscan: 4,
   })),
 )
+watch(widths, () => columnsOf.value.measure())
 const shown = computed(() => rowsOf.value.getVirtualItems())
 const columns = computed(() => columnsOf.value.getVirtualItems())
 const from = computed(() => shown.value[0]?.index ?? 0)
@@ -69,8 +80,9 @@ const flat = (text: string | null | undefined) => text?.replaceAll('\r\n', '⏎'
         :style="{ transform: `translateY(${row.start + HEIGHT + 4}px)` }"
       >
         <span class="number" role="rowheader" :title="rows.get(row.index)?.[1]">
-          <span v-if="rows.get(row.index)?.[1]" class="brick">■ </span
-          >{{ rows.get(row.index)?.[0]?.toLocaleString('en') ?? '…' }}
+          <StateMark v-if="rows.get(row.index)?.[1]" state="held" />{{
+            rows.get(row.index)?.[0]?.toLocaleString('en') ?? '…'
+          }}
         </span>
         <span
           v-for="column in columns"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton, BProgress } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
@@ -146,7 +147,7 @@ async function begin() {
       <ProblemNote :error="rehearse.error.value ?? run.error.value ?? setPolicy.error.value" />
     </aside>
     <footer>
-      <span v-if="plan.stale"><span class="marigold" aria-hidden="true">◐</span> Stale: {{ plan.stale }}.</span>
+      <span v-if="plan.stale"><StateMark state="warned" /> Stale: {{ plan.stale }}.</span>
       <span v-else class="slate"
         >{{ counted(plan.counts.held ?? 0, 'row') }} held stay behind; they can come in a later run.</span
       >

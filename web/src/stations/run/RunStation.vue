@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
 import { computed } from 'vue'
@@ -68,11 +69,11 @@ async function begin() {
       <dl class="figures">
         <div>
           <dt>done</dt>
-          <dd><span class="moss" aria-hidden="true">●</span> {{ number(run.done) }}</dd>
+          <dd><StateMark state="good" /> {{ number(run.done) }}</dd>
         </div>
         <div>
           <dt>failed</dt>
-          <dd><span :class="run.failed ? 'brick' : 'slate'" aria-hidden="true">■</span> {{ number(run.failed) }}</dd>
+          <dd><StateMark :state="run.failed ? 'held' : 'same'" /> {{ number(run.failed) }}</dd>
         </div>
         <div>
           <dt>to come</dt>
@@ -101,7 +102,7 @@ async function begin() {
       </dl>
       <ProblemNote v-if="run.error" :error="new Error(run.error)" />
       <p :class="mail ? '' : 'marigold'">
-        <span :class="mail ? 'moss' : 'marigold'" aria-hidden="true">{{ mail ? '●' : '◐' }}</span>
+        <StateMark :state="mail ? 'good' : 'warned'" />
         {{
           mail
             ? 'Mail is silenced: the site is told, with every record, not to send any.'
@@ -129,7 +130,7 @@ async function begin() {
             <td class="mono">{{ number(row.row) }}</td>
             <td class="mono">{{ row.key }}</td>
             <td>{{ row.action }}</td>
-            <td class="brick"><span aria-hidden="true">■</span> {{ row.message }}</td>
+            <td class="brick"><StateMark state="held" /> {{ row.message }}</td>
           </tr>
         </tbody>
       </table>

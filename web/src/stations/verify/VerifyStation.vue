@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton, BProgress } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
@@ -73,9 +74,9 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
       <ProblemNote v-if="state.state === 'failed'" :error="new Error(state.error)" />
       <template v-else>
         <h1 v-if="!state.mismatches">
-          <span class="moss" aria-hidden="true">●</span> {{ counted(state.compared, 'record') }} on the site as sent
+          <StateMark state="good" /> {{ counted(state.compared, 'record') }} on the site as sent
         </h1>
-        <h1 v-else><span class="brick" aria-hidden="true">■</span> {{ counted(state.mismatches, 'field') }} differ</h1>
+        <h1 v-else><StateMark state="held" /> {{ counted(state.mismatches, 'field') }} differ</h1>
         <p class="slate">
           {{ counted(state.fields_compared, 'field') }} compared,
           {{ percent(state.fields_compared - state.mismatches, state.fields_compared) }} the same.
@@ -93,7 +94,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
                 {{ titles[one.field] ?? one.field }}: sent <span class="mono">{{ shown(one.sent) }}</span>, found
                 <span class="mono brick">{{ shown(one.found) }}</span>
               </template>
-              <span v-else class="brick">■ {{ one.key }} is not on the site</span>
+              <span v-else class="brick"><StateMark state="held" /> {{ one.key }} is not on the site</span>
               <a v-if="one.record_id && origin" :href="onSite(one.record_id)" target="_blank" rel="noopener">open ↗</a>
             </li>
           </ul>
