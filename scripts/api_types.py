@@ -1,4 +1,4 @@
-"""Writes the web client's API types from the server's own OpenAPI document; ``--check`` tells whether they are fresh."""
+"""Writes the web client's API types from the server's OpenAPI document; ``--check`` tells whether they are fresh."""
 
 from __future__ import annotations
 

@@ -78,6 +78,9 @@ def _freeze(plan_id: int, now: Opened, on_site: list[SiteRecord]) -> None:
     rows = plan_rows(now.frame[ROW], check_opened(now), now.record_type, now.mapping, now.policy, on_site)
     counts = Counter(row.action for row in rows)
     with session() as store:
+        if get_plan(store, plan_id, lock=True).state != "reading":
+            # Another worker, thought dead, was faster; one plan is frozen once.
+            return
         copy_rows(
             store,
             "plan_row",
@@ -103,9 +106,9 @@ def _stored(plan_id: int, row: PlanRow) -> tuple[object, ...]:
     )  # fmt: skip
 
 
-def get_plan(store: Session, plan_id: int) -> models.Plan:
-    """Raises NotFound."""
-    plan = store.get(models.Plan, plan_id)
+def get_plan(store: Session, plan_id: int, *, lock: bool = False) -> models.Plan:
+    """Raises NotFound. ``lock`` keeps others from changing it until the transaction ends."""
+    plan = store.get(models.Plan, plan_id, with_for_update=lock)
     if plan is None:
         raise NotFound(f"There is no rehearsal {plan_id}.", remedy="Rehearse again.")
     return plan

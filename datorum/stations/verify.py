@@ -55,6 +55,8 @@ async def _verify(verification_id: int) -> None:
                 kept = get_verification(store, verification_id)
                 kept.records_read, kept.records_on_site = len(found), total
     with session() as store:
+        if get_verification(store, verification_id, lock=True).state != "reading":
+            return
         sent = sent_rows(store, run.plan_id)
         mismatches = compare(now.record_type, sent, found)
         copy_rows(
@@ -93,9 +95,9 @@ def sent_rows(store: Session, plan_id: int) -> list[PlanRow]:
     ]
 
 
-def get_verification(store: Session, verification_id: int) -> models.Verification:
-    """Raises NotFound."""
-    found = store.get(models.Verification, verification_id)
+def get_verification(store: Session, verification_id: int, *, lock: bool = False) -> models.Verification:
+    """Raises NotFound. ``lock`` keeps others from changing it until the transaction ends."""
+    found = store.get(models.Verification, verification_id, with_for_update=lock)
     if found is None:
         raise NotFound(f"There is no verification {verification_id}.")
     return found

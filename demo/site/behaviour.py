@@ -7,6 +7,7 @@ import asyncio
 from pydantic import BaseModel, Field
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
+from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 
 class Behaviour(BaseModel):
@@ -19,6 +20,14 @@ class Behaviour(BaseModel):
     drop_before_every: int = Field(0, ge=0, description="Hang up before the request is carried out.")
     drop_after_every: int = Field(0, ge=0, description="Hang up after it is carried out, before the answer.")
     alter_city: bool = Field(False, description="Store every city in capitals, as an eager plug-in would.")
+
+
+class HangsUp(HttpToolsProtocol):
+    """uvicorn's protocol that hands the connection along, so that it can be cut instead of answered."""
+
+    def on_message_begin(self) -> None:
+        super().on_message_begin()
+        self.scope["transport"] = self.transport  # type: ignore[typeddict-unknown-key]
 
 
 class Misbehaving:
@@ -42,10 +51,10 @@ class Misbehaving:
         elif self._due(now.unavailable_every):
             await self._answer(503, "Down for a moment", now.retry_after)(scope, receive, send)
         elif self._due(now.drop_before_every):
-            raise ConnectionAbortedError("told to hang up before the request")
+            scope["transport"].abort()
         elif self._due(now.drop_after_every):
             await self.app(scope, receive, _swallow)
-            raise ConnectionAbortedError("told to hang up before the answer")
+            scope["transport"].abort()
         else:
             await self.app(scope, receive, send)
 

@@ -31,6 +31,7 @@ _SYNONYMS = (
     "count orders",
 )
 _MEANS = {word: line.split()[0] for line in _SYNONYMS for word in line.split()}
+_NAME_PARTS = ("given", "family")
 _FILLER = {"of", "the", "date", "address", "is", "a", "at", "on", "customer", "user"}
 
 
@@ -38,7 +39,9 @@ def tokens(name: str) -> list[str]:
     """The words of a name in lower case, synonyms brought to one: ``E-mail Address`` → ``email``, ``address``."""
     joined = re.sub(r"(?i)\be-?mail\b", "email", name.replace("_", " ").replace(".", " "))
     joined = re.sub(r"(?i)\bID\b", "id", joined)
-    return [_MEANS.get(word.lower(), word.lower()) for word in _WORD.findall(joined)]
+    words = [_MEANS.get(word.lower(), word.lower()) for word in _WORD.findall(joined)]
+    # “First name” says no more than “first”, and “Vorname” is one word.
+    return [word for at, word in enumerate(words) if not (word == "name" and at and words[at - 1] in _NAME_PARTS)]
 
 
 def name_score(header: str, field: Field) -> float:

@@ -36,14 +36,15 @@ def suggest_pairs(values: list[str], accepted: tuple[str, ...], known: dict[str,
     ``known`` maps words in lower case to accepted values. What is in doubt stays open.
     """
     by_word = known | {value.lower(): value for value in accepted}
-    by_word = {word: value for word, value in by_word.items() if value in accepted}
     pairs: dict[str, str] = {}
     for value in values:
         word = " ".join(value.lower().replace(".", " ").split())
         if word in by_word:
-            pairs[value] = by_word[word]
-            continue
-        near = difflib.get_close_matches(word, [w for w in by_word if len(w) > 4], n=2, cutoff=0.86)
-        if near and len({by_word[name] for name in near}) == 1:
-            pairs[value] = by_word[near[0]]
+            named = {by_word[word]}
+        else:
+            near = difflib.get_close_matches(word, [w for w in by_word if len(w) > 4], n=2, cutoff=0.86)
+            named = {by_word[name] for name in near}
+        # A name that is known for something the site does not take stays open, however like another it is.
+        if len(named) == 1 and named <= set(accepted):
+            pairs[value] = named.pop()
     return ValueTable(pairs=pairs)

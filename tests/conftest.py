@@ -1,0 +1,100 @@
+"""What the tests stand on: a real PostgreSQL, the real stand-in site and mail catcher, and a served Datorum."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+
+from datorum.core.model import RecordType
+from datorum.core.table import Sheet, guess_dialect, read_csv
+from datorum.settings import settings
+from datorum.sites import SiteDescription, describe
+from datorum.store.cluster import LocalCluster
+from datorum.store.database import engine, migrate
+from demo.data import CustomersDemo, generate_customers
+from demo.site.app import SiteSettings, create_app
+from tests.processes import Served, StandIn, free_ports
+
+HOME = Path(__file__).parents[1] / ".datorum" / "test"
+
+
+@pytest.fixture(scope="session")
+def demo() -> CustomersDemo:
+    return generate_customers()
+
+
+@pytest.fixture(scope="session")
+def sheet(demo: CustomersDemo) -> Sheet:
+    return read_csv(demo.csv, guess_dialect(demo.csv))
+
+
+@pytest.fixture(scope="session")
+def description() -> SiteDescription:
+    """The stand-in's own description, without its process."""
+    return describe(create_app(SiteSettings("postgresql://", "", 0)).openapi(), "http://127.0.0.1:1/openapi.json")
+
+
+@pytest.fixture(scope="session")
+def customers(description: SiteDescription) -> RecordType:
+    return description.collection("customers").record_type
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[LocalCluster]:
+    found = LocalCluster(HOME / "postgres")
+    found.start()
+    yield found
+    found.stop()
+
+
+@pytest.fixture(scope="session")
+def stand_in(cluster: LocalCluster, demo: CustomersDemo) -> Iterator[StandIn]:
+    cluster.drop("quillmoss")
+    with StandIn(cluster.url("quillmoss"), free_ports(3), demo.on_site) as running:
+        yield running
+
+
+@pytest.fixture
+def site(stand_in: StandIn) -> StandIn:
+    """The stand-in as it was before anything happened, behaving well."""
+    stand_in.reset()
+    return stand_in
+
+
+@pytest.fixture(scope="session")
+def _database(cluster: LocalCluster) -> Iterator[None]:
+    cluster.drop("datorum")
+    os.environ |= {
+        "DATORUM_DATABASE_URL": cluster.url("datorum"),
+        "DATORUM_HOME": str(HOME),
+        "DATORUM_ALLOW_PRIVATE_SITES": "true",
+    }
+    settings.cache_clear()
+    engine.cache_clear()
+    migrate()
+    yield
+    engine().dispose()
+
+
+@pytest.fixture
+def database(_database: None) -> None:
+    """Datorum's own records, for tests that call its stations in this process."""
+
+
+@pytest.fixture(scope="session")
+def served(cluster: LocalCluster, stand_in: StandIn) -> Iterator[Served]:
+    """`datorum serve` with a worker beside it, on a database of its own, with the stand-in connected."""
+    cluster.drop("datorum_served")
+    with Served(cluster.url("datorum_served"), HOME, free_ports(1)[0], stand_in) as running:
+        yield running
+
+
+@pytest.fixture
+def client(served: Served) -> Iterator[httpx.Client]:
+    """Signed in as an administrator."""
+    with served.signed_in("ada") as found:
+        yield found

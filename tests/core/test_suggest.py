@@ -1,0 +1,70 @@
+"""Suggestions feed the fields that are beyond doubt and leave the others alone."""
+
+from __future__ import annotations
+
+import pytest
+
+from datorum.core.model import Field, FieldType, RecordType
+from datorum.core.profile import profile
+from datorum.core.suggest import candidates, suggest
+from datorum.core.suggest.names import name_score
+from datorum.core.suggest.steps import suggest_pairs
+from datorum.core.table import Sheet, guess_dialect, read_csv
+
+
+def test_the_demo_sheet_is_mapped_as_a_person_would(sheet: Sheet, customers: RecordType) -> None:
+    mapping = suggest(customers, sheet.frame, profile(sheet.frame))
+    assert {path: fed.columns for path, fed in mapping.fields.items()} == {
+        "email": ("E-mail Address",),
+        "name": ("First Name", "Surname"),
+        "company": ("Company",),
+        "phone": ("Telephone",),
+        "plan": ("Tier",),
+        "joined_at": ("Joined",),
+        "birth_date": ("Date of Birth",),
+        "language": ("Language",),
+        "newsletter": ("Newsletter",),
+        "total_spent": ("Total Spent",),
+        "orders_count": ("Orders",),
+        "notes": ("Notes",),
+        "address.street": ("Street",),
+        "address.street2": ("Street 2",),
+        "address.postcode": ("Postcode",),
+        "address.city": ("City",),
+        "address.country": ("Country",),
+    }
+    assert mapping.match_key == "email"
+
+
+@pytest.mark.parametrize(
+    ("header", "path", "at_least"),
+    [
+        ("E-mail Address", "email", 0.9),
+        ("Epost", "email", 0.9),
+        ("Vorname", "first_name", 0.9),
+        ("Etternavn", "lastName", 0.9),
+        ("PLZ", "address.postcode", 0.9),
+        ("Phone No.", "phone", 0.55),
+        ("customerId", "customer_id", 0.99),
+    ],
+)
+def test_names_that_say_the_same(header: str, path: str, at_least: float) -> None:
+    assert name_score(header, Field(path=path, title="")) >= at_least
+
+
+@pytest.mark.parametrize(("header", "path"), [("Last Seen", "joined_at"), ("Old Theme", "plan"), ("Notes", "name")])
+def test_names_that_do_not(header: str, path: str) -> None:
+    assert name_score(header, Field(path=path, title=path)) < 0.72
+
+
+def test_values_that_do_not_fit_the_type_speak_against_a_name() -> None:
+    data = b"Joined,Newsletter\nyesterday,maybe\nlong ago,often\n"
+    profiles = profile(read_csv(data, guess_dialect(data)).frame)
+    joined = Field(path="joined", title="Joined", type=FieldType.DATE)
+    assert all(candidate.score < 0.72 for candidate in candidates(joined, profiles))
+
+
+def test_pairs_are_set_by_spelling_and_known_names_and_left_open_in_doubt() -> None:
+    known = {"norway": "NO", "norge": "NO", "germany": "DE", "ireland": "IE", "iceland": "IS"}
+    table = suggest_pairs(["NORWAY", "Norge", "Germny", "Iceland", "Bonsai"], ("NO", "DE", "IE"), known)
+    assert table.pairs == {"NORWAY": "NO", "Norge": "NO", "Germny": "DE"}

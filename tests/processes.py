@@ -1,0 +1,173 @@
+"""Processes under test, started and stopped."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, Self
+
+import httpx
+import psycopg
+
+from demo.site.database import prepare
+
+PASSWORD = "rye-and-moss"
+TOKEN = "stand-in-token"
+ROOT = Path(__file__).parents[1]
+
+
+def free_ports(count: int) -> list[int]:
+    """Ports that nothing listens on."""
+    probes = [socket.socket() for _ in range(count)]
+    for probe in probes:
+        probe.bind(("127.0.0.1", 0))
+    ports = [probe.getsockname()[1] for probe in probes]
+    for probe in probes:
+        probe.close()
+    return ports
+
+
+def until(true: Callable[[], Any], what: str, seconds: float = 60.0) -> Any:
+    """The first true answer; fails the test when none comes."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        found = true()
+        if found:
+            return found
+        time.sleep(0.05)
+    raise AssertionError(f"{what} did not come about within {seconds:.0f} s")
+
+
+def start(module: list[str], environment: dict[str, str]) -> subprocess.Popen[bytes]:
+    return subprocess.Popen([sys.executable, "-m", *module], cwd=ROOT, env={**os.environ, **environment})
+
+
+def answers(url: str) -> bool:
+    try:
+        return httpx.get(url, timeout=2).status_code < 500
+    except httpx.HTTPError:
+        return False
+
+
+class StandIn:
+    """The new Quillmoss site and its mail catcher."""
+
+    def __init__(self, database_url: str, ports: list[int], on_site: list[dict[str, Any]]) -> None:
+        self.database_url = database_url
+        self.on_site = on_site
+        self.port, self.outbox_port, self.smtp_port = ports
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.outbox = f"http://127.0.0.1:{self.outbox_port}"
+        self.description_url = f"{self.url}/openapi.json"
+
+    def __enter__(self) -> Self:
+        prepare(self.database_url, self.on_site)
+        environment = {
+            "SITE_DATABASE_URL": self.database_url,
+            "SITE_TOKEN": TOKEN,
+            "SITE_SMTP_PORT": str(self.smtp_port),
+        }
+        self._processes = [
+            start(["demo.mail", str(self.outbox_port), str(self.smtp_port)], {}),
+            start(["demo.site", str(self.port)], environment),
+        ]
+        until(lambda: answers(self.description_url), "the stand-in site")
+        until(lambda: answers(f"{self.outbox}/count"), "the mail catcher")
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        for process in self._processes:
+            process.terminate()
+            process.wait(20)
+
+    def reset(self) -> None:
+        with psycopg.connect(self.database_url) as connection:
+            connection.execute("TRUNCATE customer RESTART IDENTITY")
+        prepare(self.database_url, self.on_site)
+        self.behave()
+        httpx.delete(f"{self.outbox}/mails").raise_for_status()
+
+    def behave(self, **how: Any) -> None:
+        httpx.put(f"{self.url}/behaviour", json=how).raise_for_status()
+
+    def bodies(self) -> list[dict[str, Any]]:
+        """What the site keeps, from its own database."""
+        with psycopg.connect(self.database_url) as connection:
+            return [row[0] | {"id": row[1]} for row in connection.execute("SELECT body, id FROM customer ORDER BY id")]
+
+    def mails(self) -> int:
+        return int(httpx.get(f"{self.outbox}/count").json()["mails"])
+
+    def twice(self) -> list[str]:
+        """E-mail addresses that more than one customer has; the site's own unique index put aside."""
+        emails = [str(body["email"]).lower() for body in self.bodies()]
+        return [email for email in set(emails) if emails.count(email) > 1]
+
+
+class Served:
+    """A served Datorum with one person of each role, all with the same password."""
+
+    def __init__(self, database_url: str, home: Path, port: int, stand_in: StandIn) -> None:
+        self.url = f"http://127.0.0.1:{port}"
+        self._environment = {
+            "DATORUM_DATABASE_URL": database_url,
+            "DATORUM_HOME": str(home),
+            "DATORUM_PORT": str(port),
+            "DATORUM_ALLOW_PRIVATE_SITES": "true",
+            "DATORUM_STALLED_AFTER": "3",
+            "DATORUM_PASSWORD": PASSWORD,
+            "DATORUM_SITE_TOKEN": TOKEN,
+        }
+        self._site = stand_in
+
+    def __enter__(self) -> Self:
+        for name, role in (("ada", "administrator"), ("bo", "editor"), ("jun", "viewer")):
+            self.command("person", name, "--role", role)
+        self.command("site", "Quillmoss new site", self._site.description_url)
+        self._process = start(["datorum.cli", "serve"], self._environment)
+        until(lambda: answers(f"{self.url}/api/openapi.json"), "Datorum")
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._process.terminate()
+        self._process.wait(30)
+
+    def command(self, *arguments: str, status: int = 0) -> subprocess.CompletedProcess[str]:
+        """Run a `datorum` command on the same database."""
+        done = subprocess.run(
+            [sys.executable, "-m", "datorum.cli", *arguments],
+            cwd=ROOT,
+            env={**os.environ, **self._environment},
+            capture_output=True,
+            text=True,
+            timeout=120,
+        )
+        assert done.returncode == status, f"{arguments} ended with {done.returncode}: {done.stdout}{done.stderr}"
+        return done
+
+    def signed_in(self, name: str) -> httpx.Client:
+        client = httpx.Client(base_url=self.url, timeout=60)
+        signed = client.post("/api/session", json={"name": name, "password": PASSWORD})
+        client.headers["X-CSRF-Token"] = signed.raise_for_status().json()["csrf"]
+        return client
+
+    def kill_worker(self) -> None:
+        """End the worker at once, as a power cut would."""
+        children = Path(f"/proc/{self._process.pid}/task/{self._process.pid}/children").read_text().split()
+        everywhere = Path(f"/proc/{self._process.pid}/task").glob("*/children")
+        children = children or [child for file in everywhere for child in file.read_text().split()]
+        workers = [pid for pid in children if b"worker" in Path(f"/proc/{pid}/cmdline").read_bytes()]
+        assert len(workers) == 1, f"one worker was expected, there are {workers}"
+        os.kill(int(workers[0]), signal.SIGKILL)
+
+
+def unguessable() -> str:
+    """A name that no earlier test has used."""
+    return secrets.token_hex(4)

@@ -1,0 +1,99 @@
+"""A site describes itself: fields, constraints, paging and mail come from its OpenAPI document."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from datorum.core.errors import SiteUnavailable
+from datorum.core.model import FieldType, RecordType
+from datorum.sites import SiteDescription, describe
+
+
+def test_the_stand_in_is_described(description: SiteDescription) -> None:
+    collection = description.collection("customers")
+    assert (collection.list_path, collection.item_path) == ("/api/customers", "/api/customers/{id}")
+    assert (collection.items_at, collection.total_at, collection.update_method) == ("items", "total", "patch")
+    assert (collection.paging.page, collection.paging.size, collection.paging.size_value) == ("page", "per_page", 200)
+    assert collection.filters["email"] == "email"
+    assert collection.mail is not None
+    assert (collection.mail.name, collection.mail.on_create, collection.mail.on_update) == ("notify", True, True)
+    assert description.bearer
+
+
+def test_constraints_become_fields(customers: RecordType) -> None:
+    email = customers.field("email")
+    assert (email.title, email.format, email.required, email.unique, email.max_length) == (
+        "E-mail", "email", True, True, 254,
+    )  # fmt: skip
+    assert customers.field("address.country").enum == ("DE", "DK", "GB", "IE", "NO", "SE")
+    assert customers.field("joined_at").type is FieldType.DATE_TIME
+    assert customers.field("phone").pattern == r"^\+[1-9][0-9]{6,14}$"
+    assert customers.field("total_spent").minimum == 0
+    assert {field.path for field in customers.fields if field.read_only} == {"id", "created_at", "updated_at"}
+    assert customers.key_candidates == ("email",)
+
+
+def document(schema: dict[str, Any], **more: Any) -> dict[str, Any]:
+    body = {"content": {"application/json": {"schema": schema}}}
+    listing = {"content": {"application/json": {"schema": {"type": "array", "items": schema}}}}
+    return {
+        "openapi": "3.0.3",
+        "paths": {
+            "/v1/products": {
+                "get": {"responses": {"200": listing}},
+                "post": {"requestBody": body, "responses": {"201": {}, "409": {}}},
+            },
+            "/v1/products/{sku}": {"put": {"requestBody": body, "responses": {"200": {}}}},
+        },
+        **more,
+    }  # fmt: skip
+
+
+def test_another_site_in_openapi_3_0_is_described_as_well() -> None:
+    part = {"properties": {"sku": {"type": "string"}, "colour": {"$ref": "#/components/schemas/Colour"}}}
+    schema = {
+        "type": "object",
+        "allOf": [part],
+        "required": ["sku"],
+        "properties": {
+            "price": {"type": "number", "minimum": 0, "exclusiveMinimum": True},
+            "discontinuedOn": {"type": "string", "format": "date", "nullable": True},
+            "tags": {"type": "array", "items": {"type": "string"}},
+        },
+    }
+    found = describe(
+        document(schema, components={"schemas": {"Colour": {"type": "string", "enum": ["red", "green"]}}}),
+        "https://shop.example/spec/openapi.json",
+    )
+    products = found.collection("products")
+    assert found.base_url == "https://shop.example"
+    assert (products.items_at, products.update_method, products.id_field, products.mail) == (None, "put", "sku", None)
+    fields = {field.path: field for field in products.record_type.fields}
+    assert set(fields) == {"sku", "colour", "price", "discontinuedOn"}
+    assert fields["sku"].required
+    assert fields["sku"].unique
+    assert fields["colour"].enum == ("red", "green")
+    assert fields["discontinuedOn"].title == "Discontinued on"
+    assert fields["discontinuedOn"].nullable
+
+
+@pytest.mark.parametrize(
+    ("given", "says"),
+    [
+        ([], "no OpenAPI 3 document"),
+        ({"swagger": "2.0"}, "no OpenAPI 3 document"),
+        ({"openapi": "3.1.0", "paths": {}}, "no list that records can be added to"),
+        (document({"$ref": "#/components/schemas/Gone"}), "leads nowhere"),
+        (document({"$ref": "https://elsewhere.example/schema"}), "leads nowhere"),
+    ],
+)
+def test_what_is_no_description_is_refused(given: Any, says: str) -> None:
+    with pytest.raises(SiteUnavailable, match=says):
+        describe(given)
+
+
+def test_a_record_type_that_the_site_does_not_keep_is_named(description: SiteDescription) -> None:
+    with pytest.raises(SiteUnavailable, match="no orders"):
+        description.collection("orders")

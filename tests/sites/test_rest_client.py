@@ -1,0 +1,144 @@
+"""The client reads and writes the real stand-in, whatever its mood."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from collections.abc import AsyncIterator
+
+import pytest
+
+from datorum.core.errors import SiteRefused, SiteUnavailable
+from datorum.sites import Outcome, Site, fetch_description, open_rest_site
+from datorum.sites.throttle import Throttle
+from tests.processes import TOKEN, StandIn, free_ports
+
+NEW = {"email": "ada.new@example.org", "name": "Ada New", "address.city": "Quillham", "newsletter": True}
+
+
+@pytest.fixture
+async def reached(site: StandIn) -> AsyncIterator[Site]:
+    description = await fetch_description(site.description_url, TOKEN, allow_private=True)
+    async with open_rest_site(description, "customers", TOKEN, allow_private=True) as found:
+        yield found
+
+
+async def test_every_record_is_read_page_by_page(reached: Site, site: StandIn) -> None:
+    pages = [page async for page, _ in reached.read_all()]
+    assert [len(page) for page in pages] == [200]
+    for number in range(5):
+        await reached.create(NEW | {"email": f"more{number}@example.org"}, send_mail=False)
+    pages = [page async for page, _ in reached.read_all()]
+    assert [len(page) for page in pages] == [200, 5]
+    assert len({record.id for page in pages for record in page}) == 205
+
+
+async def test_a_record_is_created_found_and_changed(reached: Site, site: StandIn) -> None:
+    created = await reached.create(NEW, send_mail=False)
+    assert created.outcome is Outcome.DONE
+    assert created.record is not None
+    [found] = await reached.find("email", "ADA.new@example.org")
+    assert found.body["address"] == {"city": "Quillham"}
+    changed = await reached.update(found.id, created.record.etag, {"address.city": "Ryewick"}, send_mail=False)
+    assert changed.outcome is Outcome.DONE
+    assert (await reached.read(found.id)).body["address"]["city"] == "Ryewick"  # type: ignore[union-attr]
+    assert site.mails() == 0
+
+
+async def test_mail_goes_out_only_when_asked_for(reached: Site, site: StandIn) -> None:
+    await reached.create(NEW, send_mail=True)
+    assert site.mails() == 1
+
+
+async def test_what_the_site_refuses_says_why(reached: Site) -> None:
+    await reached.create(NEW, send_mail=False)
+    again = await reached.create(NEW, send_mail=False)
+    assert (again.outcome, again.status) == (Outcome.REFUSED, 409)
+    assert "exists already" in again.message
+    invalid = await reached.create(NEW | {"phone": "12"}, send_mail=False)
+    assert (invalid.outcome, invalid.status) == (Outcome.REFUSED, 422)
+    assert "phone" in invalid.message
+
+
+async def test_a_record_that_changed_meanwhile_is_not_overwritten(reached: Site) -> None:
+    created = await reached.create(NEW, send_mail=False)
+    assert created.record is not None
+    await reached.update(created.record.id, None, {"name": "Someone Else"}, send_mail=False)
+    late = await reached.update(created.record.id, created.record.etag, {"name": "Ada"}, send_mail=False)
+    assert (late.outcome, late.status) == (Outcome.REFUSED, 412)
+
+
+async def test_a_site_that_asks_for_time_is_obeyed(reached: Site, site: StandIn) -> None:
+    site.behave(too_many_every=1, retry_after=7)
+    answer = await reached.create(NEW, send_mail=False)
+    assert (answer.outcome, answer.wait) == (Outcome.LATER, 7.0)
+
+
+async def test_a_broken_connection_leaves_a_write_in_doubt(reached: Site, site: StandIn) -> None:
+    site.behave(drop_after_every=1)
+    answer = await reached.create(NEW, send_mail=False)
+    assert answer.outcome is Outcome.IN_DOUBT
+    site.behave()
+    assert len(await reached.find("email", str(NEW["email"]))) == 1
+
+
+async def test_reading_goes_on_after_a_hiccup(reached: Site, site: StandIn) -> None:
+    site.behave(drop_before_every=2)
+    await reached.find("email", "nobody@example.org")
+    assert [len(page) async for page, _ in reached.read_all()] == [200]
+
+
+async def test_a_wrong_token_is_said(site: StandIn) -> None:
+    description = await fetch_description(site.description_url, "", allow_private=True)
+    async with open_rest_site(description, "customers", "wrong", allow_private=True) as reached:
+        with pytest.raises(SiteRefused, match="does not accept the token"):
+            await reached.find("email", "ada@example.org")
+
+
+async def test_a_site_that_is_not_there_is_said() -> None:
+    [port] = free_ports(1)
+    with pytest.raises(SiteUnavailable, match="does not answer"):
+        await fetch_description(f"http://127.0.0.1:{port}/openapi.json", "", allow_private=True)
+
+
+@pytest.mark.parametrize(
+    "address", ["http://127.0.0.1/openapi.json", "http://localhost:1/x", "http://[::1]/x", "http://169.254.169.254/x"]
+)
+async def test_private_addresses_are_refused_unless_allowed(address: str) -> None:
+    with pytest.raises(SiteRefused, match="private address"):
+        await fetch_description(address, "", allow_private=False)
+
+
+@pytest.mark.parametrize("address", ["file:///etc/passwd", "ftp://shop.example/", "shop.example"])
+async def test_only_web_addresses_are_fetched(address: str) -> None:
+    with pytest.raises(SiteUnavailable, match="no web address"):
+        await fetch_description(address, "", allow_private=True)
+
+
+async def test_the_throttle_halves_when_pushed_back_and_grows_again() -> None:
+    throttle = Throttle(most=16, start=16)
+    throttle.pushed_back(0.05)
+    throttle.pushed_back(0.05)
+    assert throttle.limit == 8
+    began = time.monotonic()
+    async with throttle.turn():
+        assert time.monotonic() - began >= 0.04
+    for _ in range(200):
+        throttle.answered()
+    assert throttle.limit == 16
+
+
+async def test_the_throttle_lets_no_more_in_than_its_limit() -> None:
+    throttle = Throttle(most=3, start=3)
+    inside, most = 0, 0
+
+    async def enter() -> None:
+        nonlocal inside, most
+        async with throttle.turn():
+            inside += 1
+            most = max(most, inside)
+            await asyncio.sleep(0.005)
+            inside -= 1
+
+    await asyncio.gather(*(enter() for _ in range(20)))
+    assert most == 3
