@@ -45,7 +45,7 @@ def customers(description: SiteDescription) -> RecordType:
 
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[LocalCluster]:
-    found = LocalCluster(HOME / "postgres")
+    found = LocalCluster(HOME / "postgres", durable=False)
     found.start()
     yield found
     found.stop()

@@ -9,7 +9,8 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, Self
 
@@ -97,6 +98,11 @@ class StandIn:
     def behave(self, **how: Any) -> None:
         httpx.put(f"{self.url}/behaviour", json=how).raise_for_status()
 
+    def take_duplicates(self) -> None:
+        """Make the site take a second customer of the same e-mail, so that only the sender can prevent one."""
+        with psycopg.connect(self.database_url) as connection:
+            connection.execute("DROP INDEX customer_email")
+
     def bodies(self) -> list[dict[str, Any]]:
         """What the site keeps, from its own database."""
         with psycopg.connect(self.database_url) as connection:
@@ -106,7 +112,7 @@ class StandIn:
         return int(httpx.get(f"{self.outbox}/count").json()["mails"])
 
     def twice(self) -> list[str]:
-        """E-mail addresses that more than one customer has; the site's own unique index put aside."""
+        """E-mail addresses that more than one customer has."""
         emails = [str(body["email"]).lower() for body in self.bodies()]
         return [email for email in set(emails) if emails.count(email) > 1]
 
@@ -152,11 +158,12 @@ class Served:
         assert done.returncode == status, f"{arguments} ended with {done.returncode}: {done.stdout}{done.stderr}"
         return done
 
-    def signed_in(self, name: str) -> httpx.Client:
-        client = httpx.Client(base_url=self.url, timeout=60)
-        signed = client.post("/api/session", json={"name": name, "password": PASSWORD})
-        client.headers["X-CSRF-Token"] = signed.raise_for_status().json()["csrf"]
-        return client
+    @contextmanager
+    def signed_in(self, name: str) -> Iterator[httpx.Client]:
+        with httpx.Client(base_url=self.url, timeout=60) as client:
+            signed = client.post("/api/session", json={"name": name, "password": PASSWORD})
+            client.headers["X-CSRF-Token"] = signed.raise_for_status().json()["csrf"]
+            yield client
 
     def kill_worker(self) -> None:
         """End the worker at once, as a power cut would."""

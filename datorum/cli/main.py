@@ -2,29 +2,51 @@
 
 from __future__ import annotations
 
+import importlib
 import sys
+from typing import Any
 
 import typer
+import typer.core
 from pydantic import ValidationError
 
-from datorum.cli import people, read, serve, stations
 from datorum.core.errors import DatorumError
 
-app = typer.Typer(
-    no_args_is_help=True,
-    pretty_exceptions_enable=False,
-    help="Maps the columns of a sheet onto a site's record fields, checks, rehearses, runs and verifies the import.",
-)
-app.command("read")(read.read)
-app.command("import")(stations.new_import)
-app.command("check")(stations.check)
-app.command("rehearse")(stations.rehearse)
-app.command("run")(stations.run)
-app.command("verify")(stations.verify)
-app.command("site")(people.site)
-app.command("person")(people.person)
-app.command("serve")(serve.serve)
-app.command("worker")(serve.worker)
+_COMMANDS = {
+    "read": "datorum.cli.read:read",
+    "import": "datorum.cli.stations:new_import",
+    "check": "datorum.cli.stations:check",
+    "rehearse": "datorum.cli.stations:rehearse",
+    "run": "datorum.cli.stations:run",
+    "verify": "datorum.cli.stations:verify",
+    "site": "datorum.cli.people:site",
+    "person": "datorum.cli.people:person",
+    "serve": "datorum.cli.serve:serve",
+    "worker": "datorum.cli.serve:worker",
+}
+
+
+class _OnDemand(typer.core.TyperGroup):
+    """Imports a command's module when it is called: looking at a file need not load a web server."""
+
+    def list_commands(self, ctx: Any) -> list[str]:
+        return list(_COMMANDS)
+
+    def get_command(self, ctx: Any, cmd_name: str) -> Any:
+        if cmd_name not in _COMMANDS:
+            return None
+        module, function = _COMMANDS[cmd_name].split(":")
+        alone = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
+        alone.command(cmd_name)(getattr(importlib.import_module(module), function))
+        return typer.main.get_command(alone)
+
+
+app = typer.Typer(cls=_OnDemand, add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
+
+
+@app.callback()
+def datorum() -> None:
+    """Maps the columns of a sheet onto a site's record fields, checks, rehearses, runs and verifies the import."""
 
 
 def main() -> None:

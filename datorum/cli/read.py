@@ -14,7 +14,7 @@ from rich.table import Table
 from datorum.core.errors import UnreadableFile
 from datorum.core.profile import profile
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, Sheet, data_columns
-from datorum.stations.read import read_file
+from datorum.stations.files import read_file
 
 
 def read(

@@ -30,6 +30,7 @@ from datorum.stations import map as mapping_station
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
 from datorum.stations import verify as verifying
+from datorum.stations.files import read_file
 from datorum.stations.overview import Overview, overview
 from datorum.store.database import session
 from datorum.store.models import Site
@@ -166,7 +167,7 @@ def _check_import(import_id: int, held: Path | None) -> Checked:
 
 def _check_file(file: Path, schema: Path, record_type: str, mapping: Path, held: Path | None) -> Checked:
     kind = describe(_json(schema)).collection(record_type).record_type
-    _, sheet = read.read_file(file.name, load(file))
+    _, sheet = read_file(file.name, load(file))
     began = time.perf_counter()
     checked = check_rows(sheet.frame, kind, _mapping(mapping), checking.today())
     seconds = time.perf_counter() - began

@@ -8,11 +8,12 @@ from typing import NamedTuple
 import polars as pl
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import DatorumError, Place, UnreadableFile
+from datorum.core.errors import UnreadableFile
 from datorum.core.model import Policy
 from datorum.core.suggest import suggest
-from datorum.core.table import FLAG, FLAGS, ROW, Dialect, Sheet, data_columns, guess_dialect, read_csv
+from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
 from datorum.settings import settings
+from datorum.stations.files import read_file
 from datorum.stations.imports import get_import
 from datorum.stations.sites import description_of, get_site
 from datorum.store import models
@@ -26,16 +27,6 @@ class SheetRow(NamedTuple):
     row: int
     flag: str
     cells: list[str | None]
-
-
-def read_file(filename: str, data: bytes, dialect: Dialect | None = None) -> tuple[Dialect, Sheet]:
-    """Bytes into a sheet, its dialect guessed where none is given. Raises UnreadableFile that names the file."""
-    try:
-        dialect = dialect or guess_dialect(data)
-        return dialect, read_csv(data, dialect, settings().limits)
-    except DatorumError as error:
-        error.place = Place(**{**error.place.model_dump(), "file": filename})
-        raise
 
 
 def start_import(store: Session, by: str, site_id: int, record_type: str, filename: str, data: bytes) -> models.Import:

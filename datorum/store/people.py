@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import hashlib
 import secrets
+from functools import lru_cache
 from typing import Any
 
 from argon2 import PasswordHasher
@@ -20,8 +21,6 @@ _STAYS = dt.timedelta(days=14)
 _TRIES = 10
 _TRIES_WITHIN = dt.timedelta(minutes=10)
 _hasher = PasswordHasher()
-# Checked against when the name is unknown, so that a wrong name takes as long as a wrong password.
-_NOBODY = _hasher.hash(secrets.token_hex())
 
 
 def add_person(session: Session, name: str, password: str, role: str) -> Person:
@@ -37,7 +36,7 @@ def sign_in(session: Session, name: str, password: str) -> Person:
     """The person with this name and password. Raises NotSignedIn."""
     person = session.scalar(select(Person).where(Person.name == name))
     try:
-        _hasher.verify(person.password_hash if person else _NOBODY, password)
+        _hasher.verify(person.password_hash if person else _nobody(), password)
     except VerifyMismatchError:
         person = None
     if person is None:
@@ -80,6 +79,12 @@ def close_sign_in(session: Session, token: str) -> None:
 def record(session: Session, person: str, action: str, subject: str, **detail: Any) -> None:
     """Write one change of data to the audit log."""
     session.add(AuditEntry(person=person, action=action, subject=subject, detail=detail))
+
+
+@lru_cache
+def _nobody() -> str:
+    """Checked against when the name is unknown, so that a wrong name takes as long as a wrong password."""
+    return _hasher.hash(secrets.token_hex())
 
 
 def _digest(token: str) -> bytes:

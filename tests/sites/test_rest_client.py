@@ -109,7 +109,9 @@ async def test_private_addresses_are_refused_unless_allowed(address: str) -> Non
         await fetch_description(address, "", allow_private=False)
 
 
-@pytest.mark.parametrize("address", ["file:///etc/passwd", "ftp://shop.example/", "shop.example"])
+@pytest.mark.parametrize(
+    "address", ["file:///etc/passwd", "ftp://shop.example/", "shop.example", "http://a:b/", "http://[x/"]
+)
 async def test_only_web_addresses_are_fetched(address: str) -> None:
     with pytest.raises(SiteUnavailable, match="no web address"):
         await fetch_description(address, "", allow_private=True)

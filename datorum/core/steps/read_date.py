@@ -69,8 +69,10 @@ class ReadDate(Step, frozen=True):
     @field_validator("zone")
     @classmethod
     def _known_zone(cls, zone: str) -> str:
-        if zone not in zoneinfo.available_timezones():
-            raise ValueError(f"there is no time zone “{zone}”; a name such as Europe/Oslo is meant")
+        try:
+            zoneinfo.ZoneInfo(zone)
+        except (zoneinfo.ZoneInfoNotFoundError, ValueError, OSError):
+            raise ValueError(f"there is no time zone “{zone}”; a name such as Europe/Oslo is meant") from None
         return zone
 
     @property

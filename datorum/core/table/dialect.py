@@ -103,23 +103,26 @@ def _guess_delimiter(text: str) -> str:
 
 
 def _guess_header_line(text: str, delimiter: str) -> int:
-    """The line of the first row that is as wide as most: titles above a header are narrower."""
+    """The line of the first row that is as wide as most and about as full: titles above a header are neither."""
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    starts: list[tuple[int, int]] = []
+    rows: list[tuple[int, int, int]] = []
     line = 1
     try:
         for row in reader:
-            if any(cell.strip() for cell in row):
-                starts.append((line, len(row)))
+            filled = sum(bool(cell.strip()) for cell in row)
+            if filled:
+                rows.append((line, len(row), filled))
             line = reader.line_num + 1
-            if len(starts) >= 200:
+            if len(rows) >= 200:
                 break
     except csv.Error:
         pass
-    if not starts:
+    if not rows:
         return 1
-    usual = Counter(width for _, width in starts).most_common(1)[0][0]
-    return next(start for start, width in starts if width >= usual)
+    usual = Counter(width for _, width, _ in rows).most_common(1)[0][0]
+    fullness = sorted(filled for _, width, filled in rows if width == usual)
+    full_enough = fullness[len(fullness) // 2] / 2
+    return next(start for start, width, filled in rows if width >= usual and filled >= full_enough)
 
 
 def _sample_rows(text: str, delimiter: str) -> list[list[str]]:

@@ -26,7 +26,7 @@ from datorum.sites.rest.description import Collection, Paging, SiteDescription, 
 _TIMEOUT = aiohttp.ClientTimeout(total=60, connect=10)
 _LARGEST_ANSWER = 64 * 1024 * 1024
 _TRIES = 6
-_Broken = (aiohttp.ClientConnectionError, aiohttp.ClientPayloadError, asyncio.TimeoutError)
+_Broken = (aiohttp.ClientError, asyncio.TimeoutError)
 
 
 async def fetch_description(address: str, token: str, *, allow_private: bool) -> SiteDescription:
@@ -200,7 +200,7 @@ class _Client:
         async with self._http.request(
             method, url, params=parameters, headers=headers, data=data, allow_redirects=False
         ) as response:
-            body = await response.content.read(_LARGEST_ANSWER)
+            body = await _whole(response)
             got = {
                 name.title() if name.lower() != "etag" else "ETag": value for name, value in response.headers.items()
             }
@@ -236,13 +236,30 @@ async def _http(token: str, allow_private: bool, connections: int = 8) -> AsyncI
         yield http
 
 
+async def _whole(response: aiohttp.ClientResponse) -> bytes:
+    """All of an answer. Raises SiteUnavailable for one that is larger than any list page should be."""
+    body = bytearray()
+    async for part in response.content.iter_any():
+        body += part
+        if len(body) > _LARGEST_ANSWER:
+            raise SiteUnavailable(
+                f"The site's answer at {_shown(str(response.url))} is larger than {_LARGEST_ANSWER:,} bytes.",
+                remedy="Ask its administrator for smaller pages.",
+            )
+    return bytes(body)
+
+
 def _check_address(url: str, allow_private: bool) -> None:
-    parts = urlsplit(url)
-    if parts.scheme not in ("http", "https") or not parts.hostname:
+    try:
+        parts = urlsplit(url)
+        sound = parts.scheme in ("http", "https") and bool(parts.hostname) and parts.port != 0
+    except ValueError:
+        sound = False
+    if not sound:
         raise SiteUnavailable(
             f"“{_shown(url)}” is no web address.", remedy="Give one that begins with https:// or http://."
         )
-    if not allow_private:
+    if not allow_private and parts.hostname:
         _refuse_private(parts.hostname, parts.hostname)
 
 

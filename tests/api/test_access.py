@@ -1,0 +1,88 @@
+"""Who may do what, and what keeps others out."""
+
+from __future__ import annotations
+
+import httpx
+import pytest
+
+from demo.data import CustomersDemo
+from tests.processes import PASSWORD, Served, unguessable
+
+
+def test_a_wrong_password_says_no_more_than_that(served: Served) -> None:
+    for name in ("ada", f"nobody-{unguessable()}"):
+        refused = httpx.post(f"{served.url}/api/session", json={"name": name, "password": "wrong"})
+        assert refused.status_code == 401
+        assert refused.headers["content-type"] == "application/problem+json"
+        assert refused.json()["title"] == "The name and the password do not match."
+
+
+def test_guessing_passwords_is_stopped_for_a_while(served: Served) -> None:
+    name = f"guessed-{unguessable()}"
+    served.command("person", name, "--role", "viewer")
+    for _ in range(10):
+        httpx.post(f"{served.url}/api/session", json={"name": name, "password": "wrong"})
+    stopped = httpx.post(f"{served.url}/api/session", json={"name": name, "password": PASSWORD})
+    assert stopped.status_code == 429
+
+
+def test_the_cookie_is_out_of_reach_of_scripts_and_other_sites(served: Served) -> None:
+    signed = httpx.post(f"{served.url}/api/session", json={"name": "ada", "password": PASSWORD})
+    cookie = signed.headers["set-cookie"].lower()
+    assert "httponly" in cookie
+    assert "samesite=lax" in cookie
+
+
+@pytest.mark.parametrize("path", ["/api/imports", "/api/sites", "/api/imports/1", "/api/imports/1/held.csv"])
+def test_nothing_is_shown_to_those_who_have_not_signed_in(served: Served, path: str) -> None:
+    assert httpx.get(f"{served.url}{path}").status_code == 401
+
+
+def test_a_change_without_the_sign_ins_own_token_is_refused(served: Served) -> None:
+    with served.signed_in("ada") as client:
+        del client.headers["X-CSRF-Token"]
+        assert client.delete("/api/imports/1").status_code == 403
+        client.headers["X-CSRF-Token"] = "guess"
+        assert client.delete("/api/imports/1").status_code == 403
+
+
+def test_after_signing_out_the_cookie_is_worth_nothing(served: Served) -> None:
+    with served.signed_in("ada") as client:
+        token = client.cookies["datorum"]
+        assert client.delete("/api/session").status_code == 204
+        assert httpx.get(f"{served.url}/api/session", cookies={"datorum": token}).status_code == 401
+
+
+def test_roles_are_held(served: Served, demo: CustomersDemo) -> None:
+    upload = {"files": {"file": ("c.csv", demo.csv[:3000])}, "data": {"site_id": 1, "record_type": "customers"}}
+    with served.signed_in("jun") as viewer, served.signed_in("bo") as editor:
+        assert viewer.get("/api/imports").status_code == 200
+        refused = viewer.post("/api/imports", **upload)  # type: ignore[arg-type]
+        assert refused.status_code == 403
+        assert "viewer" in refused.json()["title"]
+        made = editor.post("/api/imports", **upload)  # type: ignore[arg-type]
+        assert made.status_code == 201
+        number = made.json()["id"]
+        for method, path in (
+            ("PUT", "policy"), ("POST", "check"), ("POST", "rehearsal"), ("POST", "run"), ("POST", "verification"),
+        ):  # fmt: skip
+            assert viewer.request(method, f"/api/imports/{number}/{path}", json={}).status_code == 403
+        site = {"name": "x", "address": "http://x.example", "token": ""}
+        assert editor.post("/api/sites", json=site).status_code == 403
+
+
+def test_pages_carry_the_headers_that_guard_them(served: Served) -> None:
+    headers = httpx.get(served.url).headers
+    assert "default-src 'self'" in headers["content-security-policy"]
+    assert headers["x-content-type-options"] == "nosniff"
+
+
+@pytest.mark.parametrize(
+    "path", ["/../pyproject.toml", "/%2e%2e/pyproject.toml", "/assets/..%2f..%2f..%2fpyproject.toml"]
+)
+def test_files_outside_the_web_client_are_not_served(served: Served, path: str) -> None:
+    assert "[project]" not in httpx.get(f"{served.url}{path}").text
+
+
+def test_a_sites_token_is_never_shown_and_is_sealed(served: Served, client: httpx.Client) -> None:
+    assert "stand-in-token" not in client.get("/api/sites").text

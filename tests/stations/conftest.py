@@ -1,0 +1,82 @@
+"""An import of the demo sheet, ready for what a test wants to do with it."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import pytest
+
+from datorum.core.model import Policy
+from datorum.stations import imports, read, rehearse, run, sites, verify
+from datorum.stations.overview import Overview, overview
+from datorum.store.database import session
+from demo.data import CustomersDemo
+from tests.processes import TOKEN, StandIn, unguessable
+
+
+@dataclass(frozen=True)
+class Journey:
+    """The use cases in order, called as a worker calls them."""
+
+    import_id: int
+
+    def now(self) -> Overview:
+        with session() as store:
+            return overview(store, self.import_id)
+
+    def rehearse(self) -> Overview:
+        with session() as store:
+            plan = rehearse.start_rehearsal(store, "ada", self.import_id)
+        asyncio.run(rehearse.rehearse(plan.id))
+        return self.now()
+
+    def start(self) -> int:
+        with session() as store:
+            plan = rehearse.latest_plan(store, self.import_id)
+            assert plan is not None
+            return run.start_run(store, "ada", plan.id).id
+
+    def run(self) -> Overview:
+        asyncio.run(run.carry_out(self.start()))
+        return self.now()
+
+    def verify(self) -> Overview:
+        with session() as store:
+            verification = verify.start_verification(store, "ada", self.start())
+        asyncio.run(verify.verify(verification.id))
+        return self.now()
+
+    def set_policy(self, policy: Policy) -> None:
+        with session() as store:
+            imports.set_policy(store, "ada", self.import_id, policy)
+
+
+@pytest.fixture
+def connected(database: None, site: StandIn) -> int:
+    """The stand-in as a site of Datorum's."""
+    return asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, TOKEN)).id
+
+
+@pytest.fixture
+def begin(connected: int) -> Callable[[bytes], Journey]:
+    """Read a file's bytes into a new import."""
+
+    def read_in(data: bytes) -> Journey:
+        with session() as store:
+            return Journey(read.start_import(store, "ada", connected, "customers", "customers.csv", data).id)
+
+    return read_in
+
+
+@pytest.fixture
+def journey(begin: Callable[[bytes], Journey], demo: CustomersDemo) -> Journey:
+    return begin(demo.csv)
+
+
+@pytest.fixture
+def small(begin: Callable[[bytes], Journey], demo: CustomersDemo) -> Journey:
+    """The first 120 rows or so."""
+    lines = demo.csv.decode().splitlines(keepends=True)
+    return begin("".join(lines[:134]).encode())

@@ -1,0 +1,163 @@
+"""A run survives anything, and nothing happens twice."""
+
+from __future__ import annotations
+
+import asyncio
+import threading
+import time
+
+import psycopg
+import pytest
+
+from datorum.core.errors import NotReady
+from datorum.core.model import Policy
+from datorum.stations import run
+from datorum.store import plan_rows
+from datorum.store.database import session
+from tests.processes import StandIn
+from tests.stations.conftest import Journey
+
+
+def test_a_second_start_is_the_same_run(small: Journey, site: StandIn) -> None:
+    small.rehearse()
+    assert small.start() == small.start()
+    small.run()
+    count = len(site.bodies())
+    small.run()
+    assert len(site.bodies()) == count
+
+
+def test_the_site_may_ask_for_time_and_hang_up_and_every_row_still_goes_once(small: Journey, site: StandIn) -> None:
+    planned = small.rehearse().rehearse
+    assert planned is not None
+    site.take_duplicates()
+    site.behave(too_many_every=11, unavailable_every=13, drop_before_every=17, drop_after_every=7, retry_after=0)
+    done = small.run().run
+    assert done is not None
+    assert (done.state, done.failed) == ("done", 0)
+    assert done.done == planned.counts["create"] + planned.counts["update"]
+    site.behave()
+    assert site.twice() == []
+    verified = small.verify().verify
+    assert verified is not None
+    assert verified.mismatches == 0
+
+
+def test_a_site_that_is_away_pauses_the_run_and_loses_nothing(
+    small: Journey, site: StandIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("datorum.stations.sender._TRIES", 2)
+    small.rehearse()
+    site.behave(unavailable_every=1, retry_after=0)
+    paused = small.run().run
+    assert paused is not None
+    assert (paused.state, paused.done, paused.failed) == ("paused", 0, 0)
+    assert "503" in paused.error
+    site.behave()
+    with session() as store:
+        run.resume(store, "ada", paused.id)
+    done = small.run().run
+    assert done is not None
+    assert (done.state, done.done) == ("done", done.total)
+
+
+def test_a_row_that_was_being_sent_when_the_worker_died_is_looked_up_first(small: Journey, site: StandIn) -> None:
+    site.take_duplicates()
+    planned = small.rehearse().rehearse
+    assert planned is not None
+    started = small.start()
+    claimed = plan_rows.claim(planned.id, 10)
+    created = [row for row in claimed if row.action == "create"]
+    # One arrived before the worker died, the others never left.
+    with psycopg.connect(site.database_url) as connection:
+        body = {path: change["after"] for path, change in created[0].changes.items() if "." not in path}
+        address = {p.split(".")[1]: c["after"] for p, c in created[0].changes.items() if p.startswith("address.")}
+        connection.execute(
+            "INSERT INTO customer (email, body) VALUES (%s, %s)",
+            [created[0].key, psycopg.types.json.Jsonb({**body, "address": address})],
+        )
+    asyncio.run(run.carry_out(started))
+    done = small.now().run
+    assert done is not None
+    assert (done.state, done.done, done.failed) == ("done", done.total, 0)
+    assert site.twice() == []
+
+
+def test_a_record_changed_since_the_rehearsal_is_left_alone_and_reported(small: Journey, site: StandIn) -> None:
+    small.rehearse()
+    planned = small.now().rehearse
+    assert planned is not None
+    with psycopg.connect(site.database_url) as connection:
+        meanwhile = """{"plan": "orchard", "newsletter": null, "total_spent": 1, "address": {"city": "Elsewhere"}}"""
+        connection.execute("UPDATE customer SET body = body || %s::jsonb", [meanwhile])
+    done = small.run().run
+    assert done is not None
+    assert done.failed == planned.counts["update"] > 0
+    with session() as store:
+        [first, *_] = run.failed_rows(store, planned.id)
+    assert "Changed on the site since the rehearsal" in first.message
+
+
+def test_what_the_site_refuses_is_kept_with_what_it_said(small: Journey, site: StandIn) -> None:
+    planned = small.rehearse().rehearse
+    assert planned is not None
+    [row] = plan_rows.claim(planned.id, 1)
+    plan_rows.settle(planned.id, [plan_rows.Settled(row.row, "pending")])
+    with psycopg.connect(site.database_url) as connection:
+        connection.execute("INSERT INTO customer (email, body) VALUES (%s, '{}')", [row.key])
+    done = small.run().run
+    assert done is not None
+    assert (done.failed, done.done) == (1, done.total - 1)
+    with session() as store:
+        [failed] = run.failed_rows(store, planned.id)
+    assert (failed.row, failed.status) == (row.row, 409)
+    assert "exists already" in failed.message
+
+
+def test_a_run_pauses_when_asked_and_goes_on(journey: Journey, site: StandIn) -> None:
+    site.take_duplicates()
+    journey.rehearse()
+    started = journey.start()
+    worker = threading.Thread(target=lambda: asyncio.run(run.carry_out(started)))
+    worker.start()
+    while (now := journey.now().run) is None or now.done < 100:
+        time.sleep(0.2)
+    with session() as store:
+        run.pause(store, "ada", started)
+    worker.join(30)
+    paused = journey.now().run
+    assert paused is not None
+    assert paused.state == "paused"
+    assert 100 <= paused.done < paused.total
+    with session() as store:
+        run.resume(store, "ada", started)
+    done = journey.run().run
+    assert done is not None
+    assert (done.state, done.done) == ("done", done.total)
+    assert site.twice() == []
+
+
+def test_only_one_worker_at_a_time_is_on_a_run(small: Journey, site: StandIn) -> None:
+    small.rehearse()
+    started = small.start()
+    with plan_rows.only_worker_on(started) as alone:
+        assert alone
+        asyncio.run(run.carry_out(started))
+    waiting = small.now().run
+    assert waiting is not None
+    assert (waiting.state, waiting.done) == ("waiting", 0)
+
+
+def test_mail_is_sent_only_where_the_policy_says_so(small: Journey, site: StandIn) -> None:
+    small.set_policy(Policy(send_mail=True))
+    planned = small.rehearse().rehearse
+    small.run()
+    assert planned is not None
+    assert site.mails() == planned.counts["create"]
+
+
+def test_a_plan_that_does_nothing_is_not_run(small: Journey) -> None:
+    small.set_policy(Policy(on_match="skip", on_no_match="skip"))
+    small.rehearse()
+    with pytest.raises(NotReady, match="creates and updates nothing"):
+        small.start()

@@ -1,0 +1,42 @@
+"""A real browser on a served Datorum."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+from tests.processes import PASSWORD, Served
+
+QUIET = (
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync",
+)  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=list(QUIET))
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def page(browser: Browser, served: Served, tmp_path: Path) -> Iterator[Page]:
+    """A page of a person who has signed in as administrator; any error in the page fails the test."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.url)
+    found = context.new_page()
+    found.set_default_timeout(15_000)
+    errors: list[str] = []
+    found.on("pageerror", lambda error: errors.append(str(error)))
+    found.goto("/")
+    found.get_by_label("Name").fill("ada")
+    found.get_by_label("Password").fill(PASSWORD)
+    found.get_by_role("button", name="Sign in").click()
+    expect(found.get_by_text("Drop a CSV file here")).to_be_visible()
+    yield found
+    context.close()
+    assert errors == []

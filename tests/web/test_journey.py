@@ -1,0 +1,171 @@
+"""The whole path as a person would walk it, in a real browser."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from demo.data import CustomersDemo
+from tests.processes import Served, StandIn, until
+
+
+@pytest.fixture
+def file(demo: CustomersDemo, tmp_path: Path) -> Path:
+    path = tmp_path / "customers-2026-11.csv"
+    path.write_bytes(demo.csv)
+    return path
+
+
+def read_in(page: Page, file: Path) -> None:
+    page.goto("/")
+    page.get_by_label("File", exact=True).set_input_files(file)
+    expect(page.get_by_role("grid", name="Sheet")).to_be_visible()
+
+
+def station(page: Page, name: str) -> Locator:
+    return page.get_by_role("navigation", name="Stations").get_by_role("link", name=re.compile(f"^{name}"))
+
+
+def field(page: Page, title: str) -> Locator:
+    """One line of the ledger, found by the field's title."""
+    return page.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile(f"^{title}")))
+
+
+def test_from_the_file_to_the_proof(page: Page, file: Path, site: StandIn, demo: CustomersDemo) -> None:
+    manifest = demo.manifest
+    creates = manifest.rows - len(manifest.held) - manifest.already_on_site
+    sent = creates + len(manifest.changed)
+
+    read_in(page, file)
+    expect(station(page, "Read")).to_contain_text("2,412 rows, 21 columns")
+    expect(page.get_by_role("columnheader", name="E-mail Address")).to_be_visible()
+    page.get_by_label("Delimiter").select_option(";")
+    expect(station(page, "Read")).to_contain_text("1 column")
+    page.get_by_label("Delimiter").select_option(",")
+    expect(station(page, "Read")).to_contain_text("21 columns")
+
+    page.get_by_role("link", name="Map 21 columns").click()
+    expect(station(page, "Map")).to_contain_text("17 of 18 fields fed")
+    for column in ("Last Seen", "Old Theme"):
+        page.get_by_role("button", name=re.compile(f"^{column}")).click()
+        page.get_by_role("menuitem", name=f"Leave {column} out").click()
+    field(page, "Member number").click()
+    page.get_by_role("combobox", name="Column or constant").fill("customer id")
+    page.keyboard.press("Enter")
+    expect(field(page, "Member number")).to_contain_text("Customer ID")
+    expect(page.get_by_text("Every column is placed or left out.")).to_be_visible()
+    expect(station(page, "Map")).to_contain_text("18 of 18 fields fed")
+
+    page.get_by_role("button", name="Check 2,412 rows").click()
+    expect(station(page, "Check")).to_contain_text(f"{len(manifest.held)} held")
+    page.get_by_role("button", name=re.compile("Plan has no value set")).click()
+    expect(page.get_by_text("Bonsai").first).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Download the 31 held rows").click()
+    assert download.value.suggested_filename.endswith(".csv")
+
+    page.get_by_role("link", name=re.compile("Rehearse 2,381 rows")).click()
+    page.get_by_role("button", name="Rehearse", exact=True).click()
+    expect(page.get_by_role("button", name=re.compile(f"{creates:,} create"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile(f"{len(manifest.changed)} update"))).to_be_visible()
+    expect(page.get_by_role("complementary", name="Preflight")).to_contain_text("Mail silenced")
+
+    page.get_by_role("button", name=f"Run {sent:,} records").click()
+    expect(page.get_by_role("progressbar", name="Run")).to_be_visible()
+    expect(page.get_by_role("heading", name="Done")).to_be_visible(timeout=90_000)
+    expect(station(page, "Run")).to_contain_text(f"{sent:,} done")
+
+    page.get_by_role("button", name=f"Verify {sent:,} records").click()
+    expect(page.get_by_role("heading", name=f"{sent:,} records on the site as sent")).to_be_visible(timeout=30_000)
+    with page.expect_popup() as opened:
+        page.get_by_role("link", name="Row 2 on the site").click()
+    expect(opened.value.get_by_role("heading", name="Ragnhild Bjørkeholten")).to_be_visible()
+
+    page.goto(site.url)
+    expect(page.get_by_text(f"{manifest.already_on_site + creates:,} customers")).to_be_visible()
+    page.goto(site.outbox)
+    expect(page.get_by_text("0 mails")).to_be_visible()
+
+
+def test_an_edited_step_shows_at_once_in_both_lines_and_can_be_undone(page: Page, file: Path) -> None:
+    read_in(page, file)
+    station(page, "Map").click()
+    field(page, "Name").click()
+    expect(field(page, "Name")).to_contain_text("Ragnhild Bjørkeholten")
+    page.get_by_role("button", name="Add a step").click()
+    page.get_by_role("menuitem", name="Change case").click()
+    page.get_by_label("to", exact=True).select_option("upper")
+    expect(field(page, "Name")).to_contain_text("RAGNHILD BJØRKEHOLTEN")
+    expect(page.get_by_role("complementary", name="Field Name")).to_contain_text("Change to UPPER CASE")
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Undo").click()
+    expect(field(page, "Name")).not_to_contain_text("RAGNHILD")
+    page.reload()
+    expect(field(page, "Name")).to_contain_text("Ragnhild Bjørkeholten")
+
+
+def test_a_value_set_in_the_table_frees_the_rows_it_held(page: Page, file: Path, demo: CustomersDemo) -> None:
+    read_in(page, file)
+    station(page, "Map").click()
+    field(page, "Plan").click()
+    expect(page.get_by_text("2 values open")).to_be_visible()
+    page.get_by_label("Site value for Bonsai").select_option("seedling")
+    expect(page.get_by_text("1 value open")).to_be_visible()
+    page.get_by_role("button", name="Check 2,412 rows").click()
+    expect(station(page, "Check")).to_contain_text(f"{len(demo.manifest.held) - 3} held")
+
+
+def test_the_ledger_is_walked_by_keyboard(page: Page, file: Path) -> None:
+    read_in(page, file)
+    station(page, "Map").click()
+    expect(field(page, "E-mail")).to_contain_text("E-mail Address")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("complementary", name="Field Name")).to_be_visible()
+    expect(page.get_by_role("columnheader", name=re.compile("^Row 2 "))).to_be_visible()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("columnheader", name=re.compile("^Row 6 "))).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("complementary", name="Field Name")).to_be_hidden()
+    page.keyboard.press("Control+k")
+    page.get_by_role("combobox", name="Where to").fill("newsl")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("complementary", name="Field Newsletter")).to_be_visible()
+
+
+def test_what_cannot_be_read_is_said_where_the_file_was_dropped(page: Page, tmp_path: Path) -> None:
+    empty = tmp_path / "empty.csv"
+    empty.write_bytes(b"name,email\n")
+    page.get_by_label("File", exact=True).set_input_files(empty)
+    expect(page.get_by_role("alert")).to_contain_text("The file has a header and no rows.")
+
+
+def test_a_worker_killed_in_the_middle_leaves_no_duplicate_and_no_gap(
+    page: Page, file: Path, site: StandIn, served: Served, demo: CustomersDemo
+) -> None:
+    manifest = demo.manifest
+    site.take_duplicates()
+    read_in(page, file)
+    station(page, "Rehearse").click()
+    page.get_by_role("button", name="Rehearse", exact=True).click()
+    page.get_by_role("button", name=re.compile(r"^Run [\d,]+ records")).click()
+    until(lambda: len(site.bodies()) > manifest.already_on_site + 300, "the run's first rows")
+    served.kill_worker()
+    before = len(site.bodies())
+    # Closing the tab does not matter either.
+    page.goto("about:blank")
+    creates = manifest.rows - len(manifest.held) - manifest.already_on_site
+    assert before < manifest.already_on_site + creates
+    until(lambda: len(site.bodies()) == manifest.already_on_site + creates, "the end of the run", 90)
+
+    page.goto(served.url)
+    page.get_by_role("link", name="Customers").first.click()
+    station(page, "Run").click()
+    expect(page.get_by_role("heading", name="Done")).to_be_visible(timeout=30_000)
+    expect(station(page, "Run")).to_contain_text(f"{creates + len(manifest.changed):,} done")
+    expect(station(page, "Run")).not_to_contain_text("failed")
+    assert site.twice() == []
+    assert site.mails() == 0
