@@ -5,7 +5,18 @@ from __future__ import annotations
 import datetime as dt
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, LargeBinary, MetaData, Text, UniqueConstraint, func
+from sqlalchemy import (
+    BigInteger,
+    DateTime,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    MetaData,
+    Text,
+    UniqueConstraint,
+    func,
+    text,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -221,6 +232,8 @@ class StoredPlanRow(Base):
     ended_at: Mapped[dt.datetime | None]
     __table_args__ = (
         Index("ix_plan_row_state", "plan_id", "state"),
+        # What is still to be sent, in order, however much of the plan is done.
+        Index("ix_plan_row_pending", "plan_id", "row", postgresql_where=text("state = 'pending'")),
         Index("ix_plan_row_action", "plan_id", "action", "row"),
     )
 

@@ -199,6 +199,9 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("plan_id", "row", name=op.f("pk_plan_row")),
     )
     op.create_index("ix_plan_row_action", "plan_row", ["plan_id", "action", "row"], unique=False)
+    op.create_index(
+        "ix_plan_row_pending", "plan_row", ["plan_id", "row"], postgresql_where=sa.text("state = 'pending'")
+    )
     op.create_index("ix_plan_row_state", "plan_row", ["plan_id", "state"], unique=False)
     op.create_table(
         "run",
