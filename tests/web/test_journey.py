@@ -43,9 +43,9 @@ def test_from_the_file_to_the_proof(page: Page, file: Path, site: StandIn, demo:
     expect(station(page, "Read")).to_contain_text("2,412 rows, 21 columns")
     expect(page.get_by_role("columnheader", name="E-mail Address")).to_be_visible()
     page.get_by_label("Delimiter").select_option(";")
-    expect(station(page, "Read")).to_contain_text("1 column")
+    expect(station(page, "Read")).to_contain_text(", 2 columns")
     page.get_by_label("Delimiter").select_option(",")
-    expect(station(page, "Read")).to_contain_text("21 columns")
+    expect(station(page, "Read")).to_contain_text(", 21 columns")
 
     page.get_by_role("link", name="Map 21 columns").click()
     expect(station(page, "Map")).to_contain_text("17 of 18 fields fed")

@@ -27,7 +27,7 @@ const removing = ref<number | null>(null)
             Connect the site that the records go to; it tells Datorum itself which fields it keeps.
           </p>
           <p v-else class="slate">Ask an administrator to connect the site that the records go to.</p>
-          <BButton v-if="mayAdminister" to="/sites" variant="primary">Connect a site</BButton>
+          <RouterLink v-if="mayAdminister" class="btn btn-primary" to="/sites">Connect a site</RouterLink>
         </EmptyState>
         <template v-else>
           <NewImport v-if="mayEdit && sites" :sites="sites" />

@@ -37,9 +37,12 @@ export function useActions(id: Ref<number>) {
       queries.invalidateQueries({ queryKey: ['check', id] }),
     ])
   }
-  const action = <T = void>(ask: (given: T) => Promise<Overview>) => useMutation({ mutationFn: ask, onSuccess: put })
+  const action = <T = void>(ask: (given: T) => Promise<Overview>) =>
+    useMutation({ scope: { id: 'action' }, mutationFn: ask, onSuccess: put })
   return {
     setDialect: useMutation({
+      // One after the other, so that the last choice is the one that stands.
+      scope: { id: 'dialect' },
       mutationFn: (dialect: Schemas['Dialect']) =>
         answer(api.PUT('/api/imports/{import_id}/dialect', { params: params.value, body: dialect })),
       onSuccess: async (overview) => {

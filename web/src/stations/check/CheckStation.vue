@@ -119,8 +119,8 @@ function choose(one: Schemas['FindingGroup']) {
       <span v-else class="slate">Checked in {{ state.seconds.toFixed(2) }} s</span>
       <span class="end">
         <ProblemNote :error="rehearse.error.value" class="mb-0" />
-        <BButton v-if="mayEdit" variant="primary" :to="`/imports/${id}/rehearse`"
-          >Rehearse {{ counted(state.ready, 'row') }}</BButton
+        <RouterLink v-if="mayEdit" class="btn btn-primary" :to="`/imports/${id}/rehearse`"
+          >Rehearse {{ counted(state.ready, 'row') }}</RouterLink
         >
       </span>
     </footer>

@@ -30,6 +30,7 @@ function set(name: string, text: string, list?: boolean) {
       <BFormSelect
         v-if="input.options"
         size="sm"
+        :aria-label="input.label"
         :model-value="shown(input.name)"
         :options="input.options"
         @update:model-value="set(input.name, String($event))"
@@ -39,6 +40,7 @@ function set(name: string, text: string, list?: boolean) {
         size="sm"
         class="mono"
         :lazy="input.list"
+        :aria-label="input.label"
         :model-value="shown(input.name)"
         @update:model-value="set(input.name, String($event ?? ''), input.list)"
       />

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import StateMark from '@/parts/StateMark.vue'
-import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
-import { computed, toRef } from 'vue'
+import { BFormInput, BFormSelect } from 'bootstrap-vue-next'
+import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -13,7 +13,9 @@ const props = defineProps<{ overview: Overview }>()
 const { mayEdit } = useSession()
 const { setDialect } = useActions(computed(() => props.overview.id))
 const sheet = toRef(() => props.overview.sheet)
-const dialect = computed(() => sheet.value.dialect as Schemas['Dialect'])
+/** What was chosen last, before the server has read the file that way. */
+const wanted = ref<Schemas['Dialect'] | null>(null)
+const dialect = computed(() => wanted.value ?? (sheet.value.dialect as Schemas['Dialect']))
 
 const usual = ['utf-8', 'utf-8-sig', 'utf-16', 'windows-1252', 'iso-8859-1', 'iso-8859-15', 'shift-jis']
 const encodings = computed(() => [...new Set([dialect.value.encoding, ...usual])])
@@ -43,7 +45,13 @@ const says: Record<string, string> = {
 }
 
 function change(part: Partial<Schemas['Dialect']>) {
-  setDialect.mutate({ ...dialect.value, ...part })
+  const chosen = { ...dialect.value, ...part }
+  wanted.value = chosen
+  setDialect.mutate(chosen, {
+    onSettled: () => {
+      if (wanted.value === chosen) wanted.value = null
+    },
+  })
 }
 </script>
 
@@ -100,11 +108,11 @@ function change(part: Partial<Schemas['Dialect']>) {
       </p>
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>
-    <SheetGrid :id="overview.id" :key="JSON.stringify(dialect)" :headers="sheet.headers" :total="sheet.rows" />
+    <SheetGrid :id="overview.id" :key="JSON.stringify(sheet.dialect)" :headers="sheet.headers" :total="sheet.rows" />
     <footer>
       <span class="slate">Text stays as supplied. The original file is kept untouched.</span>
-      <BButton variant="primary" :to="`/imports/${overview.id}/map`"
-        >Map {{ counted(sheet.columns, 'column') }}</BButton
+      <RouterLink class="btn btn-primary" :to="`/imports/${overview.id}/map`"
+        >Map {{ counted(sheet.columns, 'column') }}</RouterLink
       >
     </footer>
   </main>

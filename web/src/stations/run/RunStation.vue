@@ -48,7 +48,7 @@ async function begin() {
   <main v-if="!run" class="none">
     <EmptyState title="Nothing has run">
       <p class="slate">A run carries out the rehearsed plan, no more and no less.</p>
-      <BButton variant="primary" :to="`/imports/${id}/rehearse`">Go to Rehearse</BButton>
+      <RouterLink class="btn btn-primary" :to="`/imports/${id}/rehearse`">Go to Rehearse</RouterLink>
     </EmptyState>
   </main>
   <main v-else class="run">

@@ -57,7 +57,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
       </template>
       <template v-else>
         <p class="slate">After a run, the site is read back and compared with what was sent.</p>
-        <BButton variant="primary" :to="`/imports/${id}/rehearse`">Go to Rehearse</BButton>
+        <RouterLink class="btn btn-primary" :to="`/imports/${id}/rehearse`">Go to Rehearse</RouterLink>
       </template>
     </EmptyState>
   </main>
