@@ -30,7 +30,7 @@ test-python:
 	$(PY) -m pytest
 
 bench: setup
-	@$(PY) -m bench
+	$(PY) -m bench
 
 screenshots: setup
 	$(PY) -m scripts.screenshots

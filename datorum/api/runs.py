@@ -37,7 +37,7 @@ class FailedRow(BaseModel):
 class MismatchView(BaseModel):
     row: int
     key: str | None
-    record_id: str | None
+    page: str | None
     field: str
     sent: Any
     found: Any
@@ -97,9 +97,14 @@ def start_verification(store: Store, by: Editor, import_id: int, after: Backgrou
 
 @router.get("/verification/mismatches")
 def get_mismatches(store: Store, _: Viewer, import_id: int) -> list[MismatchView]:
-    verification = verify.latest_verification(store, _run(store, import_id).id)
+    run_now = _run(store, import_id)
+    verification = verify.latest_verification(store, run_now.id)
     kept = verify.mismatches_of(store, verification.id) if verification else []
-    return [MismatchView.model_validate(one, from_attributes=True) for one in kept]
+    pages = verify.pages_of(store, run_now.plan_id, {one.row for one in kept})
+    return [
+        MismatchView(row=one.row, key=one.key, page=pages.get(one.row), field=one.field, sent=one.sent, found=one.found)
+        for one in kept
+    ]
 
 
 def _run(store: Store, import_id: int) -> models.Run:

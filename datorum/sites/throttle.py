@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import asyncio
 import time
+from collections import deque
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
@@ -20,7 +21,7 @@ class Throttle:
         self._under_way = 0
         self._not_before = 0.0
         self._slowed_at = 0.0
-        self._changed = asyncio.Condition()
+        self._waiting: deque[asyncio.Future[None]] = deque()
 
     @property
     def limit(self) -> int:
@@ -30,17 +31,26 @@ class Throttle:
     @asynccontextmanager
     async def turn(self) -> AsyncIterator[None]:
         """Wait for a turn, and give it back at the end."""
-        async with self._changed:
-            await self._changed.wait_for(lambda: self._under_way < self.limit)
-            self._under_way += 1
+        while self._under_way >= self.limit:
+            turn = asyncio.get_running_loop().create_future()
+            self._waiting.append(turn)
+            await turn
+        self._under_way += 1
         try:
             while (wait := self._not_before - time.monotonic()) > 0:
                 await asyncio.sleep(wait)
             yield
         finally:
-            async with self._changed:
-                self._under_way -= 1
-                self._changed.notify(2)
+            self._under_way -= 1
+            self._let_in()
+
+    def _let_in(self) -> None:
+        free = self.limit - self._under_way
+        while self._waiting and free > 0:
+            turn = self._waiting.popleft()
+            if not turn.done():
+                turn.set_result(None)
+                free -= 1
 
     def answered(self) -> None:
         """The site took a request: room for a fraction more."""

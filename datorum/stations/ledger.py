@@ -64,7 +64,7 @@ class RecordHead(BaseModel):
     label: str
     mark: Mark = ""
     note: str = ""
-    record_id: str | None = None
+    page: str | None = None
 
 
 class Fill(BaseModel):
@@ -334,9 +334,7 @@ def _mismatches(store: Session, plan: models.Plan) -> dict[tuple[int, str], _Mis
 def _plan_head(row: models.StoredPlanRow, mismatches: dict[tuple[int, str], _Mismatched]) -> RecordHead:
     marks: dict[str, Mark] = {"create": "good", "update": "changed", "held": "held", "unchanged": "same"}
     mark = "held" if any(number == row.row for number, _ in mismatches) else marks.get(row.action, "")
-    return RecordHead(
-        row=row.row, label=row.key or "", mark=mark, note=row.reason or row.action, record_id=row.record_id
-    )
+    return RecordHead(row=row.row, label=row.key or "", mark=mark, note=row.reason or row.action, page=row.page)
 
 
 def _rehearsed_cell(row: models.StoredPlanRow, field: SiteField, _: object) -> Cell:

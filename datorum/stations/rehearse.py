@@ -84,7 +84,7 @@ def _freeze(plan_id: int, now: Opened, on_site: list[SiteRecord]) -> None:
         copy_rows(
             store,
             "plan_row",
-            ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "changes", "on_site",
+            ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "page", "changes", "on_site",
              "state", "attempts", "message"),
             (_stored(plan_id, row) for row in rows),
         )  # fmt: skip
@@ -101,7 +101,7 @@ def _stored(plan_id: int, row: PlanRow) -> tuple[object, ...]:
     state = "pending" if row.action in _SENT else "none"
     on_site = None if row.on_site is None else Jsonb(row.on_site)
     return (
-        plan_id, row.row, row.action.value, row.key, row.reason, row.record_id, row.etag, Jsonb(changes), on_site,
+        plan_id, row.row, row.action.value, row.key, row.reason, row.record_id, row.etag, None, Jsonb(changes), on_site,
         state, 0, "",
     )  # fmt: skip
 

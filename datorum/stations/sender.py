@@ -18,9 +18,9 @@ from datorum.store import models, plan_rows
 from datorum.store.database import session
 from datorum.store.plan_rows import RowToSend, Settled
 
-_LOT = 64
+_LOT = 128
 _TRIES = 7
-_KEEP_EVERY = 0.15
+_KEEP_EVERY = 0.25
 
 
 class _SiteAway(Exception):
@@ -150,7 +150,7 @@ class Sender:
             if not found:
                 return Settled(row.row, "pending")
             if len(found) == 1 and self._as_sent(found[0], row):
-                return Settled(row.row, "done", found[0].id, found[0].etag, message="found after a lost connection")
+                return _found(row, found[0])
             told = "After a lost connection the site has a record of this key that is not what was sent; look at it."
             return Settled(row.row, "failed", found[0].id, message=told)
         assert row.record_id is not None
@@ -158,7 +158,7 @@ class Sender:
         if record is None:
             return Settled(row.row, "failed", message="The record is no longer on the site.")
         if self._as_sent(record, row):
-            return Settled(row.row, "done", record.id, record.etag, message="found after a lost connection")
+            return _found(row, record)
         if all(self._holds(record, row, path, "before") for path in row.changes):
             return Settled(row.row, "pending")
         return Settled(row.row, "failed", record.id, message="Changed on the site since the rehearsal; left alone.")
@@ -195,6 +195,10 @@ class Sender:
 
 def _done(row: RowToSend, answer: Answer) -> Settled:
     record = answer.record
-    return Settled(
-        row.row, "done", record.id if record else None, record.etag if record else None, status=answer.status
-    )
+    if record is None:
+        return Settled(row.row, "done", status=answer.status)
+    return Settled(row.row, "done", record.id, record.etag, record.page, answer.status)
+
+
+def _found(row: RowToSend, record: SiteRecord) -> Settled:
+    return Settled(row.row, "done", record.id, record.etag, record.page, message="found after a lost connection")

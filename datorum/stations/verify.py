@@ -113,6 +113,14 @@ def latest_verification(store: Session, run_id: int) -> models.Verification | No
     )
 
 
+def pages_of(store: Session, plan_id: int, rows: set[int]) -> dict[int, str | None]:
+    """The address of the page that shows a row's record on the site, by row."""
+    wanted = select(models.StoredPlanRow.row, models.StoredPlanRow.page).where(
+        models.StoredPlanRow.plan_id == plan_id, models.StoredPlanRow.row.in_(rows)
+    )
+    return dict(store.execute(wanted).tuples().all())
+
+
 def mismatches_of(store: Session, verification_id: int, limit: int = 500) -> list[models.StoredMismatch]:
     """The mismatches in the sheet's order."""
     return list(

@@ -223,6 +223,7 @@ class StoredPlanRow(Base):
     reason: Mapped[str]
     record_id: Mapped[str | None]
     etag: Mapped[str | None]
+    page: Mapped[str | None]
     changes: Mapped[Json]
     on_site: Mapped[Json | None] = mapped_column(JSONB(none_as_null=True))
     state: Mapped[str]

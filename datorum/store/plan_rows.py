@@ -30,11 +30,13 @@ _IN_DOUBT = text(
 _SETTLE = text(
     """
     UPDATE plan_row SET state = s.state, record_id = coalesce(s.record_id, plan_row.record_id), etag = s.etag,
+        page = coalesce(s.page, plan_row.page),
         status = s.status, message = s.message, ended_at = :at
     FROM unnest(
         cast(:rows AS bigint[]), cast(:states AS text[]), cast(:records AS text[]), cast(:etags AS text[]),
+        cast(:pages AS text[]),
         cast(:statuses AS integer[]), cast(:messages AS text[])
-    ) AS s (row, state, record_id, etag, status, message)
+    ) AS s (row, state, record_id, etag, page, status, message)
     WHERE plan_row.plan_id = :plan AND plan_row.row = s.row
     """
 )
@@ -60,6 +62,7 @@ class Settled:
     state: str
     record_id: str | None = None
     etag: str | None = None
+    page: str | None = None
     status: int | None = None
     message: str = ""
 
@@ -91,6 +94,7 @@ def settle(plan_id: int, rows: Sequence[Settled]) -> None:
                 "states": [one.state for one in rows],
                 "records": [one.record_id for one in rows],
                 "etags": [one.etag for one in rows],
+                "pages": [one.page for one in rows],
                 "statuses": [one.status for one in rows],
                 "messages": [one.message for one in rows],
             },

@@ -87,7 +87,7 @@ async def list_customers(
     rows, total = await store.page(page, per_page, email)
     if page * per_page < total:
         response.headers["Link"] = f'<{request.url.include_query_params(page=page + 1)}>; rel="next"'
-    return {"items": [_body(row) for row in rows], "total": total}
+    return {"items": [_body(request, row) for row in rows], "total": total}
 
 
 @api.post("", status_code=201, response_model=Customer, responses=_problems(401, 409, 422, 429))
@@ -98,12 +98,12 @@ async def create_customer(request: Request, store: Store, new: NewCustomer, noti
         raise _Refusal(409, "Conflict", f"A customer with the e-mail {new.email} exists already.")
     if notify:
         await asyncio.to_thread(_welcome, request.app.state.settings.smtp_port, new.email, new.name)
-    return _answer(row, 201, Location=f"/api/customers/{row['id']}")
+    return _answer(request, row, 201, Location=f"/api/customers/{row['id']}")
 
 
 @api.get("/{id}", response_model=Customer, responses=_problems(401, 404, 429))
-async def read_customer(store: Store, id: int) -> Response:
-    return _answer(await _found(store, id))
+async def read_customer(request: Request, store: Store, id: int) -> Response:
+    return _answer(request, await _found(store, id))
 
 
 @api.patch("/{id}", response_model=Customer, responses=_problems(401, 404, 409, 412, 422, 429))
@@ -124,7 +124,7 @@ async def update_customer(
     changed = await store.put(id, {**row["body"], **sent, "address": address}, row["version"])
     if changed is None:
         raise _Refusal(412, "Precondition failed", "The customer has changed since.")
-    return _answer(changed)
+    return _answer(request, changed)
 
 
 @api.delete("/{id}", status_code=204, responses=_problems(401, 404, 429))
@@ -137,19 +137,19 @@ pages = APIRouter(include_in_schema=False)
 
 
 @pages.get("/", response_class=HTMLResponse)
-async def customers_page(store: Store, page: int = 1, email: str | None = None) -> str:
+async def customers_page(request: Request, store: Store, page: int = 1, email: str | None = None) -> str:
     rows, total = await store.page(page, 50, email or None)
     return _pages.get_template("customers.html").render(
-        rows=[_body(row) for row in rows], total=total, page=page, pages=-(-total // 50), email=email or ""
+        rows=[_body(request, row) for row in rows], total=total, page=page, pages=-(-total // 50), email=email or ""
     )
 
 
 @pages.get("/customers/{id}", response_class=HTMLResponse)
-async def customer_page(store: Store, id: int) -> Response:
+async def customer_page(request: Request, store: Store, id: int) -> Response:
     row = await store.get(id)
     if row is None:
         return HTMLResponse(_pages.get_template("missing.html").render(id=id), 404)
-    return HTMLResponse(_pages.get_template("customer.html").render(customer=_body(row)))
+    return HTMLResponse(_pages.get_template("customer.html").render(customer=_body(request, row)))
 
 
 @pages.get("/behaviour")
@@ -227,10 +227,11 @@ def _stored(request: Request, body: dict[str, Any]) -> dict[str, Any]:
     return body
 
 
-def _body(row: DictRow) -> dict[str, Any]:
+def _body(request: Request, row: DictRow) -> dict[str, Any]:
     return {
         **row["body"],
         "id": row["id"],
+        "url": str(request.url_for("customer_page", id=row["id"])),
         "created_at": row["created_at"].astimezone(dt.UTC).isoformat(),
         "updated_at": row["updated_at"].astimezone(dt.UTC).isoformat(),
     }
@@ -240,8 +241,8 @@ def _etag(row: DictRow) -> str:
     return f'"{row["id"]}-{row["version"]}"'
 
 
-def _answer(row: DictRow, status: int = 200, **headers: str) -> Response:
-    return JSONResponse(_body(row), status, headers={"ETag": _etag(row), **headers})
+def _answer(request: Request, row: DictRow, status: int = 200, **headers: str) -> Response:
+    return JSONResponse(_body(request, row), status, headers={"ETag": _etag(row), **headers})
 
 
 def _welcome(port: int, email: str, name: str) -> None:

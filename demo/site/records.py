@@ -6,7 +6,7 @@ import datetime as dt
 from enum import StrEnum
 from typing import Annotated, Any
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, EmailStr, Field, StringConstraints
+from pydantic import AnyUrl, AwareDatetime, BaseModel, ConfigDict, EmailStr, Field, StringConstraints
 
 
 class Plan(StrEnum):
@@ -80,6 +80,7 @@ class Customer(NewCustomer):
     """A customer as the site gives it."""
 
     id: Annotated[int, Field(json_schema_extra={"readOnly": True})]
+    url: Annotated[AnyUrl, Field(title="Page", json_schema_extra={"readOnly": True})]
     created_at: Annotated[AwareDatetime, Field(title="Created", json_schema_extra={"readOnly": True})]
     updated_at: Annotated[AwareDatetime, Field(title="Updated", json_schema_extra={"readOnly": True})]
 

@@ -31,7 +31,7 @@ def test_constraints_become_fields(customers: RecordType) -> None:
     assert customers.field("joined_at").type is FieldType.DATE_TIME
     assert customers.field("phone").pattern == r"^\+[1-9][0-9]{6,14}$"
     assert customers.field("total_spent").minimum == 0
-    assert {field.path for field in customers.fields if field.read_only} == {"id", "created_at", "updated_at"}
+    assert {field.path for field in customers.fields if field.read_only} == {"id", "url", "created_at", "updated_at"}
     assert customers.key_candidates == ("email",)
 
 

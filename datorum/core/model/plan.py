@@ -34,11 +34,13 @@ class Change(BaseModel, frozen=True):
 
 
 class SiteRecord(BaseModel, frozen=True):
-    """One record as the site gave it: its identity there, its entity tag if any, and its body."""
+    """One record as the site gave it: its identity there, its body, its entity tag and the address of the page that
+    shows it to a person, where the site gives them."""
 
     id: str
     body: dict[str, Any]
     etag: str | None = None
+    page: str | None = None
 
 
 class PlanRow(BaseModel, frozen=True):

@@ -162,7 +162,14 @@ class RestSite:
         return total if isinstance(total, int) else None
 
     def _record(self, body: dict[str, Any], etag: str | None) -> SiteRecord:
-        return SiteRecord(id=str(body.get(self._collection.id_field, "")), body=body, etag=etag)
+        page = body.get(self._collection.page_field) if self._collection.page_field else None
+        return SiteRecord(
+            id=str(body.get(self._collection.id_field, "")),
+            body=body,
+            etag=etag,
+            # Only what a browser opens as a page; anything else a site might give is not made a link.
+            page=page if isinstance(page, str) and page.startswith(("https://", "http://")) else None,
+        )
 
 
 class _Client:

@@ -19,6 +19,7 @@ _PAGE_NAMES = ("page", "page_number", "pageNumber")
 _SIZE_NAMES = ("per_page", "perPage", "page_size", "pageSize", "limit")
 _OFFSET_NAMES = ("offset", "skip", "start")
 _MAIL_NAME = re.compile(r"(?i)^(notify|notif\w*|send_?(e?mail|welcome|notif)\w*|e?mail_(user|customer))$")
+_PAGE_FIELDS = ("html_url", "permalink", "url", "link", "web_url")
 _UNIQUE_NAMES = ("email", "sku", "slug", "username")
 
 
@@ -46,6 +47,8 @@ class Collection(BaseModel, frozen=True):
     list_path: str
     item_path: str | None = None
     id_field: str = "id"
+    page_field: str | None = None
+    """The field with the address of a record's own page, for a person to open."""
     items_at: str | None = None
     total_at: str | None = None
     paging: Paging = Paging()
@@ -142,6 +145,7 @@ def _collection(
         list_path=path,
         item_path=item_path,
         id_field=_id_field(item_path, {field.path for field in fields}),
+        page_field=_page_field(fields),
         items_at=items_at,
         total_at=_total_at(_answer_schema(item["get"], resolver), resolver),
         paging=_paging(listing),
@@ -215,6 +219,11 @@ def _paging(parameters: dict[str, Json]) -> Paging:
 def _id_field(item_path: str | None, paths: set[str]) -> str:
     named = re.findall(r"\{([^{}]+)\}$", item_path or "")
     return named[0] if named and named[0] in paths else "id"
+
+
+def _page_field(fields: tuple[Field, ...]) -> str | None:
+    """A web address that the site gives and does not take, by one of the names that sites use for it."""
+    return next((f.path for f in fields if f.read_only and f.format == "uri" and f.path in _PAGE_FIELDS), None)
 
 
 def _with_uniqueness(field: Field, conflict: bool) -> Field:

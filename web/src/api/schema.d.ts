@@ -925,8 +925,8 @@ export interface components {
       row: number
       /** Key */
       key: string | null
-      /** Record Id */
-      record_id: string | null
+      /** Page */
+      page: string | null
       /** Field */
       field: string
       /** Sent */
@@ -1169,8 +1169,8 @@ export interface components {
        * @default
        */
       note: string
-      /** Record Id */
-      record_id?: string | null
+      /** Page */
+      page?: string | null
     }
     /** RecordTypeView */
     RecordTypeView: {

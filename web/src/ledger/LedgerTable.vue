@@ -15,7 +15,6 @@ const props = defineProps<{
   station: 'map' | 'check' | 'rehearse' | 'verify'
   mapping?: Record<string, FieldMapping>
   selected?: string | null
-  recordLink?: (id: string) => string
 }>()
 const emit = defineEmits<{ select: [string]; enter: [string] }>()
 const body = ref<HTMLElement | null>(null)
@@ -106,9 +105,9 @@ useEventListener(window, 'keydown', (event) => {
         <b>Row {{ record.row.toLocaleString('en') }}</b> <StateMark :state="record.mark" class="ms-1" />
         <span class="slate ms-1">{{ record.note && station !== 'map' ? record.note : record.label }}</span>
         <a
-          v-if="recordLink && record.record_id"
+          v-if="record.page"
           class="ms-1"
-          :href="recordLink(record.record_id)"
+          :href="record.page"
           target="_blank"
           rel="noopener"
           :aria-label="`Row ${record.row} on the site`"

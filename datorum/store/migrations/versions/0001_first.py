@@ -188,6 +188,7 @@ def upgrade() -> None:
         sa.Column("reason", sa.Text(), nullable=False),
         sa.Column("record_id", sa.Text(), nullable=True),
         sa.Column("etag", sa.Text(), nullable=True),
+        sa.Column("page", sa.Text(), nullable=True),
         sa.Column("changes", postgresql.JSONB(astext_type=sa.Text()), nullable=False),
         sa.Column("on_site", postgresql.JSONB(none_as_null=True, astext_type=sa.Text()), nullable=True),
         sa.Column("state", sa.Text(), nullable=False),

@@ -4,7 +4,6 @@ import { useQuery } from '@tanstack/vue-query'
 import { BButton, BProgress } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { answer, api } from '@/api/client'
-import { useSites } from '@/imports/useImports'
 import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
@@ -29,13 +28,7 @@ const { data: mismatches } = useQuery({
   queryFn: () =>
     answer(api.GET('/api/imports/{import_id}/verification/mismatches', { params: { path: { import_id: id.value } } })),
 })
-const { data: sites } = useSites()
 const selected = ref<string | null>(null)
-const origin = computed(() => {
-  const address = sites.value?.find((site) => site.id === props.overview.site_id)?.address
-  return address ? new URL(address).origin : ''
-})
-const onSite = (record: string) => `${origin.value}/${props.overview.record_type}/${encodeURIComponent(record)}`
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
 const choices = computed(() => [
   { value: 'first', text: 'first' },
@@ -95,7 +88,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
                 <span class="mono brick">{{ shown(one.found) }}</span>
               </template>
               <span v-else class="brick"><StateMark state="held" /> {{ one.key }} is not on the site</span>
-              <a v-if="one.record_id && origin" :href="onSite(one.record_id)" target="_blank" rel="noopener">open ↗</a>
+              <a v-if="one.page" :href="one.page" target="_blank" rel="noopener">open ↗</a>
             </li>
           </ul>
         </template>
@@ -107,7 +100,6 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
         :ledger="ledger"
         station="verify"
         :selected="selected"
-        :record-link="origin ? onSite : undefined"
         @select="selected = $event"
       >
         <template #chooser>

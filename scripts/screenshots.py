@@ -1,0 +1,79 @@
+"""Takes the pictures in docs/screenshots/ from the demo data, at 1280 × 800: `make screenshots`."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from demo.launch import CUSTOMERS, PASSWORD, PERSON, Demo, Ports
+
+ROOT = Path(__file__).parents[1]
+PICTURES = ROOT / "docs" / "screenshots"
+HOME = ROOT / ".datorum" / "screenshots"
+CHROMIUM = ("--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync")
+
+
+def main() -> None:
+    PICTURES.mkdir(parents=True, exist_ok=True)
+    demo = Demo(HOME, Ports(8570, 8571, 8572, 8573))
+    demo.reset()
+    demo.start()
+    try:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=list(CHROMIUM))
+            page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url="http://127.0.0.1:8570")
+            _walk(page, demo.home / "demo" / CUSTOMERS)
+            browser.close()
+    finally:
+        demo.stop()
+        demo.reset()
+
+
+def _walk(page: Page, file: Path) -> None:
+    page.goto("/sign-in")
+    page.get_by_label("Name").fill(PERSON)
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_text("Drop a CSV file here").wait_for()
+    _take(page, "imports")
+    page.get_by_label("File", exact=True).set_input_files(file)
+    page.get_by_role("gridcell", name="1001").wait_for()
+    _take(page, "read")
+
+    page.get_by_role("link", name="Map 21 columns").click()
+    page.get_by_role("row").filter(has_text="date and time").click()
+    page.get_by_text("What landed").wait_for()
+    _take(page, "map")
+    page.get_by_role("row").filter(has_text="one of 4").click()
+    page.get_by_text("2 values open").wait_for()
+    _take(page, "value-table")
+
+    page.get_by_role("button", name=re.compile("^Check ")).click()
+    page.get_by_role("button", name=re.compile("Joined could not be read")).click()
+    _take(page, "check")
+
+    page.get_by_role("link", name=re.compile("^Rehearse [0-9]")).click()
+    page.get_by_role("button", name="Rehearse", exact=True).click()
+    page.get_by_role("button", name=re.compile("update")).click()
+    page.get_by_role("columnheader", name=re.compile("update")).first.wait_for()
+    _take(page, "rehearse")
+
+    page.get_by_role("button", name=re.compile("^Run ")).click()
+    page.get_by_text(re.compile("^[1-9][0-9]* records a second$")).wait_for()
+    _take(page, "run")
+    page.get_by_role("heading", name="Done").wait_for(timeout=120_000)
+    page.get_by_role("button", name=re.compile("^Verify ")).click()
+    page.get_by_role("heading", name=re.compile("on the site as sent")).wait_for(timeout=60_000)
+    page.get_by_role("link", name="Row 2 on the site").wait_for()
+    _take(page, "verify")
+
+
+def _take(page: Page, name: str) -> None:
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=PICTURES / f"{name}.png")
+
+
+if __name__ == "__main__":
+    main()
