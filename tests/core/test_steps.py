@@ -66,7 +66,7 @@ def test_a_step_on_one_value(step: AnyStep, value: str, landed: str | None) -> N
 
 def test_the_problem_with_a_date_tells_its_shape_from_its_day() -> None:
     step = ReadDate(pattern="D/M/YYYY")
-    assert step.problem("31/02/2020") == "names a day that does not exist"
+    assert step.problem("31/02/2020") == "is no such day"
     assert step.problem("soon") == "does not read as day/month/year"
 
 

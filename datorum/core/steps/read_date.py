@@ -106,5 +106,5 @@ class ReadDate(Step, frozen=True):
     def problem(self, value: str) -> str:
         read = _Pattern(self.pattern)
         if re.match(read.shape, value.strip()):
-            return "names a day that does not exist"
+            return "is no such day"
         return f"does not read as {read.words}"

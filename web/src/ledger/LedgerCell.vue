@@ -47,6 +47,9 @@ const tone = computed(() => {
 .cell.said {
   background: color-mix(in srgb, var(--brick) 7%, transparent);
 }
+[aria-selected='true'] > .cell.said {
+  background: none;
+}
 .cell {
   border-left: 1px solid var(--rule-faint);
 }

@@ -29,7 +29,7 @@ const stations: Record<Station, Component> = {
 const mail = computed(() => {
   if (overview.value?.policy.send_mail) return { state: 'warned' as const, text: 'Mail will be sent' }
   return overview.value?.site_can_be_silenced
-    ? { state: 'good' as const, text: 'Mail silenced on new site' }
+    ? { state: 'good' as const, text: 'Mail silenced on the site' }
     : { state: 'warned' as const, text: 'The site may send mail' }
 })
 </script>
