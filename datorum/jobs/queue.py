@@ -11,6 +11,7 @@ from contextlib import contextmanager
 import procrastinate
 from procrastinate.exceptions import AlreadyEnqueued
 
+from datorum.core.errors import DatorumError
 from datorum.settings import settings
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
@@ -22,19 +23,31 @@ log = logging.getLogger(__name__)
 _tasks = procrastinate.Blueprint()
 
 
+@contextmanager
+def _kept_by_its_station() -> Iterator[None]:
+    """A domain error is a result that the station has kept for the person; only others are for the log."""
+    try:
+        yield
+    except DatorumError as error:
+        log.warning("%s", error.code)
+
+
 @_tasks.task(name="rehearse")
 async def rehearse(number: int) -> None:
-    await rehearsing.rehearse(number)
+    with _kept_by_its_station():
+        await rehearsing.rehearse(number)
 
 
 @_tasks.task(name="run")
 async def run(number: int) -> None:
-    await running.carry_out(number)
+    with _kept_by_its_station():
+        await running.carry_out(number)
 
 
 @_tasks.task(name="verify")
 async def verify(number: int) -> None:
-    await verifying.verify(number)
+    with _kept_by_its_station():
+        await verifying.verify(number)
 
 
 def _app() -> procrastinate.App:

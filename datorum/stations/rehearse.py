@@ -10,7 +10,7 @@ from psycopg.types.json import Jsonb
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound, NotReady
+from datorum.core.errors import NotFound, NotReady, told
 from datorum.core.model import Action, PlanRow, SiteRecord
 from datorum.core.plan import changed_fields, plan_rows
 from datorum.core.table import ROW
@@ -54,7 +54,7 @@ async def rehearse(plan_id: int) -> None:
     except Exception as error:
         with session() as store:
             plan = get_plan(store, plan_id)
-            plan.state, plan.error = "failed", str(error) or type(error).__name__
+            plan.state, plan.error = "failed", told(error)
         raise
 
 

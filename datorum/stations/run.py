@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import Conflict, NotFound, NotReady
+from datorum.core.errors import Conflict, NotFound, NotReady, told
 from datorum.settings import settings
 from datorum.stations.imports import open_import
 from datorum.stations.rehearse import get_plan, why_stale
@@ -88,7 +88,7 @@ async def carry_out(run_id: int) -> None:
                 sender = Sender(site, run_id, plan_id, now.record_type, now.mapping.match_key or "", policy)
                 finished = await sender.work()
         except Exception as error:
-            await asyncio.to_thread(_end, run_id, "failed", str(error) or type(error).__name__)
+            await asyncio.to_thread(_end, run_id, "failed", told(error))
             raise
         await asyncio.to_thread(_end, run_id, "done" if finished else "paused", sender.why_paused)
 

@@ -8,7 +8,7 @@ import time
 from collections import deque
 from typing import Any
 
-from datorum.core.errors import DatorumError
+from datorum.core.errors import DatorumError, told
 from datorum.core.model import Action, RecordType, SiteRecord
 from datorum.core.plan import at, same
 from datorum.settings import settings
@@ -23,8 +23,10 @@ _TRIES = 7
 _KEEP_EVERY = 0.25
 
 
-class _SiteAway(Exception):
+class _SiteAway(DatorumError):
     """The site did not take a row however often it was asked."""
+
+    code = "site-away"
 
 
 class Sender:
@@ -92,8 +94,8 @@ class Sender:
                 # Awaited first: ``_settled`` is another list by the time the row is through.
                 settled = await self._send(row)
                 self._settled.append(settled)
-            except (_SiteAway, DatorumError) as error:
-                self._stopping, self.why_paused = True, str(error)
+            except DatorumError as error:
+                self._stopping, self.why_paused = True, told(error)
 
     async def _send(self, row: RowToSend) -> Settled:
         """One row to its end. Raises _SiteAway where the site cannot be brought to answer; the row then stays in
@@ -121,7 +123,7 @@ class Sender:
             await asyncio.sleep(random.uniform(0, min(8.0, 0.1 * 2**attempt)))  # noqa: S311 (no secret)
         if answer.outcome is Outcome.LATER:
             self._settled.append(Settled(row.row, "pending", message=answer.message))
-        raise _SiteAway(f"The site does not take records just now ({answer.message}). Continue when it does.")
+        raise _SiteAway(f"The site does not take records just now ({answer.message}).", remedy="Continue when it does.")
 
     async def _request(self, row: RowToSend) -> Answer:
         values = {path: change["after"] for path, change in row.changes.items()}

@@ -8,7 +8,7 @@ from psycopg.types.json import Jsonb
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound, NotReady
+from datorum.core.errors import NotFound, NotReady, told
 from datorum.core.model import Action, Change, PlanRow, SiteRecord
 from datorum.core.verify import compare
 from datorum.stations.imports import open_import
@@ -39,7 +39,7 @@ async def verify(verification_id: int) -> None:
     except Exception as error:
         with session() as store:
             kept = get_verification(store, verification_id)
-            kept.state, kept.error = "failed", str(error) or type(error).__name__
+            kept.state, kept.error = "failed", told(error)
         raise
 
 

@@ -8,7 +8,7 @@ import time
 
 import pytest
 
-from datorum.core.errors import Conflict, InvalidMapping, NotReady
+from datorum.core.errors import Conflict, InvalidMapping, NotReady, SiteUnavailable
 from datorum.core.model import FieldMapping, Mapping, Policy
 from datorum.core.table import Dialect
 from datorum.stations import check, read
@@ -187,3 +187,14 @@ def test_what_the_site_alters_is_found_by_verification(small: Journey, site: Sta
     with session() as store:
         [first, *_] = mismatches_of(store, verified.id)
     assert (first.field, first.found) == ("address.city", first.sent.upper())
+
+
+def test_a_site_that_is_down_fails_the_rehearsal_with_a_remedy(small: Journey, site: StandIn) -> None:
+    site.behave(unavailable_every=1, retry_after=0)
+    with pytest.raises(SiteUnavailable):
+        small.rehearse()
+    planned = small.now().rehearse
+    assert planned is not None
+    assert planned.state == "failed"
+    assert "answers 503" in planned.error
+    assert "address is right" in planned.error
