@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
@@ -111,19 +112,19 @@ function choose(one: Schemas['FindingGroup']) {
       </EmptyState>
       <ProblemNote :error="error" />
     </div>
-    <footer>
+    <StationFooter>
       <span v-if="state.held">
         <a :href="`/api/imports/${id}/held.csv`" download>Download the {{ counted(state.held, 'held row') }}</a>
         <span class="slate"> as a spreadsheet, each with its reasons</span>
       </span>
       <span v-else class="slate">Checked in {{ state.seconds.toFixed(2) }} s</span>
-      <span class="end">
+      <template #end>
         <ProblemNote :error="rehearse.error.value" class="mb-0" />
         <RouterLink v-if="mayEdit" class="btn btn-primary" :to="`/imports/${id}/rehearse`"
           >Rehearse {{ counted(state.ready, 'row') }}</RouterLink
         >
-      </span>
-    </footer>
+      </template>
+    </StationFooter>
   </main>
 </template>
 
@@ -133,7 +134,7 @@ function choose(one: Schemas['FindingGroup']) {
 }
 .check {
   display: grid;
-  grid-template: minmax(0, 1fr) 62px / 360px minmax(0, 1fr);
+  grid-template: minmax(0, 1fr) auto / 360px minmax(0, 1fr);
 }
 .findings {
   padding: 14px 18px;
@@ -155,19 +156,5 @@ function choose(one: Schemas['FindingGroup']) {
   padding: 6px 10px;
   border-left: 3px solid var(--marigold);
   background: var(--sheet);
-}
-footer {
-  grid-column: 1 / -1;
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  padding: 0 18px;
-  border-top: 1px solid var(--rule);
-  background: var(--sheet);
-}
-.end {
-  display: flex;
-  align-items: center;
-  gap: 12px;
 }
 </style>

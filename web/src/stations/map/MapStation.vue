@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StationFooter from '@/parts/StationFooter.vue'
 import { BButton } from 'bootstrap-vue-next'
 import { useEventListener } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
@@ -149,7 +150,7 @@ onBeforeRouteLeave(() => mapping.save())
       @key="mapping.change({ match_key: field.path })"
       @close="select(null)"
     />
-    <footer>
+    <StationFooter>
       <ColumnTray
         :columns="mapping.unplaced.value"
         :left-out="mapping.draft.value?.left_out ?? []"
@@ -159,7 +160,7 @@ onBeforeRouteLeave(() => mapping.save())
         @leave-out="mapping.leaveOut"
         @bring-back="mapping.bringBack"
       />
-      <span class="end">
+      <template #end>
         <ProblemNote :error="error ?? mapping.error.value ?? feedError ?? check.error.value" class="mb-0" />
         <template v-if="mayEdit">
           <BButton variant="link" class="slate" :disabled="!mapping.canUndo.value" title="Ctrl Z" @click="mapping.undo"
@@ -172,33 +173,17 @@ onBeforeRouteLeave(() => mapping.save())
             >Check {{ counted(overview.sheet.rows, 'row') }}</BButton
           >
         </template>
-      </span>
-    </footer>
+      </template>
+    </StationFooter>
   </main>
 </template>
 
 <style scoped>
 .map {
   display: grid;
-  grid-template: minmax(0, 1fr) 62px / minmax(0, 1fr);
+  grid-template: minmax(0, 1fr) auto / minmax(0, 1fr);
 }
 .map.beside {
   grid-template-columns: minmax(0, 1fr) 336px;
-}
-footer {
-  grid-column: 1 / -1;
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  gap: 14px;
-  padding: 0 18px;
-  border-top: 1px solid var(--rule);
-  background: var(--sheet);
-}
-.end {
-  display: flex;
-  flex: none;
-  align-items: center;
-  gap: 12px;
 }
 </style>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed, ref, toRef } from 'vue'
@@ -109,22 +110,27 @@ function change(part: Partial<Schemas['Dialect']>) {
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>
     <SheetGrid :id="overview.id" :key="JSON.stringify(sheet.dialect)" :headers="sheet.headers" :total="sheet.rows" />
-    <footer>
+    <StationFooter>
       <span class="slate">Text stays as supplied. The original file is kept untouched.</span>
-      <RouterLink class="btn btn-primary" :to="`/imports/${overview.id}/map`"
-        >Map {{ counted(sheet.columns, 'column') }}</RouterLink
-      >
-    </footer>
+      <template #end
+        ><RouterLink class="btn btn-primary" :to="`/imports/${overview.id}/map`"
+          >Map {{ counted(sheet.columns, 'column') }}</RouterLink
+        >
+      </template>
+    </StationFooter>
   </main>
 </template>
 
 <style scoped>
 .read {
   display: grid;
-  grid-template-rows: auto auto minmax(0, 1fr) 62px;
+  grid-template-rows: auto auto minmax(0, 1fr) auto;
 }
 .read > :deep(.grid) {
   grid-row: 3;
+}
+.read > :deep(footer) {
+  grid-row: 4;
 }
 .dialect {
   display: flex;
@@ -147,18 +153,10 @@ function change(part: Partial<Schemas['Dialect']>) {
 .notes {
   padding: 9px 18px 1px;
   border-bottom: 1px solid var(--rule);
-  max-height: 150px;
+  max-height: 172px;
   overflow: auto;
 }
 .notes p {
   margin: 0 0 6px;
-}
-footer {
-  grid-row: 4;
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  padding: 0 18px;
-  border-top: 1px solid var(--rule);
 }
 </style>

@@ -80,7 +80,7 @@ const flat = (text: string | null | undefined) => text?.replaceAll('\r\n', '⏎'
         :style="{ transform: `translateY(${row.start + HEIGHT + 4}px)` }"
       >
         <span class="number" role="rowheader" :title="rows.get(row.index)?.[1]">
-          <StateMark v-if="rows.get(row.index)?.[1]" state="held" />{{
+          <StateMark v-if="rows.get(row.index)?.[1]" state="held" class="me-1" />{{
             rows.get(row.index)?.[0]?.toLocaleString('en') ?? '…'
           }}
         </span>

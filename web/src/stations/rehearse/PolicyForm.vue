@@ -6,48 +6,55 @@ type Policy = Schemas['Policy']
 
 const props = defineProps<{ policy: Policy; disabled: boolean }>()
 const emit = defineEmits<{ change: [Policy] }>()
-const set = (part: Partial<Policy>) => emit('change', { ...props.policy, ...part })
+
+interface Choice {
+  label: string
+  name: keyof Policy
+  options: { value: string; text: string }[]
+  read?: (text: string) => boolean
+}
+const choices: Choice[] = [
+  {
+    label: 'On a match',
+    name: 'on_match',
+    options: [
+      { value: 'update', text: 'update the record' },
+      { value: 'skip', text: 'leave it as it is' },
+    ],
+  },
+  {
+    label: 'On no match',
+    name: 'on_no_match',
+    options: [
+      { value: 'create', text: 'create a record' },
+      { value: 'skip', text: 'leave the row out' },
+    ],
+  },
+  {
+    label: 'Mail from the site',
+    name: 'send_mail',
+    options: [
+      { value: 'false', text: 'silenced' },
+      { value: 'true', text: 'sent as the site does' },
+    ],
+    read: (text) => text === 'true',
+  },
+]
+function set(choice: Choice, text: string) {
+  emit('change', { ...props.policy, [choice.name]: choice.read ? choice.read(text) : text })
+}
 </script>
 
 <template>
   <div class="policy">
-    <label>
-      On a match
+    <label v-for="choice in choices" :key="choice.name">
+      {{ choice.label }}
       <BFormSelect
         size="sm"
         :disabled="disabled"
-        :model-value="policy.on_match"
-        :options="[
-          { value: 'update', text: 'update the record' },
-          { value: 'skip', text: 'leave it as it is' },
-        ]"
-        @update:model-value="set({ on_match: $event as Policy['on_match'] })"
-      />
-    </label>
-    <label>
-      On no match
-      <BFormSelect
-        size="sm"
-        :disabled="disabled"
-        :model-value="policy.on_no_match"
-        :options="[
-          { value: 'create', text: 'create a record' },
-          { value: 'skip', text: 'leave the row out' },
-        ]"
-        @update:model-value="set({ on_no_match: $event as Policy['on_no_match'] })"
-      />
-    </label>
-    <label>
-      Mail from the site
-      <BFormSelect
-        size="sm"
-        :disabled="disabled"
-        :model-value="String(policy.send_mail)"
-        :options="[
-          { value: 'false', text: 'silenced' },
-          { value: 'true', text: 'sent to every customer' },
-        ]"
-        @update:model-value="set({ send_mail: $event === 'true' })"
+        :model-value="String(policy[choice.name])"
+        :options="choice.options"
+        @update:model-value="set(choice, String($event))"
       />
     </label>
   </div>

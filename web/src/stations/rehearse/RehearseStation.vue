@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton, BProgress } from 'bootstrap-vue-next'
@@ -146,12 +147,12 @@ async function begin() {
       </p>
       <ProblemNote :error="rehearse.error.value ?? run.error.value ?? setPolicy.error.value" />
     </aside>
-    <footer>
+    <StationFooter>
       <span v-if="plan.stale"><StateMark state="warned" /> Stale: {{ plan.stale }}.</span>
       <span v-else class="slate"
         >{{ counted(plan.counts.held ?? 0, 'row') }} held stay behind; they can come in a later run.</span
       >
-      <span v-if="mayEdit" class="end">
+      <template v-if="mayEdit" #end>
         <BButton
           :variant="plan.stale || !ready ? 'primary' : 'link'"
           :disabled="rehearse.isPending.value"
@@ -161,8 +162,8 @@ async function begin() {
         <BButton v-if="ready && !plan.stale && sending" variant="primary" :disabled="run.isPending.value" @click="begin"
           >Run {{ counted(sending, 'record') }}</BButton
         >
-      </span>
-    </footer>
+      </template>
+    </StationFooter>
   </main>
 </template>
 
@@ -172,7 +173,7 @@ async function begin() {
 }
 .rehearse {
   display: grid;
-  grid-template: auto minmax(0, 1fr) 62px / minmax(0, 1fr) 336px;
+  grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr) 336px;
 }
 .summary {
   padding: 14px 18px;
@@ -190,18 +191,5 @@ aside {
   padding: 14px 18px;
   overflow-y: auto;
   border-left: 1px solid var(--rule);
-}
-footer {
-  grid-column: 1 / -1;
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  padding: 0 18px;
-  border-top: 1px solid var(--rule);
-  background: var(--sheet);
-}
-.end {
-  display: flex;
-  gap: 18px;
 }
 </style>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
@@ -139,9 +140,9 @@ async function begin() {
       </p>
       <ProblemNote :error="error ?? pause.error.value ?? resume.error.value ?? verify.error.value" />
     </section>
-    <footer>
+    <StationFooter>
       <span class="slate">Every row’s outcome is kept. A run that is broken off goes on where it stood.</span>
-      <span v-if="mayEdit" class="end">
+      <template v-if="mayEdit" #end>
         <BButton v-if="going" variant="outline-primary" @click="pause.mutate()">Pause</BButton>
         <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="primary" @click="resume.mutate()"
           >Continue</BButton
@@ -153,8 +154,8 @@ async function begin() {
           @click="begin"
           >Verify {{ counted(run.done, 'record') }}</BButton
         >
-      </span>
-    </footer>
+      </template>
+    </StationFooter>
   </main>
 </template>
 
@@ -164,7 +165,7 @@ async function begin() {
 }
 .run {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr) 62px;
+  grid-template-rows: auto minmax(0, 1fr) auto;
 }
 .progress-part {
   padding: 22px 24px 6px;
@@ -204,17 +205,5 @@ async function begin() {
 .problems th {
   padding: 5px 24px 5px 0;
   border-bottom: 1px solid var(--rule);
-}
-footer {
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  padding: 0 18px;
-  border-top: 1px solid var(--rule);
-  background: var(--sheet);
-}
-.end {
-  display: flex;
-  gap: 12px;
 }
 </style>

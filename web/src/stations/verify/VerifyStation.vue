@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton, BProgress } from 'bootstrap-vue-next'
@@ -117,15 +118,17 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
       </LedgerTable>
       <ProblemNote :error="error" />
     </div>
-    <footer>
+    <StationFooter>
       <span class="slate"
         >Rows that were held are not on the site;
         <RouterLink :to="`/imports/${id}/check`">they are at Check</RouterLink>.</span
       >
-      <BButton v-if="mayEdit" variant="link" :disabled="verify.isPending.value" @click="verify.mutate()"
-        >Verify again</BButton
-      >
-    </footer>
+      <template #end
+        ><BButton v-if="mayEdit" variant="link" :disabled="verify.isPending.value" @click="verify.mutate()"
+          >Verify again</BButton
+        >
+      </template>
+    </StationFooter>
   </main>
 </template>
 
@@ -135,7 +138,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
 }
 .verify {
   display: grid;
-  grid-template: minmax(0, 1fr) 62px / 400px minmax(0, 1fr);
+  grid-template: minmax(0, 1fr) auto / 400px minmax(0, 1fr);
 }
 .proof {
   padding: 18px 20px;
@@ -155,14 +158,5 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
 .mismatches li {
   padding: 4px 0;
   border-bottom: 1px solid var(--rule-faint);
-}
-footer {
-  grid-column: 1 / -1;
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  padding: 0 18px;
-  border-top: 1px solid var(--rule);
-  background: var(--sheet);
 }
 </style>
