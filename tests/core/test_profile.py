@@ -1,0 +1,65 @@
+"""A profile tells what a column holds, from its values alone."""
+
+from __future__ import annotations
+
+import polars as pl
+import pytest
+
+from datorum.core.profile import profile, profile_column
+from datorum.core.table import Sheet
+
+
+def column(*values: str | None) -> pl.Series:
+    return pl.Series("c", values, dtype=pl.String)
+
+
+def test_fill_and_variety_are_counted() -> None:
+    found = profile_column(column("a", "a", " b ", "", None, "  "))
+    assert (found.rows, found.filled, found.distinct, found.stray_spaces) == (6, 3, 2, 1)
+    assert found.fill == 0.5
+    assert found.top[0] == ("a", 2)
+    assert found.longest == 3
+
+
+@pytest.mark.parametrize(
+    ("values", "pattern"),
+    [
+        (("31/12/2020", "01/02/2021"), "D/M/YYYY"),
+        (("12/31/2020", "02/25/2021"), "M/D/YYYY"),
+        (("31.12.2020", "1.2.2021"), "D.M.YYYY"),
+        (("2020-12-31", "2021-02-01"), "YYYY-MM-DD"),
+        (("31/12/2020 14:10", "01/02/2021 8:05"), "D/M/YYYY H:MM"),
+        (("3 Feb 2019", "17 Nov 2021"), "D MMM YYYY"),
+        (("12", "13"), None),
+        (("later", "soon"), None),
+    ],
+)
+def test_the_order_of_a_date_is_told(values: tuple[str, ...], pattern: str | None) -> None:
+    assert profile_column(column(*values)).date_pattern == pattern
+
+
+@pytest.mark.parametrize(
+    ("values", "decimal"),
+    [
+        (("1,204.50 kr", "88.00"), "."),
+        (("1.204,50", "88,00"), ","),
+        (("12", "13"), "."),
+        (("one", "two"), None),
+    ],
+)
+def test_the_decimal_mark_is_told(values: tuple[str, ...], decimal: str | None) -> None:
+    assert profile_column(column(*values)).decimal == decimal
+
+
+def test_yes_and_no_are_told_in_any_spelling() -> None:
+    assert profile_column(column("Ja", "nei", "YES", "0")).yes_no == 1.0
+    assert profile_column(column("perhaps", "often")).yes_no == 0.0
+
+
+def test_an_empty_column_is_no_trouble() -> None:
+    found = profile_column(column("", None))
+    assert (found.filled, found.distinct, found.samples, found.fill) == (0, 0, (), 0.0)
+
+
+def test_every_column_of_the_demo_is_profiled_in_order(sheet: Sheet) -> None:
+    assert tuple(profile(sheet.frame)) == sheet.headers
