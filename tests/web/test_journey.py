@@ -103,8 +103,33 @@ def test_an_edited_step_shows_at_once_in_both_lines_and_can_be_undone(page: Page
     page.get_by_role("button", name="Undo").click()
     page.get_by_role("button", name="Undo").click()
     expect(field(page, "Name")).not_to_contain_text("RAGNHILD")
-    page.reload()
+    page.get_by_role("link", name="Datorum").click()
+    expect(page.get_by_text("Drop a CSV file here")).to_be_visible()
+    page.go_back()
     expect(field(page, "Name")).to_contain_text("Ragnhild Bjørkeholten")
+
+
+def test_a_change_is_saved_by_itself_and_survives_a_reload(page: Page, file: Path) -> None:
+    read_in(page, file)
+    station(page, "Map").click()
+    field(page, "Company").click()
+    page.get_by_role("button", name="Feed it by nothing").click()
+    expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
+    expect(station(page, "Map")).to_contain_text("16 of 18 fields fed")
+    page.reload()
+    expect(field(page, "Company")).to_contain_text("nothing yet")
+
+
+def test_a_change_made_just_before_the_tab_is_closed_is_not_lost(page: Page, file: Path, served: Served) -> None:
+    read_in(page, file)
+    station(page, "Map").click()
+    address = page.url
+    field(page, "Company").click()
+    page.get_by_role("button", name="Feed it by nothing").click()
+    page.goto("about:blank")
+    with served.signed_in("ada") as client:
+        number = address.split("/")[4]
+        until(lambda: client.get(f"/api/imports/{number}").json()["map"]["fed"] == 16, "the change")
 
 
 def test_a_value_set_in_the_table_frees_the_rows_it_held(page: Page, file: Path, demo: CustomersDemo) -> None:

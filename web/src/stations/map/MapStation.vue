@@ -163,6 +163,9 @@ onBeforeRouteLeave(() => mapping.save())
       <template #end>
         <ProblemNote :error="error ?? mapping.error.value ?? feedError ?? check.error.value" class="mb-0" />
         <template v-if="mayEdit">
+          <span v-if="mapping.canUndo.value" class="slate" role="status">{{
+            mapping.saving.value ? 'saving' : 'saved'
+          }}</span>
           <BButton variant="link" class="slate" :disabled="!mapping.canUndo.value" title="Ctrl Z" @click="mapping.undo"
             >Undo</BButton
           >

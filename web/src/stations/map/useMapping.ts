@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/vue-query'
-import { useDebounceFn } from '@vueuse/core'
+import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, ref, watch, type Ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
@@ -28,6 +28,7 @@ export function useMapping(id: Ref<number>) {
   const future = ref<Mapping[]>([])
   const saveError = ref<Error | null>(null)
   const unsaved = ref(false)
+  const busy = ref(false)
   let saving: Promise<void> | null = null
 
   watch(
@@ -44,17 +45,20 @@ export function useMapping(id: Ref<number>) {
     if (saving) await saving
     if (!draft.value || !unsaved.value) return
     unsaved.value = false
+    busy.value = true
     saving = store(draft.value)
     await saving
     saving = null
+    busy.value = false
     if (unsaved.value) await save()
   }
-  async function store(mapping: Mapping) {
+  async function store(mapping: Mapping, keepalive = false) {
     try {
       const saved = await answer(
         api.PUT('/api/imports/{import_id}/mapping', {
           params: { path: { import_id: id.value } },
           body: { base_version: version.value, mapping },
+          keepalive,
         }),
       )
       version.value = saved.version
@@ -66,6 +70,10 @@ export function useMapping(id: Ref<number>) {
     }
   }
   const saveSoon = useDebounceFn(save, SAVE_AFTER)
+  // A tab that is closed in the moment before saving still sends what was changed.
+  useEventListener(window, 'pagehide', () => {
+    if (unsaved.value && draft.value) void store(draft.value, true)
+  })
 
   function set(mapping: Mapping) {
     draft.value = mapping
@@ -114,7 +122,7 @@ export function useMapping(id: Ref<number>) {
     view,
     draft,
     unplaced,
-    unsaved,
+    saving: computed(() => unsaved.value || busy.value),
     error: computed(() => saveError.value ?? loadError.value),
     canUndo: computed(() => past.value.length > 0),
     canRedo: computed(() => future.value.length > 0),
