@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import polars as pl
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
@@ -184,25 +182,15 @@ def missing_columns(now: Opened) -> list[str]:
 
 
 def _step_views(one: pl.DataFrame, mapping: FieldMapping) -> list[StepView]:
+    """Each step with the value of a one-row frame before and after it."""
+    values = [land(one, mapping, until=until) for until in range(len(mapping.steps) + 1)]
     views = []
     for number, step in enumerate(mapping.steps, 1):
-        before, after = (land(one, mapping, until=until) for until in (number - 1, number))
-        failed = int(after.failed.item()) == number
-        supplied = _shown(one, mapping, number - 1) if before.values.item() is None else before.values.item()
-        views.append(
-            StepView(
-                sentence=step.sentence(),
-                before=supplied,
-                after=_shown(one, mapping, number) if not failed else None,
-                problem=step.problem(supplied or "") if failed else "",
-            )
-        )
+        before, after = values[number - 1].values.item(), values[number].values.item()
+        failed = values[number].failed.item() == number
+        problem = step.problem(before or "") if failed else ""
+        views.append(StepView(sentence=step.sentence(), before=before, after=after, problem=problem))
     return views
-
-
-def _shown(one: pl.DataFrame, mapping: FieldMapping, until: int) -> str | None:
-    value: Any = land(one, mapping, until=until).values.item()
-    return None if value is None else str(value)
 
 
 def _bars(kind: FieldType, values: pl.Series) -> tuple[list[Bar], str]:
