@@ -35,7 +35,7 @@ def free_ports(count: int) -> list[int]:
     return ports
 
 
-def until(true: Callable[[], Any], what: str, seconds: float = 60.0) -> Any:
+def until(true: Callable[[], Any], what: str, seconds: float = 120.0) -> Any:
     """The first true answer; fails the test when none comes."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:
@@ -52,7 +52,7 @@ def start(module: list[str], environment: dict[str, str]) -> subprocess.Popen[by
 
 def answers(url: str) -> bool:
     try:
-        return httpx.get(url, timeout=2).status_code < 500
+        return httpx.get(url, timeout=10).status_code < 500
     except httpx.HTTPError:
         return False
 
@@ -143,7 +143,7 @@ class Served:
 
     def __exit__(self, *_: object) -> None:
         self._process.terminate()
-        self._process.wait(30)
+        self._process.wait(60)
 
     def command(self, *arguments: str, status: int = 0) -> subprocess.CompletedProcess[str]:
         """Run a `datorum` command on the same database."""
@@ -153,14 +153,14 @@ class Served:
             env={**os.environ, **self._environment},
             capture_output=True,
             text=True,
-            timeout=120,
+            timeout=300,
         )
         assert done.returncode == status, f"{arguments} ended with {done.returncode}: {done.stdout}{done.stderr}"
         return done
 
     @contextmanager
     def signed_in(self, name: str) -> Iterator[httpx.Client]:
-        with httpx.Client(base_url=self.url, timeout=60) as client:
+        with httpx.Client(base_url=self.url, timeout=180) as client:
             signed = client.post("/api/session", json={"name": name, "password": PASSWORD})
             client.headers["X-CSRF-Token"] = signed.raise_for_status().json()["csrf"]
             yield client

@@ -16,6 +16,10 @@ QUIET = (
 )  # fmt: skip
 
 
+# A busy machine is no defect of what is tested.
+expect.set_options(timeout=30_000)
+
+
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
@@ -29,7 +33,7 @@ def page(browser: Browser, served: Served, tmp_path: Path) -> Iterator[Page]:
     """A page of a person who has signed in as administrator; any error in the page fails the test."""
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.url)
     found = context.new_page()
-    found.set_default_timeout(15_000)
+    found.set_default_timeout(45_000)
     errors: list[str] = []
     found.on("pageerror", lambda error: errors.append(str(error)))
     found.goto("/")

@@ -75,11 +75,11 @@ def test_from_the_file_to_the_proof(page: Page, file: Path, site: StandIn, demo:
 
     page.get_by_role("button", name=f"Run {sent:,} records").click()
     expect(page.get_by_role("progressbar", name="Run")).to_be_visible()
-    expect(page.get_by_role("heading", name="Done")).to_be_visible(timeout=90_000)
+    expect(page.get_by_role("heading", name="Done")).to_be_visible(timeout=240_000)
     expect(station(page, "Run")).to_contain_text(f"{sent:,} done")
 
     page.get_by_role("button", name=f"Verify {sent:,} records").click()
-    expect(page.get_by_role("heading", name=f"{sent:,} records on the site as sent")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("heading", name=f"{sent:,} records on the site as sent")).to_be_visible(timeout=120_000)
     with page.expect_popup() as opened:
         page.get_by_role("link", name="Row 2 on the site").click()
     expect(opened.value.get_by_role("heading", name="Ragnhild Bjørkeholten")).to_be_visible()
@@ -184,12 +184,12 @@ def test_a_worker_killed_in_the_middle_leaves_no_duplicate_and_no_gap(
     page.goto("about:blank")
     creates = manifest.rows - len(manifest.held) - manifest.already_on_site
     assert before < manifest.already_on_site + creates
-    until(lambda: len(site.bodies()) == manifest.already_on_site + creates, "the end of the run", 90)
+    until(lambda: len(site.bodies()) == manifest.already_on_site + creates, "the end of the run", 240)
 
     page.goto(served.url)
     page.get_by_role("link", name="Customers").first.click()
     station(page, "Run").click()
-    expect(page.get_by_role("heading", name="Done")).to_be_visible(timeout=30_000)
+    expect(page.get_by_role("heading", name="Done")).to_be_visible(timeout=120_000)
     expect(station(page, "Run")).to_contain_text(f"{creates + len(manifest.changed):,} done")
     expect(station(page, "Run")).not_to_contain_text("failed")
     assert site.twice() == []

@@ -71,7 +71,7 @@ def test_what_the_site_holds_otherwise_is_listed(page: Page, small: Path, site: 
     rehearse(page)
     site.behave(alter_city=True)
     page.get_by_role("button", name=re.compile("^Run ")).click()
-    page.get_by_role("button", name=re.compile("^Verify ")).click(timeout=60_000)
+    page.get_by_role("button", name=re.compile("^Verify ")).click(timeout=120_000)
     expect(page.get_by_role("heading", name=re.compile("fields differ"))).to_be_visible()
     expect(page.get_by_role("region", name="Proof")).to_contain_text(re.compile("Address, city: sent [A-Z][a-z]+"))
     page.get_by_label("Records shown").select_option("mismatched")
@@ -83,7 +83,7 @@ def test_a_site_that_is_down_is_said_at_rehearse(page: Page, small: Path, site: 
     site.behave(unavailable_every=1, retry_after=0)
     station(page, "Rehearse").click()
     page.get_by_role("button", name="Rehearse", exact=True).click()
-    expect(page.get_by_role("alert")).to_contain_text("The site answers 503", timeout=40_000)
+    expect(page.get_by_role("alert")).to_contain_text("The site answers 503", timeout=120_000)
     expect(page.get_by_role("button", name="Rehearse again")).to_be_visible()
 
 
