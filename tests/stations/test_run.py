@@ -124,7 +124,7 @@ def test_a_run_pauses_when_asked_and_goes_on(journey: Journey, site: StandIn) ->
         time.sleep(0.2)
     with session() as store:
         run.pause(store, "ada", started)
-    worker.join(30)
+    worker.join(180)
     paused = journey.now().run
     assert paused is not None
     assert paused.state == "paused"
