@@ -20,7 +20,8 @@ QUIET = (
 expect.set_options(timeout=30_000)
 
 
-@pytest.fixture(scope="session")
+# Of this package alone: while it is open, an event loop runs that other tests would meet.
+@pytest.fixture(scope="package")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
         found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=list(QUIET))
