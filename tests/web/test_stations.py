@@ -6,7 +6,7 @@ import re
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from demo.data import CustomersDemo
 from tests.processes import PASSWORD, Served, StandIn
@@ -64,6 +64,23 @@ def test_a_changed_mapping_makes_check_and_plan_stale_and_says_so(page: Page, sm
     station(page, "Rehearse").click()
     expect(page.get_by_text("Stale: mapping changed.")).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("^Run "))).to_be_hidden()
+
+
+def test_nobody_is_taken_from_where_they_went_while_the_rows_were_checked(page: Page, small: Path) -> None:
+    read_in(page, small)
+    station(page, "Map").click()
+    waiting: list[Route] = []
+    page.route(
+        "**/api/imports/*/check",
+        lambda route: waiting.append(route) if route.request.method == "POST" else route.continue_(),
+    )
+    with page.expect_request("**/api/imports/*/check"):
+        page.get_by_role("button", name=re.compile("^Check ")).click()
+    station(page, "Rehearse").click()
+    waiting[0].continue_()
+    expect(station(page, "Check")).to_contain_text("ready")
+    page.wait_for_load_state("networkidle")
+    expect(page).to_have_url(re.compile("/rehearse$"))
 
 
 def test_what_the_site_holds_otherwise_is_listed(page: Page, small: Path, site: StandIn) -> None:

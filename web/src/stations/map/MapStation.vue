@@ -16,12 +16,14 @@ import FieldInspector from '@/stations/map/FieldInspector.vue'
 import { useMapping } from '@/stations/map/useMapping'
 import { isTyping } from '@/workbench/useDialogs'
 import { useActions, type Overview } from '@/workbench/useImport'
+import { useOnward } from '@/workbench/useOnward'
 
 const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
 const { mayEdit } = useSession()
 const route = useRoute()
 const router = useRouter()
+const onward = useOnward()
 const mapping = useMapping(id)
 const { check } = useActions(id)
 
@@ -79,10 +81,14 @@ function next() {
   const path = toSettle.value[(at + 1) % Math.max(toSettle.value.length, 1)]
   if (path) select(path)
 }
-async function checkRows() {
-  await mapping.save()
-  await check.mutateAsync()
-  await router.push(`/imports/${id.value}/check`)
+function checkRows() {
+  return onward(
+    async () => {
+      await mapping.save()
+      await check.mutateAsync()
+    },
+    () => `/imports/${id.value}/check`,
+  )
 }
 function find(text: string) {
   if (text) records.show({ records: 'search', search: text })

@@ -4,7 +4,7 @@ import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton, BProgress } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRoute } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
 import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
@@ -18,11 +18,12 @@ import PolicyForm from '@/stations/rehearse/PolicyForm.vue'
 import PreflightList from '@/stations/rehearse/PreflightList.vue'
 import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
 import { useActions, type Overview } from '@/workbench/useImport'
+import { useOnward } from '@/workbench/useOnward'
 
 const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
 const route = useRoute()
-const router = useRouter()
+const onward = useOnward()
 const { mayEdit } = useSession()
 const { rehearse, run, setPolicy } = useActions(id)
 const plan = computed(() => props.overview.rehearse)
@@ -65,9 +66,11 @@ function choose(value: string) {
   if (value === 'first' || value === 'random') records.choose(value)
   else if (value !== 'finding') records.choose('action', { action: value })
 }
-async function begin() {
-  await run.mutateAsync()
-  await router.push(`/imports/${id.value}/run`)
+function begin() {
+  return onward(
+    () => run.mutateAsync(),
+    () => `/imports/${id.value}/run`,
+  )
 }
 </script>
 

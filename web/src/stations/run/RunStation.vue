@@ -4,17 +4,17 @@ import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
 import { computed } from 'vue'
-import { useRouter } from 'vue-router'
 import { answer, api } from '@/api/client'
 import EmptyState from '@/parts/EmptyState.vue'
 import { counted, number, percent, span, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import { useActions, type Overview } from '@/workbench/useImport'
+import { useOnward } from '@/workbench/useOnward'
 
 const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
-const router = useRouter()
+const onward = useOnward()
 const { mayEdit } = useSession()
 const { pause, resume, verify } = useActions(id)
 const run = computed(() => props.overview.run)
@@ -39,9 +39,11 @@ const took = computed(() =>
 )
 const mail = computed(() => props.overview.rehearse?.policy.send_mail === false && props.overview.site_can_be_silenced)
 
-async function begin() {
-  await verify.mutateAsync()
-  await router.push(`/imports/${id.value}/verify`)
+function begin() {
+  return onward(
+    () => verify.mutateAsync(),
+    () => `/imports/${id.value}/verify`,
+  )
 }
 </script>
 
