@@ -1,0 +1,520 @@
+"""Functions of numbers (ISO/IEC 26300-2, 6.16, 6.18 and, for bits, 6.6)."""
+
+from __future__ import annotations
+
+import math
+import statistics
+
+from datorum.core.formula.fault import BAD_NUMBER, DIVIDED_BY_ZERO, FormulaFault, bad_number, bad_value
+from datorum.core.formula.function import function
+from datorum.core.formula.interpret import divide
+from datorum.core.formula.interpret import power as to_the_power
+from datorum.core.formula.rounding import cut, rounded
+from datorum.core.formula.values import Value, to_number
+
+_GROUP = "Numbers"
+_BITS = 2**48
+
+
+def _among(values: tuple[Value, ...]) -> list[float]:
+    """The arguments of a sum and its like as numbers; blank cells do not count."""
+    return [to_number(value) for value in values if value is not None]
+
+
+@function(_GROUP)
+def abs_(number: float) -> float:
+    """A number without its sign."""
+    return abs(number)
+
+
+@function(_GROUP)
+def sign(number: float) -> float:
+    """1, 0 or -1."""
+    return float((number > 0) - (number < 0))
+
+
+@function(_GROUP)
+def int_(number: float) -> float:
+    """Rounded down to a whole number."""
+    return float(math.floor(number))
+
+
+@function(_GROUP)
+def trunc(number: float, digits: int = 0) -> float:
+    """Cut off behind so many digits, towards zero."""
+    return cut(number, digits, up=False)
+
+
+@function(_GROUP)
+def round_(number: float, digits: int = 0) -> float:
+    """Rounded to so many digits, half away from zero."""
+    return rounded(number, digits)
+
+
+@function(_GROUP)
+def rounddown(number: float, digits: int = 0) -> float:
+    """Rounded towards zero."""
+    return cut(number, digits, up=False)
+
+
+@function(_GROUP)
+def roundup(number: float, digits: int = 0) -> float:
+    """Rounded away from zero."""
+    return cut(number, digits, up=True)
+
+
+def _multiple(number: float, significance: float, mode: float, up: bool) -> float:
+    if significance == 0 or number == 0:
+        return 0.0
+    if number > 0 > significance:
+        raise bad_number("a positive number has no multiple of a negative significance")
+    step = abs(significance)
+    ratio = number / step
+    near = round(ratio)
+    if math.isclose(ratio, near, rel_tol=1e-14):
+        return near * step
+    if mode and number < 0:
+        up = not up
+    return (math.ceil(ratio) if up else math.floor(ratio)) * step
+
+
+@function(_GROUP)
+def ceiling(number: float, significance: float = 1.0, mode: float = 0.0) -> float:
+    """Up to the next multiple; with a mode, a negative number goes away from zero."""
+    return _multiple(number, significance, mode, up=True)
+
+
+@function(_GROUP)
+def floor(number: float, significance: float = 1.0, mode: float = 0.0) -> float:
+    """Down to the next multiple; with a mode, a negative number goes towards zero."""
+    return _multiple(number, significance, mode, up=False)
+
+
+@function(_GROUP)
+def mround(number: float, multiple: float) -> float:
+    """To the nearest multiple."""
+    if multiple == 0:
+        return 0.0
+    if number * multiple < 0:
+        raise bad_number("number and multiple have different signs")
+    return rounded(number / multiple, 0) * multiple
+
+
+@function(_GROUP)
+def even(number: float) -> float:
+    """Away from zero to the next even number."""
+    return math.copysign(2.0 * math.ceil(abs(number) / 2), number)
+
+
+@function(_GROUP)
+def odd(number: float) -> float:
+    """Away from zero to the next odd number."""
+    return math.copysign(2.0 * math.ceil((max(abs(number), 1.0) - 1) / 2) + 1, number)
+
+
+@function(_GROUP)
+def mod(number: float, divisor: float) -> float:
+    """What a division leaves, with the divisor's sign."""
+    return number - divisor * math.floor(divide(number, divisor))
+
+
+@function(_GROUP)
+def quotient(number: float, divisor: float) -> float:
+    """The whole part of a division."""
+    return float(math.trunc(divide(number, divisor)))
+
+
+@function(_GROUP)
+def power(base: float, exponent: float) -> float:
+    """A number to the power of another."""
+    return to_the_power(base, exponent)
+
+
+@function(_GROUP)
+def sqrt(number: float) -> float:
+    """The square root."""
+    if number < 0:
+        raise bad_number("a negative number has no square root")
+    return math.sqrt(number)
+
+
+@function(_GROUP)
+def sqrtpi(number: float) -> float:
+    """The square root of a number times pi."""
+    return sqrt(number * math.pi)  # type: ignore[return-value]
+
+
+@function(_GROUP)
+def exp(number: float) -> float:
+    """e to the power of a number."""
+    return math.exp(number)
+
+
+def _log(number: float, base: float) -> float:
+    if number <= 0 or base <= 0:
+        raise bad_number("only positive numbers have a logarithm")
+    if base == 1:
+        raise FormulaFault(DIVIDED_BY_ZERO, "1 is no base of logarithms")
+    return math.log10(number) if base == 10 else math.log2(number) if base == 2 else math.log(number) / math.log(base)
+
+
+@function(_GROUP)
+def ln(number: float) -> float:
+    """The natural logarithm."""
+    return _log(number, math.e)
+
+
+@function(_GROUP)
+def log(number: float, base: float = 10.0) -> float:
+    """The logarithm to a base, else to 10."""
+    return _log(number, base)
+
+
+@function(_GROUP)
+def log10(number: float) -> float:
+    """The logarithm to the base 10."""
+    return _log(number, 10.0)
+
+
+@function(_GROUP)
+def pi() -> float:
+    """3.14159265358979."""
+    return math.pi
+
+
+@function(_GROUP)
+def sum_(number: Value, *more: Value) -> float:
+    """The sum; blank cells do not count."""
+    return math.fsum(_among((number, *more)))
+
+
+@function(_GROUP)
+def sumsq(number: Value, *more: Value) -> float:
+    """The sum of the squares."""
+    return math.fsum(one * one for one in _among((number, *more)))
+
+
+@function(_GROUP)
+def product(number: Value, *more: Value) -> float:
+    """The product; blank cells do not count."""
+    return math.prod(_among((number, *more)))
+
+
+@function(_GROUP)
+def average(number: Value, *more: Value) -> float:
+    """The mean; blank cells do not count."""
+    among = _among((number, *more))
+    return divide(math.fsum(among), len(among))
+
+
+@function(_GROUP)
+def median(number: Value, *more: Value) -> float:
+    """The value in the middle; blank cells do not count."""
+    among = _among((number, *more))
+    if not among:
+        raise FormulaFault(BAD_NUMBER, "there is no number among the values")
+    return statistics.median(among)
+
+
+@function(_GROUP)
+def min_(number: Value, *more: Value) -> float:
+    """The least; blank cells do not count."""
+    return min(_among((number, *more)), default=0.0)
+
+
+@function(_GROUP)
+def max_(number: Value, *more: Value) -> float:
+    """The greatest; blank cells do not count."""
+    return max(_among((number, *more)), default=0.0)
+
+
+@function(_GROUP)
+def count(value: Value, *more: Value) -> float:
+    """How many of the values are numbers or say one."""
+
+    def counts(one: Value) -> bool:
+        try:
+            to_number(one)
+        except FormulaFault:
+            return False
+        return one is not None
+
+    return float(sum(counts(one) for one in (value, *more)))
+
+
+@function(_GROUP)
+def counta(value: Value, *more: Value) -> float:
+    """How many of the values are not blank."""
+    return float(sum(one is not None for one in (value, *more)))
+
+
+def _whole(number: float) -> int:
+    if number < 0:
+        raise bad_number("the number is negative")
+    return math.trunc(number)
+
+
+@function(_GROUP)
+def fact(number: float) -> float:
+    """The factorial of the whole part."""
+    whole = _whole(number)
+    if whole > 170:
+        raise bad_number("the factorial is out of range")
+    return float(math.factorial(whole))
+
+
+@function(_GROUP)
+def combin(total: float, chosen: float) -> float:
+    """In how many ways so many can be chosen out of a total."""
+    if _whole(chosen) > _whole(total):
+        raise bad_number("more are chosen than there are")
+    return float(math.comb(_whole(total), _whole(chosen)))
+
+
+@function(_GROUP)
+def permut(total: float, chosen: float) -> float:
+    """In how many orders so many can be chosen out of a total."""
+    if _whole(chosen) > _whole(total):
+        raise bad_number("more are chosen than there are")
+    return float(math.perm(_whole(total), _whole(chosen)))
+
+
+@function(_GROUP)
+def gcd(number: float, *more: float) -> float:
+    """The greatest common divisor."""
+    return float(math.gcd(*(_whole(one) for one in (number, *more))))
+
+
+@function(_GROUP)
+def lcm(number: float, *more: float) -> float:
+    """The least common multiple."""
+    return float(math.lcm(*(_whole(one) for one in (number, *more))))
+
+
+@function(_GROUP)
+def delta(left: float, right: float = 0.0) -> float:
+    """1 if the numbers are equal, else 0."""
+    return float(left == right)
+
+
+@function(_GROUP)
+def gestep(number: float, step: float = 0.0) -> float:
+    """1 if the number reaches the step, else 0."""
+    return float(number >= step)
+
+
+def _bits(*numbers: float) -> list[int]:
+    if any(number < 0 or number >= _BITS or number != math.trunc(number) for number in numbers):
+        raise bad_number("bits are those of whole numbers from 0 to below 2^48")
+    return [int(number) for number in numbers]
+
+
+@function(_GROUP)
+def bitand(left: float, right: float) -> float:
+    """The bits that both numbers have."""
+    a, b = _bits(left, right)
+    return float(a & b)
+
+
+@function(_GROUP)
+def bitor(left: float, right: float) -> float:
+    """The bits that either number has."""
+    a, b = _bits(left, right)
+    return float(a | b)
+
+
+@function(_GROUP)
+def bitxor(left: float, right: float) -> float:
+    """The bits that one of the numbers has."""
+    a, b = _bits(left, right)
+    return float(a ^ b)
+
+
+@function(_GROUP)
+def bitlshift(number: float, places: int) -> float:
+    """The bits moved to the left."""
+    (bits,) = _bits(number)
+    if abs(places) > 53:
+        raise bad_number("bits move by 53 places at most")
+    return float(bits << places if places >= 0 else bits >> -places)
+
+
+@function(_GROUP)
+def bitrshift(number: float, places: int) -> float:
+    """The bits moved to the right."""
+    return bitlshift(number, -places)  # type: ignore[return-value]
+
+
+@function(_GROUP)
+def sin(angle: float) -> float:
+    """The sine of an angle in radians."""
+    return math.sin(angle)
+
+
+@function(_GROUP)
+def cos(angle: float) -> float:
+    """The cosine of an angle in radians."""
+    return math.cos(angle)
+
+
+@function(_GROUP)
+def tan(angle: float) -> float:
+    """The tangent of an angle in radians."""
+    return math.tan(angle)
+
+
+@function(_GROUP)
+def cot(angle: float) -> float:
+    """The cotangent of an angle in radians."""
+    return divide(1.0, math.tan(angle))
+
+
+@function(_GROUP)
+def asin(number: float) -> float:
+    """The angle in radians whose sine is given."""
+    return math.asin(_unit(number))
+
+
+@function(_GROUP)
+def acos(number: float) -> float:
+    """The angle in radians whose cosine is given."""
+    return math.acos(_unit(number))
+
+
+@function(_GROUP)
+def atan(number: float) -> float:
+    """The angle in radians whose tangent is given."""
+    return math.atan(number)
+
+
+@function(_GROUP)
+def acot(number: float) -> float:
+    """The angle in radians whose cotangent is given."""
+    return math.pi / 2 - math.atan(number)
+
+
+@function(_GROUP)
+def atan2(x: float, y: float) -> float:
+    """The angle in radians of the point (x; y)."""
+    if x == 0 and y == 0:
+        raise FormulaFault(DIVIDED_BY_ZERO, "the point (0; 0) has no angle")
+    return math.atan2(y, x)
+
+
+def _unit(number: float) -> float:
+    if not -1 <= number <= 1:
+        raise bad_number("the number is not between -1 and 1")
+    return number
+
+
+@function(_GROUP)
+def sinh(number: float) -> float:
+    """The hyperbolic sine."""
+    return math.sinh(number)
+
+
+@function(_GROUP)
+def cosh(number: float) -> float:
+    """The hyperbolic cosine."""
+    return math.cosh(number)
+
+
+@function(_GROUP)
+def tanh(number: float) -> float:
+    """The hyperbolic tangent."""
+    return math.tanh(number)
+
+
+@function(_GROUP)
+def asinh(number: float) -> float:
+    """The inverse hyperbolic sine."""
+    return math.asinh(number)
+
+
+@function(_GROUP)
+def acosh(number: float) -> float:
+    """The inverse hyperbolic cosine."""
+    if number < 1:
+        raise bad_number("the number is less than 1")
+    return math.acosh(number)
+
+
+@function(_GROUP)
+def atanh(number: float) -> float:
+    """The inverse hyperbolic tangent."""
+    if not -1 < number < 1:
+        raise bad_number("the number is not between -1 and 1")
+    return math.atanh(number)
+
+
+@function(_GROUP)
+def degrees(angle: float) -> float:
+    """Radians as degrees."""
+    return math.degrees(angle)
+
+
+@function(_GROUP)
+def radians(angle: float) -> float:
+    """Degrees as radians."""
+    return math.radians(angle)
+
+
+_DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+@function(_GROUP)
+def base(number: float, radix: int, length: int = 0) -> str:
+    """A whole number written to a base from 2 to 36."""
+    whole = _whole(number)
+    if not 2 <= radix <= 36 or not 0 <= length <= 255:
+        raise bad_number("a base is from 2 to 36, a length up to 255")
+    digits = ""
+    while whole:
+        whole, digit = divmod(whole, radix)
+        digits = _DIGITS[digit] + digits
+    return digits.rjust(max(length, 1), "0")
+
+
+@function(_GROUP)
+def decimal(text: str, radix: int) -> float:
+    """The number that a text says to a base from 2 to 36."""
+    if not 2 <= radix <= 36:
+        raise bad_number("a base is from 2 to 36")
+    if not text.strip().isalnum() or len(text) > 255:
+        raise bad_value("the text is no number to this base")
+    try:
+        return float(int(text, radix))
+    except ValueError:
+        raise bad_value("the text is no number to this base") from None
+
+
+_ROMAN = (
+    (1000, "M"), (900, "CM"), (500, "D"), (400, "CD"), (100, "C"), (90, "XC"), (50, "L"), (40, "XL"),
+    (10, "X"), (9, "IX"), (5, "V"), (4, "IV"), (1, "I"),
+)  # fmt: skip
+
+
+@function(_GROUP)
+def roman(number: float) -> str:
+    """A number from 0 to 3999 in Roman figures."""
+    whole = _whole(number)
+    if whole > 3999:
+        raise bad_value("Roman figures reach to 3999")
+    written = ""
+    for value, figure in _ROMAN:
+        times, whole = divmod(whole, value)
+        written += figure * times
+    return written
+
+
+@function(_GROUP)
+def arabic(text: str) -> float:
+    """The number that Roman figures say."""
+    figures, number, at = text.strip().upper(), 0, 0
+    for value, figure in _ROMAN:
+        while figures.startswith(figure, at):
+            number += value
+            at += len(figure)
+    if at != len(figures):
+        raise bad_value("the text is not in Roman figures")
+    return float(number)

@@ -1,0 +1,52 @@
+"""HTML cut down to what a site should get: no markup, or an allowed set free of page-builder wrappers."""
+
+from __future__ import annotations
+
+import html
+import re
+
+import nh3
+
+ALLOWED_TAGS = (
+    "a", "abbr", "b", "blockquote", "br", "cite", "code", "dd", "del", "dl", "dt", "em", "figcaption", "figure", "h1",
+    "h2", "h3", "h4", "h5", "h6", "hr", "i", "img", "ins", "li", "ol", "p", "pre", "q", "s", "small", "strong", "sub",
+    "sup", "table", "tbody", "td", "tfoot", "th", "thead", "tr", "u", "ul",
+)  # fmt: skip
+"""What text on a website is made of; ``div``, ``span`` and ``section`` are not among it, since they only wrap."""
+
+_ATTRIBUTES = {
+    "a": {"href", "title", "hreflang"},
+    "abbr": {"title"},
+    "img": {"src", "alt", "title", "width", "height"},
+    "ol": {"start"},
+    "td": {"colspan", "rowspan"},
+    "th": {"colspan", "rowspan", "scope"},
+    "blockquote": {"cite"},
+}
+# Shortcodes: [gallery_row columns="2"] and [/gallery_row]; a word in brackets without an underscore is text.
+_SHORTCODE = re.compile(r"\[/?[a-z][a-z0-9]*[_-][a-z0-9_-]*(?:\s[^\[\]]*)?/?\]", re.IGNORECASE)
+_EMPTY = re.compile(r"<(p|h[1-6]|li|em|strong|b|i|figure|blockquote)>(?:\s|&nbsp;|\u00a0|<br>)*</\1>")
+_BLOCK_END = re.compile(r"(?i)<(?:br\s*/?|/(?:p|div|h[1-6]|li|tr|blockquote|pre|section|article|table|ul|ol))\s*>")
+
+
+def clean_html(text: str, tags: frozenset[str] | None = None) -> str:
+    """Markup of the allowed tags only, shortcodes, wrappers, comments, scripts and empty paragraphs gone."""
+    kept = nh3.clean(
+        _SHORTCODE.sub("", text),
+        tags=set(tags or ALLOWED_TAGS),
+        attributes=_ATTRIBUTES,
+        link_rel=None,
+        url_schemes={"http", "https", "mailto", "tel"},
+    )
+    before = None
+    while kept != before:
+        before, kept = kept, _EMPTY.sub("", kept)
+    return re.sub(r"\n\s*\n+", "\n", kept).strip()
+
+
+def strip_tags(text: str) -> str:
+    """The text without its markup; what ended a paragraph or line ends a line."""
+    broken = _BLOCK_END.sub("\n", _SHORTCODE.sub("", text))
+    plain = html.unescape(nh3.clean(broken, tags=set()))
+    lines = (" ".join(line.split()) for line in plain.replace("\u00a0", " ").split("\n"))
+    return re.sub(r"\n{3,}", "\n\n", "\n".join(lines)).strip()

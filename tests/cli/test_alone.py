@@ -1,0 +1,41 @@
+"""The commands that need neither site nor database."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+
+def datorum(*arguments: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "datorum.cli", *arguments], capture_output=True, text=True, check=False
+    )
+
+
+def test_formulas_are_answered_line_by_line(tmp_path: Path) -> None:
+    batch = tmp_path / "batch.jsonl"
+    batch.write_text(
+        '{"formula": "=-2^2", "row": {}}\n'
+        '{"formula": "=[A]&\\"!\\"", "row": {"A": "x"}}\n'
+        '{"formula": "=1/0", "row": {}}\n'
+        "no JSON\n"
+        '{"formula": "=1=1"}\n'
+    )
+    answered = datorum("formula", "--batch", str(batch))
+    assert answered.returncode == 0, answered.stderr
+    answers = [json.loads(line) for line in answered.stdout.splitlines()]
+    assert answers[0] == {"value": 4}
+    assert answers[1] == {"value": "x!"}
+    assert answers[2]["error"] == "#DIV/0!"
+    assert answers[3]["error"] == "#SYNTAX!"
+    assert answers[4] == {"value": True}
+
+
+def test_a_formula_shows_where_it_goes_wrong() -> None:
+    found = datorum("formula", "=PROPER(TRIM([Surname]))", "--row", '{"Surname": " berg "}')
+    assert (found.returncode, found.stdout) == (0, "Berg\n")
+    wrong = datorum("formula", "=1+FOO(2)")
+    assert wrong.returncode == 1
+    assert wrong.stderr.splitlines()[1:] == ["  =1+FOO(2)", "     ^"]
