@@ -5,12 +5,25 @@ from __future__ import annotations
 import csv
 import io
 
+import polars as pl
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from datorum.core.errors import UnreadableFile
-from datorum.core.table import FLAG, ROW, Dialect, Limits, Sheet, data_columns, guess_dialect, read_csv, write_csv
+from datorum.core.table import (
+    FLAG,
+    ROW,
+    Dialect,
+    Limits,
+    Sheet,
+    confidence,
+    data_columns,
+    guess_dialect,
+    read_csv,
+    read_delimited,
+    write_csv,
+)
 from demo.data import CustomersDemo
 
 
@@ -71,7 +84,8 @@ def test_headers_that_are_empty_or_stand_twice_get_names_and_say_so() -> None:
 
 def test_a_quote_that_is_never_closed_is_flagged() -> None:
     sheet = read(b'a,b\n1,2\n3,"4\n5,6\n')
-    assert sheet.frame[FLAG].to_list() == [None, "unclosed quote"]
+    assert sheet.frame[FLAG].to_list() == [None, "unclosed quote", None]
+    assert sheet.frame["b"].to_list() == ["2", '"4', "6"]
     assert "never closed" in sheet.notes[0]
 
 
@@ -133,3 +147,73 @@ def test_no_bytes_make_a_traceback_or_lose_a_row(data: bytes) -> None:
 def test_a_written_cell_cannot_run_as_a_formula() -> None:
     written = write_csv(["a"], [["=1+1"], ["-5"], ["@x"], ["plain"]]).decode("utf-8-sig").splitlines()
     assert written == ["a", "'=1+1", "-5", "'@x", "plain"]
+
+
+def by_the_standard_reader(text: str, width: int) -> list[tuple[int, list[str]]]:
+    """Each record of a text with its line; short ones filled up, as the reader of one cell after the other has them."""
+    reader = csv.reader(io.StringIO(text, newline=""))
+    rows, line = [], 1
+    for row in reader:
+        if row:
+            rows.append((line, (row + [""] * width)[:width]))
+        line = reader.line_num + 1
+    return rows
+
+
+_PIECE = st.sampled_from(
+    ["a", "é", "1", ",", ",", "\n", "\n", "\r\n", '"x"', '"p,q"', '"l\nm"', '"d""q"', '""', " ", 'y"', "\r"]
+)
+
+
+@settings(max_examples=300)
+@given(st.lists(_PIECE, max_size=40).map("".join), st.integers(8, 64))
+def test_blocks_read_as_the_whole_text_does(text: str, block: int) -> None:
+    whole = 'h1,h2,"h\n3"\n' + text + "\nz,z,z\n"
+    opened = io.BytesIO(whole.encode())
+    frame = read_delimited(opened, Dialect(), block=block + 20).collect().frame
+    if "unclosed quote" in frame[FLAG].to_list():
+        return
+    found = [
+        (row[0], ["" if c is None else c for c in row[1:]]) for row in frame.select(ROW, pl.nth(2, 3, 4)).iter_rows()
+    ]
+    assert found == by_the_standard_reader(whole, 3)[1:]
+
+
+def test_a_total_below_the_rows_is_no_row() -> None:
+    data = b"sku,name,price\na,b,1\nc,d,2\ne,f,3\nTotal,,6\n"
+    sheet = read(data)
+    assert sheet.frame["sku"].to_list() == ["a", "c", "e"]
+    assert "last line" in sheet.notes[0]
+    assert read_csv(data, guess_dialect(data).model_copy(update={"footer_lines": 0})).height == 4
+
+
+@pytest.mark.parametrize(
+    ("data", "expected"),
+    [
+        (b"a:b:c\n1:2:3\n4:5:6\n", {"delimiter": ":"}),
+        (b"a b c\n1 2 3\n4 5 6\n", {"delimiter": " "}),
+        (b"name\nAda Berg\nBo\n", {"delimiter": ","}),
+        ("a,b\n1,2\n".encode("utf-16"), {"encoding": "utf-16"}),
+        ("a,b\nå,2\n".encode("utf-16-le"), {"encoding": "utf-16-le"}),
+        ("\ufeffa,b\n1,2\n".encode(), {"encoding": "utf-8-sig"}),
+        (("名前,都市\n" + "山田太郎,東京\n佐藤花子,大阪\n" * 20).encode("shift-jis"), {"encoding": "shift-jis"}),
+        (b"a,b\n'x,y',2\n'z,y',3\n'q',4\n", {"quote": "'"}),
+        (b'a,b\n"say \\"hi\\" now",2\n', {"escape": "\\"}),
+        (b"1001,ada@example.org,3.5\n1002,bo@example.org,4\n", {"header_line": 0}),
+        (b"Customers of the old shop\n\nid;name;city\n1;a;b\n2;c;d\n", {"header_line": 3, "delimiter": ";"}),
+    ],
+)
+def test_a_dialect_is_guessed(data: bytes, expected: dict[str, object]) -> None:
+    guessed = guess_dialect(data).model_dump()
+    assert {name: guessed[name] for name in expected} == expected
+
+
+def test_escaped_quotes_are_read_as_quotes_and_other_backslashes_stay() -> None:
+    sheet = read(b'a,b\n"say \\"hi\\", now","C:\\dir"\n')
+    assert sheet.frame.row(0)[2:] == ('say "hi", now', "C:\\dir")
+
+
+def test_confidence_tells_a_good_guess_from_a_bad_one() -> None:
+    data = b"a;b;c\n1;2;3\n4;5;6\n"
+    assert confidence(data, guess_dialect(data)) == 1.0
+    assert confidence(data, Dialect(delimiter=",")) <= 0.5

@@ -23,7 +23,7 @@ from datorum.core.formula.values import Value, number_to_text
 Kind = Choice["number", "text", "logical"]
 _NEVER = pl.lit(False)
 _SLIP = 4.440892098500626e-16
-_ROW = "\0row"
+_ROW, _VALUE, _ODD = "\0row", "\0value", "\0odd"
 _PLAIN_NUMBER = r"^[+-]?[0-9]{1,15}(\.[0-9]{0,15})?$"
 
 
@@ -64,11 +64,9 @@ def formula_column(frame: pl.DataFrame, node: Node, scope: Scope) -> FormulaColu
         return _everywhere(frame.height, f"{fault.code} {fault.message}")
     except _NoRule:
         return _interpreted(frame, node, scope)
-    found = frame.select(compiled.value.alias("value"), compiled.odd.fill_null(True).alias("odd"))
-    if found.height != frame.height:
-        found = pl.concat([found] * frame.height) if frame.height else found.clear()
-    odd = found["odd"]
-    values = landed_text(found.select(pl.when(~pl.col("odd")).then(pl.col("value"))).to_series())
+    found = frame.with_columns(compiled.value.alias(_VALUE), compiled.odd.fill_null(True).alias(_ODD))
+    odd = found[_ODD]
+    values = landed_text(found.select(pl.when(~pl.col(_ODD)).then(pl.col(_VALUE)).alias(_VALUE)).to_series())
     faults = pl.repeat(None, frame.height, dtype=pl.String, eager=True)
     if odd.any():
         rest = _interpreted(frame.filter(odd), node, scope)
@@ -150,13 +148,13 @@ def _compile(node: Node) -> _Compiled:
     """The expression of a tree. Raises _NoRule where a part of it has none."""
     match node:
         case Literal(value) if isinstance(value, bool):
-            return _Compiled("logical", pl.lit(value), _NEVER)
+            return _Compiled("logical", _constant(value), _NEVER)
         case Literal(value) if isinstance(value, str):
-            return _Compiled("text", pl.lit(value), _NEVER)
+            return _Compiled("text", _constant(value), _NEVER)
         case Literal(value) if value is not None:
-            return _Compiled("number", pl.lit(float(value)), _NEVER)
+            return _Compiled("number", _constant(float(value)), _NEVER)
         case Column(name):
-            return _Compiled("text", pl.col(name).replace("", None), _NEVER, is_column=True)
+            return _Compiled("text", pl.when(pl.col(name) != "").then(pl.col(name)), _NEVER, is_column=True)
         case Unary(operator, operand):
             number = _number(_compile(operand))
             if operator == "+":
@@ -172,6 +170,11 @@ def _compile(node: Node) -> _Compiled:
         case Call(name, arguments) if name in _RULES:
             return _RULES[name](arguments)
     raise _NoRule
+
+
+def _constant(value: float | str | bool) -> pl.Expr:
+    # A literal of length 1 on the left of a comparison makes Polars 2.1 answer with one row for a column of nulls.
+    return pl.repeat(value, pl.len())
 
 
 def _any(*masks: pl.Expr) -> pl.Expr:
@@ -290,9 +293,9 @@ def _on_number(change: Callable[[pl.Expr], pl.Expr]) -> Callable[[Sequence[Node]
 
 def _if(arguments: Sequence[Node]) -> _Compiled:
     condition = _logical(_compile(arguments[0]))
-    branches = [_compile(one) for one in arguments[1:]] or [_Compiled("logical", pl.lit(True), _NEVER)]
+    branches = [_compile(one) for one in arguments[1:]] or [_Compiled("logical", _constant(True), _NEVER)]
     if len(branches) == 1:
-        branches.append(_Compiled("logical", pl.lit(False), _NEVER))
+        branches.append(_Compiled("logical", _constant(False), _NEVER))
     then, otherwise = branches
     if then.kind != otherwise.kind:
         raise _NoRule

@@ -1,8 +1,8 @@
 """Bytes into sheets and sheets into bytes."""
 
-from datorum.core.table.csv_reader import read_csv
+from datorum.core.table.csv_reader import read_csv, read_delimited
 from datorum.core.table.csv_writer import write_csv
-from datorum.core.table.dialect import Dialect, guess_dialect
+from datorum.core.table.dialect import Dialect, confidence, guess_dialect
 from datorum.core.table.sheet import BEYOND, FLAG, FLAGS, ROW, Limits, Sheet, data_columns
 
 __all__ = [
@@ -13,8 +13,10 @@ __all__ = [
     "Dialect",
     "Limits",
     "Sheet",
+    "confidence",
     "data_columns",
     "guess_dialect",
     "read_csv",
+    "read_delimited",
     "write_csv",
 ]

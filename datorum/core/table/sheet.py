@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import polars as pl
 from pydantic import BaseModel
+
+from datorum.core.errors import UnreadableFile
 
 ROW = "\0row"
 """The column that holds, for each row, the line of the file where it begins. No header can contain a NUL."""
@@ -13,6 +18,8 @@ FLAG = "\0flag"
 """The column that says what is wrong with a row as a whole (a key of ``FLAGS``), else null."""
 BEYOND = "(beyond the header)"
 """The column for cells that stand to the right of the last header."""
+CHUNK_ROWS = 65_536
+"""About how many rows are worked on at a time."""
 
 FLAGS = {
     "short": "has fewer cells than the header",
@@ -20,15 +27,21 @@ FLAGS = {
     "header again": "repeats the header",
     "undecodable": "has bytes that the encoding cannot read",
     "unclosed quote": "opens a quote that is never closed",
+    "unreadable": "is no record of this format; its text stands in the first column",
 }
 
 
 class Limits(BaseModel, frozen=True):
-    """How much of one file is taken in; beyond it, reading says so and stops."""
+    """How much of one file is taken in; beyond it, reading says so and stops.
+
+    ``cell`` in characters; ``unpacked`` in bytes and ``ratio`` (unpacked to packed) for archives and workbooks.
+    """
 
     columns: int = 2000
     cell: int = 10_000_000
     rows: int = 20_000_000
+    unpacked: int = 8_000_000_000
+    ratio: int = 400
 
 
 @dataclass(frozen=True)
@@ -51,6 +64,79 @@ class Sheet:
         return self.frame.height
 
 
+class Part(NamedTuple):
+    """Some rows as a reader gives them: a frame as in ``Sheet``, the blank lines among them, and sentences on them."""
+
+    frame: pl.DataFrame
+    blank_lines: int = 0
+    notes: tuple[str, ...] = ()
+
+
+class Reading:
+    """A sheet while it is read, some rows at a time. Going over it once gives its frames and completes the rest.
+
+    A frame may lack the last headers' columns, or have the column of cells beyond the header, as its rows need;
+    ``aligned`` brings it to the sheet's columns.
+    """
+
+    def __init__(self, headers: tuple[str, ...], notes: tuple[str, ...], parts: Iterator[Part], limits: Limits) -> None:
+        self.headers = headers
+        self.notes = notes
+        self.blank_lines = 0
+        self.rows = 0
+        self.flags: Counter[str] = Counter()
+        self._parts = parts
+        self._limits = limits
+
+    def __iter__(self) -> Iterator[pl.DataFrame]:
+        """The frames in order. Raises UnreadableFile where no row can be had or a limit is passed."""
+        for part in self._parts:
+            self.blank_lines += part.blank_lines
+            self.notes += part.notes
+            for first in range(0, part.frame.height, CHUNK_ROWS):
+                frame = part.frame.slice(first, CHUNK_ROWS)
+                self._count(frame)
+                yield frame
+        if not self.rows:
+            raise UnreadableFile(
+                "The file has a header and no rows.",
+                remedy="Export it again with its rows, or set “header line” to none if this line is a row.",
+            )
+
+    def _count(self, frame: pl.DataFrame) -> None:
+        self.rows += frame.height
+        if self.rows > self._limits.rows:
+            raise UnreadableFile(
+                f"The file has more than {self._limits.rows:,} rows.", remedy="Split it, or raise the limit on rows."
+            )
+        if frame[FLAG].null_count() < frame.height:
+            self.flags.update(flag for flag in frame[FLAG] if flag)
+        beyond = [name for name in data_columns(frame) if name not in self.headers]
+        if beyond:
+            self.headers = (*self.headers, *beyond)
+
+    def collect(self) -> Sheet:
+        """The whole sheet at once."""
+        frames = list(self)
+        return Sheet(
+            pl.concat([self.aligned(frame) for frame in frames]),
+            self.headers,
+            self.notes,
+            self.blank_lines,
+            dict(self.flags),
+        )
+
+    def aligned(self, frame: pl.DataFrame) -> pl.DataFrame:
+        """A frame with all columns of the sheet, in order."""
+        return aligned(frame, self.headers)
+
+
+def aligned(frame: pl.DataFrame, headers: tuple[str, ...] | list[str]) -> pl.DataFrame:
+    """A sheet frame with these columns in this order; those that it lacks are null."""
+    missing = [pl.lit(None, dtype=pl.String).alias(name) for name in headers if name not in frame.columns]
+    return frame.with_columns(missing).select(ROW, FLAG, *headers)
+
+
 def data_columns(frame: pl.DataFrame) -> list[str]:
     """The names of a sheet frame's columns without the reader's own."""
     return [name for name in frame.columns if name not in (ROW, FLAG)]
@@ -58,7 +144,7 @@ def data_columns(frame: pl.DataFrame) -> list[str]:
 
 def distinct_headers(cells: list[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """Names for the columns, no two alike and none empty, and sentences about those that had to be changed."""
-    names: list[str] = []
+    names: dict[str, None] = {}
     notes: list[str] = []
     taken = set(cells)
     for number, cell in enumerate(cells, 1):
@@ -72,5 +158,13 @@ def distinct_headers(cells: list[str]) -> tuple[tuple[str, ...], tuple[str, ...]
                 count += 1
             notes.append(f"The header “{name}” stands twice; the one in column {number} is called “{name} ({count})”.")
             name = f"{name} ({count})"
-        names.append(name)
+        names[name] = None
     return tuple(names), tuple(notes)
+
+
+def too_many_columns(count: int, limits: Limits) -> UnreadableFile:
+    """The error for a sheet wider than the limit."""
+    return UnreadableFile(
+        f"The file has {count:,} columns; {limits.columns:,} is the limit.",
+        remedy="Look whether the right delimiter is set, or export fewer columns.",
+    )

@@ -1,0 +1,76 @@
+"""A file's bytes as blocks of UTF-8 that end at a line end, whatever the file's own encoding."""
+
+from __future__ import annotations
+
+import codecs
+from collections.abc import Callable, Iterator
+from typing import BinaryIO, NamedTuple
+
+BLOCK = 8 * 1024 * 1024
+_Decode = Callable[[bytes, bool], tuple[bytes, bool]]
+
+
+class Block(NamedTuple):
+    """Some whole lines. ``undecodable``: some bytes could not be read, and stand as U+FFFD."""
+
+    text: bytes
+    undecodable: bool
+    last: bool
+
+
+def text_blocks(file: BinaryIO, encoding: str, size: int = BLOCK) -> Iterator[Block]:
+    """Each block ends behind a line end, except the last; a byte order mark is gone."""
+    decode = _utf8() if codecs.lookup(encoding).name in ("utf-8", "utf-8-sig") else _other(encoding)
+    rest, undecodable, first = b"", False, True
+    while True:
+        raw = file.read(size)
+        text, bad = decode(raw, not raw)
+        if first:
+            text = text.removeprefix(codecs.BOM_UTF8)
+            first = not text
+        undecodable = undecodable or bad
+        text = rest + text
+        if not raw:
+            yield Block(text, undecodable, last=True)
+            return
+        cut = text.rfind(b"\n") + 1
+        if not cut:
+            # A file of Macintosh line ends; the last one may be half of a pair.
+            cut = text.rfind(b"\r", 0, len(text) - 1) + 1
+        rest = text[cut:]
+        if cut:
+            yield Block(text[:cut], undecodable, last=False)
+            undecodable = False
+
+
+def _utf8() -> _Decode:
+    held = b""
+
+    def decode(raw: bytes, final: bool) -> tuple[bytes, bool]:
+        nonlocal held
+        raw, held = held + raw, b""
+        if not final:
+            # A character that the block cuts in two waits for the next.
+            for back in range(1, min(4, len(raw) + 1)):
+                if raw[-back] >= 0xC0:
+                    raw, held = raw[:-back], raw[-back:]
+                    break
+                if raw[-back] < 0x80:
+                    break
+        try:
+            raw.decode("utf-8")
+        except UnicodeDecodeError:
+            return raw.decode("utf-8", "replace").encode(), True
+        return raw, False
+
+    return decode
+
+
+def _other(encoding: str) -> _Decode:
+    decoder = codecs.getincrementaldecoder(encoding)("replace")
+
+    def decode(raw: bytes, final: bool) -> tuple[bytes, bool]:
+        text = decoder.decode(raw, final).removeprefix("\ufeff")
+        return text.encode("utf-8", "replace"), "\ufffd" in text
+
+    return decode
