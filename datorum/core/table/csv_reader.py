@@ -32,6 +32,7 @@ from datorum.core.table.sheet import (
 from datorum.core.table.text_blocks import BLOCK, Block, text_blocks
 
 _UNDECODED = "\ufffd"
+_MARK = b"\x01"
 _LINE_END = re.compile(rb"\r\n|\n|\r")
 _Places = npt.NDArray[np.int64]
 _Mask = npt.NDArray[np.bool_]
@@ -185,7 +186,8 @@ class _Reader:
         if held is not None:
             at = _offset_of_line(block, held[0])
             text = block[at:]
-            if not self._open(text) and (last or text.endswith((b"\n", b"\r"))):
+            ended = text.endswith((b"\n", b"\r"))
+            if (last or ended) and not self._open(text if ended else text + b"\n"):
                 blank += not held[1]
                 if held[1]:
                     rows.append((base + held[0] - 1, held[1], ""))
@@ -213,21 +215,11 @@ class _Reader:
         return part, done
 
     def _open(self, record: bytes) -> bool:
-        """Whether a record ends inside quotes, told by the strict reading of RFC 4180."""
-        if not self._dialect.quote:
-            return False
-        try:
-            strict = csv.reader(
-                io.StringIO(record.decode("utf-8", "replace"), newline=""),
-                delimiter=self._dialect.delimiter,
-                quotechar=self._dialect.quote,
-                strict=True,
-            )
-            for _ in strict:
-                pass
-        except csv.Error as error:
-            return "unexpected end of data" in str(error)
-        return False
+        """Whether a record ends inside quotes: it swallows what stands behind it."""
+        last: list[str] = []
+        for _, row, _ in self._records(record + _MARK):
+            last = row
+        return last != [_MARK.decode()]
 
     def _from_rows(self, rows: list[tuple[int, list[str], str]]) -> pl.DataFrame:
         width = len(self._names)

@@ -82,7 +82,7 @@ def guess_dialect(source: bytes | BinaryIO) -> Dialect:
     escape = "\\" if quote and len(re.findall(rf"\\{quote}(?![{re.escape(delimiter)}\r\n])", text)) > 0 else ""
     dialect = Dialect(encoding=encoding, delimiter=delimiter, quote=quote, escape=escape)
     rows = _sample_rows(text, dialect)
-    header_line = _guess_header_line(rows)
+    header_line = header_line_of(rows)
     dialect = dialect.model_copy(update={"header_line": header_line})
     return dialect.model_copy(update={"footer_lines": _guess_footer(file, dialect, rows)})
 
@@ -212,7 +212,7 @@ def _widths(text: str, delimiter: str, quote: str) -> Counter[int]:
     return Counter(len(row) for _, row in _sample_rows(text, dialect) if row)
 
 
-def _guess_header_line(sample: list[tuple[int, list[str]]]) -> int:
+def header_line_of(sample: list[tuple[int, list[str]]]) -> int:
     """The line of the first row that is as wide as most and about as full, or 0 where that row is like all others."""
     rows = [(line, row, sum(bool(cell.strip()) for cell in row)) for line, row in sample]
     rows = [one for one in rows if one[2]][:200]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -144,22 +144,46 @@ def data_columns(frame: pl.DataFrame) -> list[str]:
 
 def distinct_headers(cells: list[str]) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """Names for the columns, no two alike and none empty, and sentences about those that had to be changed."""
-    names: dict[str, None] = {}
+    names = ColumnNames(reserved=set(cells))
     notes: list[str] = []
-    taken = set(cells)
     for number, cell in enumerate(cells, 1):
-        name = cell.replace("\0", "").strip()
-        if not name:
-            name = f"Column {number}"
+        supplied = cell.strip()
+        name = names.add(supplied or f"Column {number}")
+        if not supplied:
             notes.append(f"Column {number} has no header; it is called “{name}”.")
-        if name in names:
-            count = 2
-            while f"{name} ({count})" in names or f"{name} ({count})" in taken:
-                count += 1
-            notes.append(f"The header “{name}” stands twice; the one in column {number} is called “{name} ({count})”.")
-            name = f"{name} ({count})"
-        names[name] = None
+        elif name.startswith(f"{supplied} ("):
+            notes.append(f"The header “{supplied}” stands twice; the one in column {number} is called “{name}”.")
+        elif name != supplied:
+            notes.append(f"The header “{supplied}” of column {number} cannot be a name; it is called “{name}”.")
     return tuple(names), tuple(notes)
+
+
+class ColumnNames:
+    """Names of columns, no two alike, none that a query engine would take for a pattern."""
+
+    def __init__(self, reserved: Collection[str] = ()) -> None:
+        self._names: dict[str, None] = {}
+        self._reserved = reserved
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._names)
+
+    def __len__(self) -> int:
+        return len(self._names)
+
+    def add(self, supplied: str) -> str:
+        """A name for one more column."""
+        name = supplied.replace("\0", "") or "Column"
+        # Polars takes * for all columns, and ^…$ for those that match.
+        if name == "*" or (name.startswith("^") and name.endswith("$")):
+            name = f"({name})"
+        if name in self._names:
+            count = 2
+            while f"{name} ({count})" in self._names or f"{name} ({count})" in self._reserved:
+                count += 1
+            name = f"{name} ({count})"
+        self._names[name] = None
+        return name
 
 
 def too_many_columns(count: int, limits: Limits) -> UnreadableFile:

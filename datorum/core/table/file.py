@@ -1,0 +1,210 @@
+"""A file as it comes: what is in it, however it is packed, and its sheets."""
+
+from __future__ import annotations
+
+import gzip
+import tempfile
+import zipfile
+import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path, PurePosixPath
+from typing import IO
+
+from datorum.core.errors import UnreadableFile
+from datorum.core.table.delimited import DELIMITED
+from datorum.core.table.dialect import Dialect
+from datorum.core.table.formats import Format, SheetRef
+from datorum.core.table.json_reader import JSON, NDJSON
+from datorum.core.table.sheet import Limits, Reading
+from datorum.core.table.workbook import WORKBOOK
+from datorum.core.table.xml_reader import XML
+
+FORMATS: tuple[Format, ...] = (WORKBOOK, NDJSON, JSON, XML, DELIMITED)
+"""Every format, the pickiest first: delimited text is what is nothing else."""
+
+_HEAD = 64 * 1024
+_BETWEEN = " › "
+_SHEETS_INSIDE = (
+    ".csv", ".tsv", ".tab", ".txt", ".xlsx", ".xlsm", ".xlsb", ".xls", ".ods", ".json", ".ndjson", ".jsonl", ".xml",
+    ".rss", ".atom",
+)  # fmt: skip
+
+
+@dataclass
+class OpenedFile:
+    """A file with the sheets it offers. ``attachments`` are what else an archive holds: pictures, say."""
+
+    sheets: tuple[SheetRef, ...]
+    attachments: tuple[str, ...]
+    _places: dict[str, tuple[str, str]]
+    _archive: _Archive
+    _limits: Limits
+    _formats: dict[str, tuple[Path, Format]] = field(default_factory=dict)
+
+    def guess(self, sheet: str = "") -> Dialect:
+        """How a sheet, or the likeliest one, is to be read. Raises UnreadableFile."""
+        name = sheet or self._likeliest()
+        member, inside = self._place(name)
+        path, kind = self._open(member)
+        found = kind.guess(path, inside)
+        return found.model_copy(update={"sheet": self._named(member, found.sheet)})
+
+    def read(self, dialect: Dialect) -> Reading:
+        """A sheet, some rows at a time. Raises UnreadableFile."""
+        member, inside = self._place(dialect.sheet)
+        path, kind = self._open(member)
+        if dialect.format != kind.name:
+            raise UnreadableFile(
+                f"The file is not of the format {dialect.format}.", remedy="Have its dialect guessed anew."
+            )
+        return kind.read(path, dialect.model_copy(update={"sheet": inside}), self._limits)
+
+    def confidence(self, dialect: Dialect) -> float:
+        """How well a dialect fits, 0 to 1."""
+        member, inside = self._place(dialect.sheet)
+        path, kind = self._open(member)
+        return kind.confidence(path, dialect.model_copy(update={"sheet": inside}))
+
+    def _likeliest(self) -> str:
+        return max(self.sheets, key=lambda ref: (not ref.note, ref.rows or 0)).name if self._archive.packed else ""
+
+    def _place(self, name: str) -> tuple[str, str]:
+        if name in self._places:
+            return self._places[name]
+        if not name or len(self._archive.members) == 1:
+            return self._archive.members[0], name
+        raise UnreadableFile(f"The file has no sheet “{name}”.", remedy="Choose one of those it has.")
+
+    def _named(self, member: str, inside: str) -> str:
+        return next((name for name, place in self._places.items() if place == (member, inside)), inside)
+
+    def _open(self, member: str) -> tuple[Path, Format]:
+        if member not in self._formats:
+            path = self._archive.path(member)
+            self._formats[member] = path, _format_of(path, member)
+        return self._formats[member]
+
+
+@contextmanager
+def open_file(path: Path, filename: str, limits: Limits | None = None) -> Iterator[OpenedFile]:
+    """A file on disk, unpacked where it is packed, for as long as the context lasts. Raises UnreadableFile."""
+    limits = limits or Limits()
+    with tempfile.TemporaryDirectory(prefix="datorum-") as scratch:
+        archive = _Archive(path, filename, Path(scratch), limits)
+        places: dict[str, tuple[str, str]] = {}
+        sheets: list[SheetRef] = []
+        opened: dict[str, tuple[Path, Format]] = {}
+        problems: list[UnreadableFile] = []
+        for member in archive.members:
+            try:
+                inner = archive.path(member)
+                kind = _format_of(inner, member)
+                found = kind.sheets(inner, limits)
+            except UnreadableFile as error:
+                problems.append(error)
+                continue
+            opened[member] = inner, kind
+            for ref in found:
+                parts = (member, ref.name) if archive.packed else (ref.name,)
+                name = _BETWEEN.join(part for part in parts if part)
+                places[name] = (member, ref.name)
+                sheets.append(ref.model_copy(update={"name": name}))
+        if not sheets:
+            raise problems[0]
+        yield OpenedFile(tuple(sheets), archive.attachments, places, archive, limits, opened)
+
+
+def _format_of(path: Path, filename: str) -> Format:
+    with path.open("rb") as file:
+        head = file.read(_HEAD)
+    if not head.strip():
+        raise UnreadableFile("The file is empty.", remedy="Export it again, and look whether the export has any rows.")
+    return next(kind for kind in FORMATS if kind.knows(head, filename))
+
+
+class _Archive:
+    """The files inside a file: itself where it is not packed."""
+
+    def __init__(self, path: Path, filename: str, scratch: Path, limits: Limits) -> None:
+        self._scratch = scratch
+        self._limits = limits
+        self._paths: dict[str, Path] = {}
+        self.attachments: tuple[str, ...] = ()
+        self.packed = False
+        with path.open("rb") as file:
+            head = file.read(_HEAD)
+        if head.startswith(b"\x1f\x8b"):
+            path, filename = self._gunzip(path), filename.removesuffix(".gz")
+            with path.open("rb") as file:
+                head = file.read(_HEAD)
+        self._zip: Path | None = None
+        if head.startswith(b"PK\x03\x04") and not WORKBOOK.knows(head, filename):
+            self._zip = path
+            self.packed = True
+            self.members = self._list(path)
+        else:
+            self.members = [filename]
+            self._paths[filename] = path
+
+    def path(self, member: str) -> Path:
+        """Where a member lies on disk; it is unpacked when it is first asked for."""
+        if member not in self._paths:
+            assert self._zip is not None
+            target = self._scratch / f"{len(self._paths)}{PurePosixPath(member).suffix.lower()}"
+            with self._opened(self._zip) as archive, archive.open(member) as source:
+                self._copy(source, target, archive.getinfo(member).compress_size)
+            self._paths[member] = target
+        return self._paths[member]
+
+    def _gunzip(self, path: Path) -> Path:
+        target = self._scratch / "unpacked"
+        with gzip.open(path) as source:
+            self._copy(source, target, path.stat().st_size)
+        return target
+
+    def _copy(self, source: IO[bytes] | gzip.GzipFile, target: Path, packed: int) -> None:
+        """Unpack within the limits. Raises UnreadableFile beyond them, or where the archive is damaged."""
+        most = min(self._limits.unpacked, self._limits.ratio * max(packed, 10_000))
+        done = 0
+        try:
+            with target.open("wb") as out:
+                while block := source.read(1024 * 1024):
+                    done += len(block)
+                    if done > most:
+                        raise UnreadableFile(
+                            f"The archive unpacks to more than {most:,} bytes.",
+                            remedy="Unpack it and choose the sheet itself, or raise the limits on archives.",
+                        )
+                    out.write(block)
+        except (OSError, EOFError, zlib.error, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
+            raise UnreadableFile(
+                "The archive is damaged, or protected by a password.", remedy="Pack it again without a password."
+            ) from error
+
+    @contextmanager
+    def _opened(self, path: Path) -> Iterator[zipfile.ZipFile]:
+        try:
+            archive = zipfile.ZipFile(path)
+        except (zipfile.BadZipFile, OSError, ValueError) as error:
+            raise UnreadableFile("The archive is damaged.", remedy="Pack it again.") from error
+        with archive:
+            yield archive
+
+    def _list(self, path: Path) -> list[str]:
+        """The members that may be sheets. Raises UnreadableFile where there is none."""
+        with self._opened(path) as archive:
+            names = [entry.filename for entry in archive.infolist() if not entry.is_dir()]
+        if len(names) > 10_000:
+            raise UnreadableFile(
+                f"The archive holds {len(names):,} files.", remedy="Pack fewer files into one archive."
+            )
+        visible = [name for name in names if not name.startswith("__MACOSX/") and PurePosixPath(name).name[:1] != "."]
+        sheets = [name for name in visible if name.lower().endswith(_SHEETS_INSIDE)]
+        if not sheets:
+            raise UnreadableFile(
+                "The archive holds no sheet.", remedy="Pack the CSV, workbook, JSON or XML file into it as well."
+            )
+        self.attachments = tuple(name for name in visible if name not in sheets)
+        return sheets
