@@ -7,6 +7,7 @@ import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from tempfile import NamedTemporaryFile
 
 from datorum.settings import settings
 from datorum.stations import read, sites
@@ -46,5 +47,7 @@ def surroundings() -> Iterator[tuple[StandIn, CustomersDemo]]:
 def new_import(site: StandIn, data: bytes) -> int:
     """The number of an import of the demo sheet, mapped as suggested."""
     connected = asyncio.run(sites.connect_site("bench", "stand-in", site.description_url, TOKEN))
-    with session() as store:
-        return read.start_import(store, "bench", connected.id, "customers", "customers.csv", data).id
+    with NamedTemporaryFile(suffix=".csv") as file, session() as store:
+        file.write(data)
+        file.flush()
+        return read.start_import(store, "bench", connected.id, "customers", "customers.csv", Path(file.name)).id

@@ -28,7 +28,7 @@ class Settings(BaseSettings):
     secret_key: str | None = None
     secure_cookies: bool = False
     allow_private_sites: bool = False
-    upload_bytes: int = Field(512 * 1024 * 1024, description="The largest file that is taken in.")
+    upload_bytes: int = Field(4 * 1024**3, description="The largest file that is taken in.")
     limits: Limits = Limits()
     concurrency: int = Field(24, description="The most requests that are under way to one site at a time.")
     stalled_after: float = Field(

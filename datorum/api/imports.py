@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import datetime as dt
+import shutil
+from pathlib import Path
+from tempfile import NamedTemporaryFile
 from typing import Annotated
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
@@ -12,7 +15,6 @@ from datorum.api.access import Editor, Store, Viewer
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, FindingGroup, Mapping, Policy
 from datorum.core.table import Dialect
-from datorum.settings import settings
 from datorum.stations import check as checking
 from datorum.stations import imports, ledger, read
 from datorum.stations import map as mapping_station
@@ -112,8 +114,10 @@ def start_import(
     record_type: Annotated[str, Form()],
 ) -> Overview:
     """Read a file and suggest a mapping onto a record type of a site."""
-    data = file.file.read(settings().upload_bytes + 1)
-    item = read.start_import(store, by, site_id, record_type, file.filename or "", data)
+    with NamedTemporaryFile(prefix="datorum-") as kept:
+        shutil.copyfileobj(file.file, kept)
+        kept.flush()
+        item = read.start_import(store, by, site_id, record_type, file.filename or "", Path(kept.name))
     return overview(store, item.id)
 
 

@@ -14,6 +14,7 @@ from datorum.core.errors import DatorumError
 
 _COMMANDS = {
     "read": "datorum.cli.read:read",
+    "suggest": "datorum.cli.suggest:suggest",
     "formula": "datorum.cli.formula:formula",
     "import": "datorum.cli.stations:new_import",
     "check": "datorum.cli.stations:check",

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import asyncio
-import json
 import sys
 import time
 from collections.abc import Awaitable, Callable
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import polars as pl
 import typer
@@ -18,19 +17,19 @@ from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 from sqlalchemy import select
 
 from datorum.cli.database import connected
-from datorum.cli.read import load
+from datorum.cli.suggest import json_file
 from datorum.core.check import check as check_rows
 from datorum.core.check import group_findings
-from datorum.core.errors import InvalidMapping, NotFound, NotReady
+from datorum.core.errors import NotFound, NotReady
 from datorum.core.model import FindingGroup, Mapping
-from datorum.sites import describe
+from datorum.sites import record_type_of
 from datorum.stations import check as checking
 from datorum.stations import imports, read
 from datorum.stations import map as mapping_station
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
 from datorum.stations import verify as verifying
-from datorum.stations.files import read_file
+from datorum.stations.files import opened
 from datorum.stations.overview import Overview, overview
 from datorum.store.database import session
 from datorum.store.models import Site
@@ -52,7 +51,7 @@ class Checked(BaseModel):
 
 
 def new_import(
-    file: Annotated[Path, typer.Argument(help="A CSV file.")],
+    file: Annotated[Path, typer.Argument(help="A file: CSV, workbook, JSON, XML, feed or archive.")],
     site: Annotated[str, typer.Option(help="The name of a connected site.")],
     record_type: Annotated[str, typer.Option("--type", help="What the rows become, such as customers.")],
     mapping: Annotated[Path | None, typer.Option(help="A mapping as JSON; else one is suggested.")] = None,
@@ -62,7 +61,7 @@ def new_import(
         found = store.scalar(select(Site).where(Site.name == site))
         if found is None:
             raise NotFound(f"There is no site called {site}.", remedy="Connect it with `datorum site`.")
-        made = read.start_import(store, _BY, found.id, record_type, file.name, load(file))
+        made = read.start_import(store, _BY, found.id, record_type, file.name, file)
         if mapping:
             mapping_station.save_mapping(store, _BY, made.id, 1, _mapping(mapping))
         print(made.id)
@@ -166,8 +165,9 @@ def _check_import(import_id: int, held: Path | None) -> Checked:
 
 
 def _check_file(file: Path, schema: Path, record_type: str, mapping: Path, held: Path | None) -> Checked:
-    kind = describe(_json(schema)).collection(record_type).record_type
-    _, sheet = read_file(file.name, load(file))
+    kind = record_type_of(json_file(schema), record_type)
+    with opened(file, file.name) as found:
+        sheet = found.read(found.guess()).collect()
     began = time.perf_counter()
     checked = check_rows(sheet.frame, kind, _mapping(mapping), checking.today())
     seconds = time.perf_counter() - began
@@ -188,15 +188,8 @@ def _check_file(file: Path, schema: Path, record_type: str, mapping: Path, held:
     )
 
 
-def _json(path: Path) -> Any:
-    try:
-        return json.loads(load(path))
-    except ValueError as error:
-        raise InvalidMapping(f"{path} is no JSON: {error}.") from error
-
-
 def _mapping(path: Path) -> Mapping:
-    return Mapping.model_validate(_json(path))
+    return Mapping.model_validate(json_file(path))
 
 
 def _overview(import_id: int) -> Overview:

@@ -1,17 +1,30 @@
-"""A file's bytes into a sheet, before anything is kept."""
+"""A file on disk, opened within the limits that are set, before anything is kept."""
 
 from __future__ import annotations
 
-from datorum.core.errors import DatorumError, Place
-from datorum.core.table import Dialect, Sheet, guess_dialect, read_csv
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from datorum.core.errors import DatorumError, Place, UnreadableFile
+from datorum.core.table import OpenedFile, open_file
 from datorum.settings import settings
 
 
-def read_file(filename: str, data: bytes, dialect: Dialect | None = None) -> tuple[Dialect, Sheet]:
-    """Bytes into a sheet, its dialect guessed where none is given. Raises UnreadableFile that names the file."""
+@contextmanager
+def opened(path: Path, filename: str) -> Iterator[OpenedFile]:
+    """The file for as long as the context lasts; any error in it names the file. Raises UnreadableFile."""
     try:
-        dialect = dialect or guess_dialect(data)
-        return dialect, read_csv(data, dialect, settings().limits)
+        size = path.stat().st_size
+        if size > settings().upload_bytes:
+            raise UnreadableFile(
+                f"The file has {size:,} bytes; {settings().upload_bytes:,} is the limit.",
+                remedy="Split it, or raise DATORUM_UPLOAD_BYTES.",
+            )
+        with open_file(path, filename, settings().limits) as file:
+            yield file
     except DatorumError as error:
         error.place = Place(**{**error.place.model_dump(), "file": filename})
         raise
+    except OSError as error:
+        raise UnreadableFile(f"{path}: {error.strerror}.", remedy="Look whether the path is right.") from error

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import polars as pl
 from pydantic import BaseModel
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.model import FieldMapping, FieldType, Mapping
 from datorum.core.steps.landing import land
-from datorum.core.suggest import Candidate, candidates, feed, suggest_table
+from datorum.core.suggest import Candidate, Chosen, candidates, feed, suggest_table
 from datorum.core.table import ROW
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import landed_field
@@ -18,6 +19,7 @@ from datorum.store.people import record
 from datorum.store.sheets import load_profiles
 
 _MOST_VALUES = 500
+_IMPORTS_REMEMBERED = 50
 
 
 class StepView(BaseModel):
@@ -128,9 +130,30 @@ def suggested_feed(store: Session, now: Opened, path: str, columns: tuple[str, .
     missing = [name for name in columns if name not in profiles]
     if missing:
         raise InvalidMapping(f"The sheet has no column “{missing[0]}”.", place=Place(column=missing[0], field=path))
-    known = [one for one in candidates(field, profiles, limit=len(profiles) + 1) if one.columns == columns]
+    scored = candidates(field, profiles, len(profiles) + 1, now.item.record_type, chosen_before(store, now.item))
+    known = [one for one in scored if one.columns == columns]
     chosen = known[0] if known else Candidate(columns=columns, score=0.0, reasons=("chosen by hand",))
     return feed(field, chosen, now.frame, profiles)
+
+
+def chosen_before(store: Session, item: models.Import) -> Chosen:
+    """Which field each header fed in the team's latest imports of the same kind of record, by the header in lower
+    case. A header that fed different fields counts for the latest one."""
+    latest = (
+        select(models.MappingVersion.body)
+        .join(models.Import, models.Import.id == models.MappingVersion.import_id)
+        .where(models.Import.record_type == item.record_type, models.Import.id != item.id)
+        .where(models.MappingVersion.version > 1)
+        .distinct(models.MappingVersion.import_id)
+        .order_by(models.MappingVersion.import_id.desc(), models.MappingVersion.version.desc())
+        .limit(_IMPORTS_REMEMBERED)
+    )
+    chosen: dict[tuple[str, ...], str] = {}
+    for body in store.scalars(latest):
+        for path, fed in Mapping.model_validate(body).fields.items():
+            if fed.columns:
+                chosen.setdefault(tuple(column.strip().lower() for column in fed.columns), path)
+    return chosen
 
 
 def inspect_field(store: Session, now: Opened, path: str, mapping: FieldMapping, row: int | None) -> FieldView:
@@ -145,7 +168,9 @@ def inspect_field(store: Session, now: Opened, path: str, mapping: FieldMapping,
     pairs = mapping.value_table.pairs if mapping.value_table else {}
     bars, told = _bars(field.type, landed.values)
     return FieldView(
-        candidates=candidates(field, load_profiles(store, now.sheet.id), limit=5),
+        candidates=candidates(
+            field, load_profiles(store, now.sheet.id), 5, now.item.record_type, chosen_before(store, now.item)
+        ),
         steps=_step_views(one, mapping),
         accepted=list(field.enum) or (["true", "false"] if field.type is FieldType.BOOLEAN else []),
         values=[

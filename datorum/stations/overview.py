@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from datorum.core.model import Policy
+from datorum.core.table import SheetRef
 from datorum.stations.check import latest_check
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.map import missing_columns, unplaced_columns
@@ -29,6 +30,9 @@ class SheetState(BaseModel):
     notes: list[str]
     flags: dict[str, int]
     blank_lines: int
+    offered: list[SheetRef]
+    attachments: list[str]
+    confidence: float
 
 
 class MapState(BaseModel):
@@ -146,6 +150,9 @@ def _sheet(sheet: models.StoredSheet) -> SheetState:
         notes=sheet.notes,
         flags=sheet.flags,
         blank_lines=sheet.blank_lines,
+        offered=[SheetRef.model_validate(ref) for ref in sheet.offered],
+        attachments=sheet.attachments,
+        confidence=sheet.confidence,
     )
 
 

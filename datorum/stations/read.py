@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from pathlib import PurePath
+from pathlib import Path, PurePath
 from typing import NamedTuple
 
 import polars as pl
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import UnreadableFile
 from datorum.core.model import Policy
 from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
-from datorum.settings import settings
-from datorum.stations.files import read_file
+from datorum.stations.files import opened
 from datorum.stations.imports import get_import
+from datorum.stations.map import chosen_before
 from datorum.stations.sites import description_of, get_site
 from datorum.store import models
 from datorum.store.people import record
-from datorum.store.sheets import keep_original, keep_sheet, latest_sheet, load_frame, load_profiles, original_bytes
+from datorum.store.sheets import keep_original, keep_sheet, latest_sheet, load_frame, load_profiles, original_path
 
 
 class SheetRow(NamedTuple):
@@ -29,43 +28,44 @@ class SheetRow(NamedTuple):
     cells: list[str | None]
 
 
-def start_import(store: Session, by: str, site_id: int, record_type: str, filename: str, data: bytes) -> models.Import:
+def start_import(store: Session, by: str, site_id: int, record_type: str, filename: str, path: Path) -> models.Import:
     """Read a file, keep it, and suggest a mapping onto a record type of a site."""
     site = get_site(store, site_id)
     kind = description_of(site).collection(record_type).record_type
     filename = PurePath(filename.replace("\\", "/")).name[:200] or "sheet.csv"
-    if len(data) > settings().upload_bytes:
-        raise UnreadableFile(
-            f"The file has {len(data):,} bytes; {settings().upload_bytes:,} is the limit.",
-            remedy="Split it, or raise DATORUM_UPLOAD_BYTES.",
+    with opened(path, filename) as file:
+        item = models.Import(
+            name=kind.title,
+            site_id=site_id,
+            record_type=record_type,
+            policy=Policy().model_dump(),
+            created_by=by,
         )
-    dialect, sheet = read_file(filename, data)
-    item = models.Import(
-        name=kind.title,
-        site_id=site_id,
-        record_type=record_type,
-        policy=Policy().model_dump(),
-        created_by=by,
-    )
-    store.add(item)
-    store.flush()
-    stored = keep_sheet(store, keep_original(store, item.id, filename, data), dialect, sheet)
-    mapping = suggest(kind, sheet.frame, load_profiles(store, stored.id))
+        store.add(item)
+        store.flush()
+        original = keep_original(store, item.id, filename, path)
+        stored, first = keep_sheet(store, original, file, file.guess())
+    mapping = suggest(kind, first, load_profiles(store, stored.id), chosen_before(store, item))
     store.add(models.MappingVersion(import_id=item.id, version=1, body=mapping.model_dump(mode="json"), created_by=by))
-    record(store, by, "file read", f"import {item.id}", file=filename, rows=sheet.height)
+    record(store, by, "file read", f"import {item.id}", file=filename, rows=stored.rows)
     store.flush()
     store.refresh(item)
     return item
 
 
 def read_again(store: Session, by: str, import_id: int, dialect: Dialect) -> models.StoredSheet:
-    """Read the import's file in another dialect. The mapping stays; columns that are gone feed nothing."""
+    """Read the import's file in another dialect. The mapping stays; columns that are gone feed nothing.
+
+    A dialect that only names another sheet of the file has the rest guessed.
+    """
     get_import(store, import_id)
     before = latest_sheet(store, import_id)
-    if before.dialect == dialect.model_dump():
+    if Dialect.model_validate(before.dialect) == dialect:
         return before
-    _, sheet = read_file(before.original.filename, original_bytes(store, before.original_id), dialect)
-    stored = keep_sheet(store, before.original, dialect, sheet)
+    with original_path(store, before.original) as path, opened(path, before.original.filename) as file:
+        if dialect.sheet != before.dialect.get("sheet", ""):
+            dialect = file.guess(dialect.sheet)
+        stored, _ = keep_sheet(store, before.original, file, dialect)
     record(store, by, "read again", f"import {import_id}", dialect=dialect.model_dump())
     return stored
 

@@ -111,7 +111,15 @@ class Original(Base):
     filename: Mapped[str]
     sha256: Mapped[str]
     size: Mapped[int] = mapped_column(BigInteger)
-    data: Mapped[bytes] = mapped_column(deferred=True)
+
+
+class OriginalPart(Base):
+    """Some bytes of an original, in order."""
+
+    __tablename__ = "original_part"
+    original_id: Mapped[int] = mapped_column(ForeignKey("original.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    data: Mapped[bytes]
 
 
 class StoredSheet(Base):
@@ -128,6 +136,9 @@ class StoredSheet(Base):
     rows: Mapped[int]
     blank_lines: Mapped[int]
     profiles: Mapped[list[Any]] = mapped_column(deferred=True)
+    offered: Mapped[list[Any]] = mapped_column(default=list)
+    attachments: Mapped[list[Any]] = mapped_column(default=list)
+    confidence: Mapped[float] = mapped_column(default=1.0)
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     original: Mapped[Original] = relationship(lazy="joined")
 

@@ -4,57 +4,96 @@ from __future__ import annotations
 
 import hashlib
 import io
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from functools import lru_cache
+from pathlib import Path
 
 import polars as pl
-from sqlalchemy import select
-from sqlalchemy.orm import Session, undefer
+from sqlalchemy import insert, select
+from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound
-from datorum.core.profile import ColumnProfile, profile
-from datorum.core.table import Dialect, Sheet
+from datorum.core.profile import ColumnProfile, Profiler
+from datorum.core.table import Dialect, OpenedFile, aligned
 from datorum.store.database import session
-from datorum.store.models import Chunk, Original, StoredSheet
+from datorum.store.models import Chunk, Original, OriginalPart, StoredSheet
 
-CHUNK_ROWS = 65_536
+_PART = 4 * 1024 * 1024
 
 
-def keep_original(store: Session, import_id: int, filename: str, data: bytes) -> Original:
-    """Keep a file's bytes as they came."""
-    original = Original(
-        import_id=import_id,
-        filename=filename,
-        data=data,
-        size=len(data),
-        sha256=hashlib.sha256(data).hexdigest(),
-    )
+def keep_original(store: Session, import_id: int, filename: str, path: Path) -> Original:
+    """Keep a file's bytes as they came, a part at a time."""
+    original = Original(import_id=import_id, filename=filename, size=0, sha256="")
     store.add(original)
+    store.flush()
+    digest = hashlib.sha256()
+    with path.open("rb") as file:
+        for number, data in enumerate(iter(lambda: file.read(_PART), b"")):
+            digest.update(data)
+            original.size += len(data)
+            store.execute(insert(OriginalPart).values(original_id=original.id, number=number, data=data))
+    original.sha256 = digest.hexdigest()
     store.flush()
     return original
 
 
-def keep_sheet(store: Session, original: Original, dialect: Dialect, sheet: Sheet) -> StoredSheet:
-    """Keep one reading of an original, with the profile of its columns."""
+@contextmanager
+def original_path(store: Session, original: Original) -> Iterator[Path]:
+    """The file as it came, on disk for as long as the context lasts."""
+    parts = select(OriginalPart.data).where(OriginalPart.original_id == original.id).order_by(OriginalPart.number)
+    with tempfile.NamedTemporaryFile(prefix="datorum-") as file:
+        for data in store.scalars(parts.execution_options(yield_per=1)):
+            file.write(data)
+        file.flush()
+        yield Path(file.name)
+
+
+def keep_sheet(
+    store: Session, original: Original, opened: OpenedFile, dialect: Dialect
+) -> tuple[StoredSheet, pl.DataFrame]:
+    """Read a sheet and keep it, with the profile of its columns; its first rows are given back as well."""
+    reading = opened.read(dialect)
     stored = StoredSheet(
         import_id=original.import_id,
         original_id=original.id,
         dialect=dialect.model_dump(),
-        headers=list(sheet.headers),
-        notes=list(sheet.notes),
-        flags=sheet.flags,
-        rows=sheet.height,
-        blank_lines=sheet.blank_lines,
-        profiles=[column.model_dump(mode="json") for column in profile(sheet.frame).values()],
+        headers=[],
+        notes=[],
+        flags={},
+        rows=0,
+        blank_lines=0,
+        profiles=[],
+        offered=[ref.model_dump() for ref in opened.sheets],
+        attachments=list(opened.attachments),
+        confidence=opened.confidence(dialect),
     )
     store.add(stored)
     store.flush()
-    for number, first in enumerate(range(0, sheet.height, CHUNK_ROWS)):
-        part = sheet.frame.slice(first, CHUNK_ROWS)
-        out = io.BytesIO()
-        part.write_parquet(out, compression="zstd")
-        store.add(Chunk(sheet_id=stored.id, number=number, first=first, rows=part.height, parquet=out.getvalue()))
+    profiler = Profiler()
+    first = None
+    for number, frame in enumerate(reading):
+        first = frame if first is None else first
+        profiler.add(frame)
+        _keep_chunk(store, stored.id, number, reading.rows - frame.height, frame)
+    stored.headers = list(reading.headers)
+    stored.notes = list(reading.notes)
+    stored.flags = dict(reading.flags)
+    stored.rows = reading.rows
+    stored.blank_lines = reading.blank_lines
+    stored.profiles = [column.model_dump(mode="json") for column in profiler.finish(reading.headers).values()]
     store.flush()
-    return stored
+    assert first is not None
+    return stored, reading.aligned(first)
+
+
+def _keep_chunk(store: Session, sheet_id: int, number: int, first: int, frame: pl.DataFrame) -> None:
+    out = io.BytesIO()
+    frame.write_parquet(out, compression="zstd", compression_level=1, statistics=False)
+    store.execute(
+        insert(Chunk).values(sheet_id=sheet_id, number=number, first=first, rows=frame.height, parquet=out.getvalue())
+    )
 
 
 def latest_sheet(store: Session, import_id: int) -> StoredSheet:
@@ -67,20 +106,13 @@ def latest_sheet(store: Session, import_id: int) -> StoredSheet:
     return found
 
 
-def original_bytes(store: Session, original_id: int) -> bytes:
-    """The file as it came."""
-    original = store.get(Original, original_id, options=[undefer(Original.data)])
-    if original is None:
-        raise NotFound("The original file is gone.")
-    return original.data
-
-
 @lru_cache(maxsize=8)
 def load_frame(sheet_id: int) -> pl.DataFrame:
     """All rows of a kept sheet. Sheets never change, so frames stay in memory for the next question."""
     with session() as current:
+        headers = current.scalars(select(StoredSheet.headers).where(StoredSheet.id == sheet_id)).one()
         parts = current.scalars(select(Chunk.parquet).where(Chunk.sheet_id == sheet_id).order_by(Chunk.number))
-        return pl.concat([pl.read_parquet(io.BytesIO(part)) for part in parts])
+        return pl.concat([aligned(pl.read_parquet(io.BytesIO(part)), headers) for part in parts])
 
 
 def load_profiles(store: Session, sheet_id: int) -> dict[str, ColumnProfile]:

@@ -54,17 +54,16 @@ def test_names_that_say_the_same(header: str, path: str, at_least: float) -> Non
 
 @pytest.mark.parametrize(("header", "path"), [("Last Seen", "joined_at"), ("Old Theme", "plan"), ("Notes", "name")])
 def test_names_that_do_not(header: str, path: str) -> None:
-    assert name_score(header, Field(path=path, title=path)) < 0.72
+    assert name_score(header, Field(path=path, title=path)) < 0.62
 
 
 def test_values_that_do_not_fit_the_type_speak_against_a_name() -> None:
     data = b"Joined,Newsletter\nyesterday,maybe\nlong ago,often\n"
     profiles = profile(read_csv(data, guess_dialect(data)).frame)
     joined = Field(path="joined", title="Joined", type=FieldType.DATE)
-    assert all(candidate.score < 0.72 for candidate in candidates(joined, profiles))
+    assert all(candidate.score < 0.62 for candidate in candidates(joined, profiles))
 
 
 def test_pairs_are_set_by_spelling_and_known_names_and_left_open_in_doubt() -> None:
-    known = {"norway": "NO", "norge": "NO", "germany": "DE", "ireland": "IE", "iceland": "IS"}
-    table = suggest_pairs(["NORWAY", "Norge", "Germny", "Iceland", "Bonsai"], ("NO", "DE", "IE"), known)
+    table = suggest_pairs(["NORWAY", "Norge", "Germny", "Iceland", "Bonsai"], ("NO", "DE", "IE"), {"country"})
     assert table.pairs == {"NORWAY": "NO", "Norge": "NO", "Germny": "DE"}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 
 import pytest
 
@@ -60,12 +61,14 @@ def connected(database: None, site: StandIn) -> int:
 
 
 @pytest.fixture
-def begin(connected: int) -> Callable[[bytes], Journey]:
+def begin(connected: int, tmp_path: Path) -> Callable[[bytes], Journey]:
     """Read a file's bytes into a new import."""
 
     def read_in(data: bytes) -> Journey:
+        path = tmp_path / "customers.csv"
+        path.write_bytes(data)
         with session() as store:
-            return Journey(read.start_import(store, "ada", connected, "customers", "customers.csv", data).id)
+            return Journey(read.start_import(store, "ada", connected, "customers", "customers.csv", path).id)
 
     return read_in
 

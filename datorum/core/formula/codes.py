@@ -37,7 +37,7 @@ def plain_word(text: str) -> str:
 
 def country_code(text: str) -> str | None:
     """ISO 3166-1 alpha-2 for a code of two, three letters or three figures, or a name; None for anything else."""
-    return _countries().get(plain_word(text))
+    return country_names().get(plain_word(text))
 
 
 def language_code(text: str) -> str | None:
@@ -69,7 +69,8 @@ def country_codes() -> frozenset[str]:
 
 
 @lru_cache(maxsize=1)
-def _countries() -> dict[str, str]:
+def country_names() -> dict[str, str]:
+    """Every name and code of a country, as ``plain_word`` writes it, with its alpha-2 code."""
     named: dict[str, str] = {}
     for locale in _LOCALES:
         for code, name in Locale(locale).territories.items():

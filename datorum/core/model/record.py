@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Any
 
 from pydantic import BaseModel
 
@@ -16,6 +17,7 @@ class FieldType(StrEnum):
     BOOLEAN = "yes or no"
     DATE = "date"
     DATE_TIME = "date and time"
+    LIST = "list"
 
 
 class Field(BaseModel, frozen=True):
@@ -40,6 +42,21 @@ class Field(BaseModel, frozen=True):
     pattern: str | None = None
     minimum: float | None = None
     maximum: float | None = None
+    above: float | None = None
+    """``exclusiveMinimum``."""
+    below: float | None = None
+    """``exclusiveMaximum``."""
+    multiple_of: float | None = None
+    min_items: int | None = None
+    max_items: int | None = None
+    unique_items: bool = False
+    items: Field | None = None
+    """What each item of a list is held to."""
+    rest: dict[str, Any] | None = None
+    """Keywords of the field's schema that the attributes above do not express (``anyOf``, ``not``, …), references
+    resolved."""
+    many: str | None = None
+    """The path of the list of objects that the field stands in: an order's ``lines``."""
 
 
 class RecordType(BaseModel, frozen=True):
@@ -48,6 +65,13 @@ class RecordType(BaseModel, frozen=True):
     name: str
     title: str
     fields: tuple[Field, ...]
+    rest: dict[str, Any] | None = None
+    """Keywords that hold a record as a whole (``if``, ``dependentRequired``, …), references resolved."""
+
+    @property
+    def lists(self) -> frozenset[str]:
+        """The paths of the lists of objects that fields stand in."""
+        return frozenset(field.many for field in self.fields if field.many)
 
     @property
     def writable(self) -> tuple[Field, ...]:

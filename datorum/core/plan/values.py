@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import json
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
@@ -21,6 +22,9 @@ def to_json(field: Field, text: str | None) -> Any:
             return int(number) if number == number.to_integral_value() and "." not in text else float(text)
         case FieldType.BOOLEAN:
             return text == "true"
+        case FieldType.LIST:
+            items = json.loads(text)
+            return [to_json(field.items, str(item)) for item in items] if field.items else items
     return text
 
 
@@ -40,6 +44,8 @@ def same(field: Field, left: Any, right: Any) -> bool:
             return bool(_instant(left) == _instant(right))
         case FieldType.BOOLEAN:
             return left is right
+        case FieldType.LIST:
+            return bool(left == right)
     return str(left) == str(right)
 
 
@@ -47,18 +53,25 @@ def at(body: dict[str, Any], path: str) -> Any:
     """The value at a dotted path, None where there is none."""
     value: Any = body
     for part in path.split("."):
+        if isinstance(value, list):
+            value = value[0] if value else None
         value = value.get(part) if isinstance(value, dict) else None
     return value
 
 
-def nest(values: dict[str, Any]) -> dict[str, Any]:
-    """Dotted paths into objects: ``{"address.city": "Bergen"}`` → ``{"address": {"city": "Bergen"}}``."""
+def nest(values: dict[str, Any], lists: frozenset[str] = frozenset()) -> dict[str, Any]:
+    """Dotted paths into objects: ``{"address.city": "Bergen"}`` → ``{"address": {"city": "Bergen"}}``.
+
+    An object at a path of ``lists`` is the one item of a list: a row makes one line of its order.
+    """
     body: dict[str, Any] = {}
     for path, value in values.items():
         *parents, last = path.split(".")
         inner = body
-        for part in parents:
-            inner = inner.setdefault(part, {})
+        for depth, part in enumerate(parents, 1):
+            listed = ".".join(parents[:depth]) in lists
+            found = inner.setdefault(part, [{}] if listed else {})
+            inner = found[0] if isinstance(found, list) else found
         inner[last] = value
     return body
 

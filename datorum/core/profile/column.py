@@ -2,42 +2,42 @@
 
 from __future__ import annotations
 
+import re
+from functools import cached_property
+
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.steps import ReadDate, ReadNumber, ReadYesNo
-from datorum.core.steps.landing import blank_to_null
+from datorum.core.profile.kinds import Kind, best_date, best_number, kinds_of, yes_no
+from datorum.core.steps import ReadDate, ReadNumber
 
-DATE_PATTERNS = (
-    "YYYY-MM-DD",
-    "D/M/YYYY",
-    "M/D/YYYY",
-    "D.M.YYYY",
-    "D-M-YYYY",
-    "YYYY/M/D",
-    "D MMM YYYY",
-)
-_TIMES = ("", " H:MM", " H:MM:SS")
-_ISO_TIME = r"^\d{4}-\d\d-\d\dT\d\d:\d\d"
-_EMAIL = r"^\S+@\S+\.\S+$"
+_PLAIN = re.compile(r"^-?\d+(\.\d+)?$")
+_EMAIL = re.compile(r"^\S+@\S+\.\S+$")
 
 
 class ColumnProfile(BaseModel, frozen=True):
     """One column over all rows: how full, how varied, what it looks like.
 
-    Shares (``dates`` and so on) are of the filled cells, 0 to 1, and belong to the best pattern or mark found.
+    ``distinct`` is exact up to some 16,000 values and an estimate within two per cent beyond (``distinct_exact``), the
+    counts of ``top`` likewise. Shares (``dates`` and so on) are of the distinct values, 0 to 1, and belong to the best
+    pattern or mark found. ``plot`` is a small picture: classes of numbers or years with their counts, else of lengths.
     """
 
     name: str
     rows: int
     filled: int
     distinct: int
+    distinct_exact: bool = True
+    shortest: int = 0
     longest: int
     stray_spaces: int
     samples: tuple[str, ...]
     top: tuple[tuple[str, int], ...]
+    kinds: tuple[Kind, ...] = ()
+    plot: tuple[tuple[str, int], ...] = ()
     date_pattern: str | None = None
     dates: float = 0.0
+    ambiguous_dates: bool = False
     decimal: str | None = None
     numbers: float = 0.0
     plain_numbers: float = 0.0
@@ -49,60 +49,74 @@ class ColumnProfile(BaseModel, frozen=True):
         """Share of the rows that have a value."""
         return self.filled / self.rows if self.rows else 0.0
 
+    @property
+    def unique(self) -> float:
+        """Distinct values a filled row, 0 to 1: 1 where no value stands twice."""
+        return min(self.distinct / self.filled, 1.0) if self.filled else 0.0
 
-def profile_column(values: pl.Series, sample: int = 400) -> ColumnProfile:
-    """Profile a String series. Kinds are told from the first ``sample`` distinct values."""
-    filled = blank_to_null(values).drop_nulls()
-    counts = filled.rename("value").to_frame().group_by("value", maintain_order=True).len("count")
-    top = counts.sort("count", descending=True, maintain_order=True).head(8)
-    distinct = counts["value"].head(sample)
-    pattern, dates = _best_date(distinct)
-    decimal, numbers = _best_number(distinct)
+    @cached_property
+    def by_kind(self) -> dict[str, float]:
+        """The share of the values that fit each kind."""
+        return {kind.name: kind.share for kind in self.kinds}
+
+
+class Seen(BaseModel, frozen=True):
+    """What is counted of a column while its rows go by."""
+
+    name: str
+    rows: int
+    filled: int
+    distinct: int
+    distinct_exact: bool
+    shortest: int
+    longest: int
+    stray_spaces: int
+
+
+def judged(seen: Seen, values: pl.Series, counts: pl.Series, sample: int = 400) -> ColumnProfile:
+    """The profile of a column from what was counted and its distinct values, in the order in which they came, with
+    their counts."""
+    distinct = [value.strip() for value in values.head(sample)]
+    dates = best_date(distinct)
+    decimal, numbers = best_number(distinct)
+    order = counts.arg_sort(descending=True)
     return ColumnProfile(
-        name=values.name,
-        rows=len(values),
-        filled=len(filled),
-        distinct=counts.height,
-        longest=int(filled.str.len_chars().max() or 0),  # type: ignore[arg-type]
-        stray_spaces=int((filled != filled.str.strip_chars()).sum() or filled.str.contains("  ", literal=True).sum()),
-        samples=tuple(distinct.head(5)),
-        top=tuple(zip(top["value"].to_list(), top["count"].to_list(), strict=True)),
-        date_pattern=pattern,
-        dates=dates,
+        **seen.model_dump(),
+        samples=tuple(values.head(5)),
+        top=tuple(zip(values.gather(order[:50]), counts.gather(order[:50]), strict=True)),
+        kinds=kinds_of(distinct, dates),
+        plot=_plot(values, counts, dates.pattern, decimal, numbers),
+        date_pattern=dates.pattern,
+        dates=dates.share,
+        ambiguous_dates=dates.ambiguous,
         decimal=decimal,
         numbers=numbers,
-        plain_numbers=_share(distinct.str.contains(r"^-?\d+(\.\d+)?$")),
-        yes_no=1.0 - _share(ReadYesNo().apply(distinct).failed) if len(distinct) and counts.height <= 16 else 0.0,
-        emails=_share(distinct.str.contains(_EMAIL)),
+        plain_numbers=sum(map(bool, map(_PLAIN.match, distinct))) / len(distinct) if distinct else 0.0,
+        yes_no=yes_no(distinct) if len(values) <= 16 else 0.0,
+        emails=sum(map(bool, map(_EMAIL.match, distinct))) / len(distinct) if distinct else 0.0,
     )
 
 
-def _share(mask: pl.Series) -> float:
-    return float(mask.mean() or 0.0) if len(mask) else 0.0  # type: ignore[arg-type]
-
-
-def _best_date(distinct: pl.Series) -> tuple[str | None, float]:
-    """The pattern that reads most values, and the share it reads."""
-    text = distinct.str.strip_chars()
-    if not len(text) or _share(text.str.contains(r"\d.*\D.*\d")) < 0.5:
-        return None, 0.0
-    if _share(text.str.contains(_ISO_TIME)) > 0.9:
-        return None, 1.0
-    best: tuple[str | None, float] = (None, 0.0)
-    for day in DATE_PATTERNS:
-        for time in _TIMES:
-            if _share(text.str.contains(ReadDate(pattern=day + time).shape)) < 0.5:
-                continue
-            share = 1.0 - _share(ReadDate(pattern=day + time).apply(text).failed)
-            if share > best[1] + 0.001:
-                best = (day + time, share)
-    return best if best[1] >= 0.5 else (None, 0.0)
-
-
-def _best_number(distinct: pl.Series) -> tuple[str | None, float]:
-    if not len(distinct):
-        return None, 0.0
-    point = 1.0 - _share(ReadNumber(decimal=".").apply(distinct).failed)
-    comma = 1.0 - _share(ReadNumber(decimal=",").apply(distinct).failed)
-    mark, share = (".", point) if point >= comma else (",", comma)
-    return (mark, share) if share >= 0.5 else (None, 0.0)
+def _plot(
+    values: pl.Series, counts: pl.Series, pattern: str | None, decimal: str | None, numbers: float
+) -> tuple[tuple[str, int], ...]:
+    """Years, classes of numbers, or classes of lengths, with how many rows fall into each."""
+    frame = pl.DataFrame({"value": values, "count": counts})
+    if not frame.height:
+        return ()
+    if pattern:
+        years = ReadDate(pattern=pattern).apply(values).values.str.slice(0, 4)
+        by_year = frame.with_columns(years.alias("year")).drop_nulls("year").group_by("year").agg(pl.col("count").sum())
+        return tuple(by_year.sort("year").tail(40).iter_rows())
+    if decimal and numbers > 0.9:
+        read = ReadNumber.model_validate({"decimal": decimal}).apply(values).values.cast(pl.Float64, strict=False)
+    else:
+        read = values.str.len_chars().cast(pl.Float64)
+    known = frame.with_columns(read.alias("number")).drop_nulls("number").filter(pl.col("number").is_finite())
+    low, high = known["number"].min(), known["number"].max()
+    if not isinstance(low, float) or not isinstance(high, float) or low == high:
+        return ()
+    width = (high - low) / 12
+    classes = known.with_columns(((pl.col("number") - low) / width).floor().clip(0, 11).cast(pl.Int64).alias("class"))
+    sums = dict(classes.group_by("class").agg(pl.col("count").sum()).iter_rows())
+    return tuple((f"{low + width * number:,.6g}", int(sums.get(number, 0))) for number in range(12))

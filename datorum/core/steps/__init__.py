@@ -11,11 +11,13 @@ from datorum.core.steps.read_date import ReadDate
 from datorum.core.steps.read_number import ReadNumber
 from datorum.core.steps.read_yes_no import ReadYesNo
 from datorum.core.steps.replace import Replace
+from datorum.core.steps.split_list import SplitList
 from datorum.core.steps.step import Step, Stepped
+from datorum.core.steps.take_part import TakePart
 from datorum.core.steps.trim import Trim
 
 AnyStep = Annotated[
-    Trim | Case | Replace | Join | BlankWhen | ReadDate | ReadNumber | ReadYesNo,
+    Trim | Case | Replace | Join | BlankWhen | ReadDate | ReadNumber | ReadYesNo | TakePart | SplitList,
     Field(discriminator="kind"),
 ]
 
@@ -28,7 +30,9 @@ __all__ = [
     "ReadNumber",
     "ReadYesNo",
     "Replace",
+    "SplitList",
     "Step",
     "Stepped",
+    "TakePart",
     "Trim",
 ]

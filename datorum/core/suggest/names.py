@@ -1,67 +1,123 @@
-"""How alike a column's header and a field's name are."""
+"""How alike a column's header and a field's name are, by what their words mean."""
 
 from __future__ import annotations
 
 import re
 from difflib import SequenceMatcher
+from functools import lru_cache
 
+from datorum.core.formula.codes import plain_word
 from datorum.core.model import Field
+from datorum.core.suggest.lexicon import FILLERS, GENERIC, GROUPS, OWN_MEANS, QUALIFIERS, RELATED, phrases
 
-_WORD = re.compile(r"[A-Z]+(?![a-zæøåäöü])|[A-ZÆØÅÄÖÜ]?[a-zæøåäöüß]+|\d+")
-
-# Words of the trade that say the same; the first of each line stands for all.
-_SYNONYMS = (
-    "email mail epost",
-    "given first forename fornavn vorname",
-    "family last surname lastname etternavn nachname",
-    "phone telephone tel mobile mobil telefon",
-    "street address1 line1 strasse gate adresse",
-    "postcode zip postal plz postnummer postnr",
-    "city town ort sted stadt poststed",
-    "country land",
-    "company organisation organization firma",
-    "birth birthday dob born geburtstag fødselsdato",
-    "joined registered signup since",
-    "plan tier level membership",
-    "language lang locale sprache språk",
-    "newsletter subscribe subscribed marketing optin",
-    "number no nr num",
-    "notes note remarks comment comments",
-    "spent revenue",
-    "count orders",
-)
-_MEANS = {word: line.split()[0] for line in _SYNONYMS for word in line.split()}
-_NAME_PARTS = ("given", "family")
-_FILLER = {"of", "the", "date", "address", "is", "a", "at", "on", "customer", "user"}
+_LONGEST_PHRASE = 4
+_LINKS = ("", "s", "n", "en", "er", "e")
 
 
-def tokens(name: str) -> list[str]:
-    """The words of a name in lower case, synonyms brought to one: ``E-mail Address`` → ``email``, ``address``."""
-    joined = re.sub(r"(?i)\be-?mail\b", "email", name.replace("_", " ").replace(".", " "))
-    joined = re.sub(r"(?i)\bID\b", "id", joined)
-    words = [_MEANS.get(word.lower(), word.lower()) for word in _WORD.findall(joined)]
-    # “First name” says no more than “first”, and “Vorname” is one word.
-    return [word for at, word in enumerate(words) if not (word == "name" and at and words[at - 1] in _NAME_PARTS)]
+@lru_cache(maxsize=20_000)
+def tokens(name: str) -> tuple[str, ...]:
+    """The concepts of a name: ``E-mail Address`` and ``Epostadresse`` are both ``email``."""
+    known = phrases()
+    words = plain_word(re.sub(r"(?i)\be-?mail\b", "email", name)).split()
+    if not all((word,) in known or word in FILLERS for word in words):
+        # “MwSt” is one word and “firstName” two.
+        spaced = re.sub(r"(?<=[a-zæøåäöü0-9])(?=[A-ZÆØÅÄÖÜ])|(?<=[A-Z])(?=[A-Z][a-z])", " ", name)
+        words = plain_word(re.sub(r"(?i)\be-?mail\b", "email", spaced)).split()
+        if tuple(words) not in known:
+            words = [part for word in words for part in re.findall(r"\d+|[^\d]+", word)]
+    found: list[str] = []
+    at = 0
+    while at < len(words):
+        for length in range(min(_LONGEST_PHRASE, len(words) - at), 0, -1):
+            concepts = known.get(tuple(words[at : at + length]))
+            if concepts:
+                found += concepts
+                at += length
+                break
+        else:
+            found += _compound(words[at])
+            at += 1
+    return tuple(found)
 
 
-def name_score(header: str, field: Field) -> float:
-    """0 to 1: how well a header names a field."""
-    best = 0.0
-    for name in (field.path, field.path.rsplit(".", 1)[-1], field.title):
-        best = max(best, _alike(tokens(header), tokens(name)))
-    return best
+@lru_cache(maxsize=20_000)
+def _compound(word: str) -> tuple[str, ...]:
+    """A word as the concepts of the two that it is made of, as in German and Norwegian, else itself."""
+    known = phrases()
+    for cut in range(len(word) - 2, 2, -1):
+        left, right = word[:cut], word[cut:]
+        if (right,) not in known:
+            continue
+        for link in _LINKS:
+            stem = left.removesuffix(link) if link and left.endswith(link) else left if not link else ""
+            if len(stem) > 2 and (stem,) in known:
+                return (*known[(stem,)], *known[(right,)])
+    return (word,)
 
 
-def _alike(left: list[str], right: list[str]) -> float:
+def name_score(header: str, field: Field, kind: str = "") -> float:
+    """0 to 1: how well a header names a field of a kind of record, by its path, its last part, or its title."""
+    left = tokens(header)
+    own = frozenset(tokens(kind)) | frozenset(tokens(kind.removesuffix("s")))
+    names = (field.path.replace(".", " "), field.title)
+    return max(_alike(left, tokens(name), own) for name in names)
+
+
+def _says(concepts: tuple[str, ...], own: frozenset[str]) -> dict[str, float]:
+    """The concepts of a name, each with how much it counts."""
+    telling = {token for token in concepts if token not in FILLERS and token not in own}
+    if not telling:
+        # All that is said is the kind of record, or a word that mostly says nothing: then that is the name.
+        named = [OWN_MEANS[token] for token in concepts if token in own and token in OWN_MEANS]
+        return dict.fromkeys(named or concepts, 1.0)
+    return {
+        token: GENERIC.get(token, 0.3 if token.isdigit() else 1.0) if token in telling else 0.12
+        for token in dict.fromkeys(concepts)
+    }
+
+
+def _alike(left: tuple[str, ...], right: tuple[str, ...], own: frozenset[str]) -> float:
     if not left or not right:
         return 0.0
-    if left == right:
+    a, b = _says(left, own), _says(right, own)
+    if a.keys() == b.keys():
         return 1.0
-    core_left = [word for word in left if word not in _FILLER] or left
-    core_right = [word for word in right if word not in _FILLER] or right
-    if core_left == core_right:
-        return 0.94
-    common = sum(min(core_left.count(word), core_right.count(word)) for word in set(core_left))
-    shared = 2 * common / (len(core_left) + len(core_right))
-    spelled = SequenceMatcher(None, "".join(core_left), "".join(core_right)).ratio()
-    return max(0.9 * shared, 0.8 * spelled if spelled > 0.75 else 0.0)
+    common = sum((a[token] + b[token]) / 2 for token in a.keys() & b.keys())
+    rest_a, rest_b = a.keys() - b.keys(), b.keys() - a.keys()
+    related = _related({token: a[token] for token in rest_a}, {token: b[token] for token in rest_b})
+    likeness = 2 * (common + related) / (sum(a.values()) + sum(b.values()))
+    for group in GROUPS:
+        one, other = a.keys() & group, b.keys() & group
+        if one and other and not one & other and frozenset([next(iter(one)), next(iter(other))]) not in RELATED:
+            return min(likeness, 0.25)
+    for token in (rest_a | rest_b) - own:
+        likeness *= QUALIFIERS.get(token, 1.0)
+    return min(max(likeness, _spelled(rest_a, rest_b) if not common else 0.0), 0.98)
+
+
+def _related(left: dict[str, float], right: dict[str, float]) -> float:
+    """What the words are worth that one side has and the other says by a near word, each used once."""
+    pairs = sorted(
+        (
+            (RELATED[frozenset((a, b))] * (left[a] + right[b]) / 2, a, b)
+            for a in left
+            for b in right
+            if frozenset((a, b)) in RELATED
+        ),
+        reverse=True,
+    )
+    worth, used = 0.0, set[str]()
+    for value, a, b in pairs:
+        if a not in used and b not in used:
+            worth += value
+            used |= {a, b}
+    return worth
+
+
+def _spelled(left: set[str], right: set[str]) -> float:
+    """Words that no line of the lexicon knows may still be the same, misspelt or shortened."""
+    a, b = "".join(sorted(left)), "".join(sorted(right))
+    if min(len(a), len(b)) < 4:
+        return 0.0
+    ratio = SequenceMatcher(None, a, b).ratio()
+    return 0.85 * ratio if ratio > 0.8 else 0.0

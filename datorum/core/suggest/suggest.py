@@ -1,19 +1,30 @@
-"""Which column feeds which field, and why."""
+"""Which column feeds which field, and why: every pair is scored, and the whole assignment is made at once."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping as AnyMapping
+
+import numpy as np
+import numpy.typing as npt
 import polars as pl
 from pydantic import BaseModel
+from scipy.optimize import linear_sum_assignment
 
 from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType, ValueTable
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import land
-from datorum.core.suggest.countries import COUNTRY_CODES
+from datorum.core.suggest.fit import Fit, values_fit
 from datorum.core.suggest.names import name_score, tokens
+from datorum.core.suggest.parts import joins, splits
 from datorum.core.suggest.steps import suggest_pairs, suggest_steps
 
-THRESHOLD = 0.72
+THRESHOLD = 0.62
 """Below this nothing is proposed: a wrong suggestion is worse than none."""
+_NEIGHBOURS = 0.05
+_BEYOND_DOUBT = 0.8
+
+Chosen = AnyMapping[tuple[str, ...], str]
+"""What a team chose before: the headers in plain words → the field's path."""
 
 
 class Candidate(BaseModel, frozen=True):
@@ -24,37 +35,152 @@ class Candidate(BaseModel, frozen=True):
     reasons: tuple[str, ...]
 
 
-def candidates(field: Field, profiles: dict[str, ColumnProfile], limit: int = 4) -> list[Candidate]:
+class Scored:
+    """Every column against every field of a record type."""
+
+    def __init__(self, record_type: RecordType, profiles: AnyMapping[str, ColumnProfile], chosen: Chosen) -> None:
+        self.fields = list(record_type.writable)
+        self.columns = list(profiles)
+        self._profiles = profiles
+        self._names = np.zeros((len(self.fields), len(self.columns)))
+        self._fits: dict[tuple[int, int], Fit] = {}
+        self.scores = np.zeros_like(self._names)
+        self._before = np.zeros_like(self._names, dtype=bool)
+        for row, field in enumerate(self.fields):
+            for at, column in enumerate(self.columns):
+                self._score(row, at, field, column, record_type.name, chosen)
+        self._neighbours: npt.NDArray[np.float64] = _beside(self.scores)
+        near = (self.scores > 0.35) & (self.scores < 0.97)
+        self.scores = np.where(near, np.minimum(self.scores + self._neighbours, 0.98), self.scores)
+
+    def _score(self, row: int, at: int, field: Field, column: str, kind: str, chosen: Chosen) -> None:
+        name = name_score(column, field, kind)
+        if chosen.get((column.strip().lower(),)) == field.path:
+            self._before[row, at] = True
+            name = max(name, 0.97)
+        self._names[row, at] = name
+        if name < 0.2:
+            return
+        fit = self._fits[row, at] = values_fit(field, self._profiles[column])
+        self.scores[row, at] = _together(name, fit)
+
+    def candidate(self, row: int, at: int) -> Candidate:
+        """The pair as a candidate with its reasons."""
+        fit = self._fits.get((row, at), Fit(None))
+        reasons = [f"name {self._names[row, at]:.2f}"]
+        if self._before[row, at]:
+            reasons = ["used before"]
+        if fit.words:
+            reasons.append(fit.words)
+        if self._neighbours[row, at] > 0.01 and not self._before[row, at]:
+            reasons.append("beside a column that fits the field beside this one")
+        return Candidate(
+            columns=(self.columns[at],), score=round(float(self.scores[row, at]), 3), reasons=tuple(reasons)
+        )
+
+    def assigned(self) -> dict[str, Candidate]:
+        """Each field's best column when every column is used at most once."""
+        if not self.columns or not self.fields:
+            return {}
+        # Squares make two good pairs worth more than one excellent and one poor.
+        worth = np.where(self.scores >= THRESHOLD, self.scores**2, 0.0)
+        rows, columns = linear_sum_assignment(-worth)
+        return {
+            self.fields[row].path: self.candidate(row, at)
+            for row, at in zip(rows, columns, strict=True)
+            if worth[row, at] > 0
+        }
+
+
+def candidates(
+    field: Field,
+    profiles: AnyMapping[str, ColumnProfile],
+    limit: int = 4,
+    kind: str = "",
+    chosen: Chosen | None = None,
+) -> list[Candidate]:
     """The likeliest feeds of one field, best first."""
-    found = [_judge(field, profile) for profile in profiles.values()]
-    joined = _full_name(field, profiles)
-    if joined:
-        found.append(joined)
-    found = [candidate for candidate in found if candidate.score >= 0.3]
+    scored = Scored(RecordType(name=kind, title=kind, fields=(field,)), profiles, chosen or {})
+    if not scored.fields:
+        return []
+    found = [scored.candidate(0, at) for at in range(len(scored.columns)) if scored.scores[0, at] >= 0.3]
+    found += [Candidate(columns=j.columns, score=j.score, reasons=j.reasons) for j in joins(field, profiles)]
     return sorted(found, key=lambda candidate: -candidate.score)[:limit]
 
 
-def suggest(record_type: RecordType, frame: pl.DataFrame, profiles: dict[str, ColumnProfile]) -> Mapping:
-    """A mapping with every feed beyond the threshold, each column used once, steps and value tables included."""
-    scored = [
-        (candidate.score, field, candidate)
-        for field in record_type.writable
-        for candidate in candidates(field, profiles)
-        if candidate.score >= THRESHOLD
-    ]
-    fields: dict[str, FieldMapping] = {}
-    taken: set[str] = set()
-    for _, field, candidate in sorted(scored, key=lambda item: (-item[0], item[1].path)):
-        if field.path in fields or taken & set(candidate.columns):
-            continue
-        fields[field.path] = feed(field, candidate, frame, profiles)
-        taken |= set(candidate.columns)
+def suggest(
+    record_type: RecordType,
+    frame: pl.DataFrame,
+    profiles: AnyMapping[str, ColumnProfile],
+    chosen: Chosen | None = None,
+) -> Mapping:
+    """A mapping with every feed beyond the threshold, each column used once, steps and value tables included.
+
+    ``frame`` holds the sheet's rows, or enough of them to know the values of columns with few.
+    """
+    assigned = Scored(record_type, profiles, chosen or {}).assigned()
+    by_path = {field.path: field for field in record_type.writable}
+    fields = {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in assigned.items()}
+    _join(record_type, fields, frame, profiles)
+    _split(record_type, fields, profiles)
     keys = [path for path in record_type.key_candidates if path in fields]
     keys.sort(key=lambda path: record_type.field(path).format != "email")
-    return Mapping(fields=fields, match_key=keys[0] if keys else None)
+    in_order = {path: fields[path] for path in by_path if path in fields}
+    return Mapping(fields=in_order, match_key=keys[0] if keys else None)
 
 
-def feed(field: Field, candidate: Candidate, frame: pl.DataFrame, profiles: dict[str, ColumnProfile]) -> FieldMapping:
+def _join(
+    record_type: RecordType,
+    fields: dict[str, FieldMapping],
+    frame: pl.DataFrame,
+    profiles: AnyMapping[str, ColumnProfile],
+) -> None:
+    """Feed a field by several columns where none of them feeds a field of its own."""
+    for field in record_type.writable:
+        for join in joins(field, profiles):
+            users = {path for path, mapping in fields.items() if set(mapping.columns) & set(join.columns)}
+            now = fields.get(field.path)
+            if users - {field.path} or (now is not None and (now.score or 0) > join.score):
+                continue
+            candidate = Candidate(columns=join.columns, score=join.score, reasons=join.reasons)
+            fields[field.path] = feed(field, candidate, frame, profiles)
+            break
+
+
+def _split(record_type: RecordType, fields: dict[str, FieldMapping], profiles: AnyMapping[str, ColumnProfile]) -> None:
+    """Feed several fields by the parts of one column where it feeds nothing else."""
+    used = {column for mapping in fields.values() for column in mapping.columns}
+    open_fields = [field for field in record_type.writable if field.path not in fields]
+    for split in splits(open_fields, {name: one for name, one in profiles.items() if name not in used}):
+        if split.path not in fields:
+            fields[split.path] = FieldMapping(
+                columns=(split.column,), steps=split.steps, score=split.score, reasons=split.reasons
+            )
+
+
+def _together(name: float, fit: Fit) -> float:
+    """A name and a fit as one score."""
+    if fit.share is None:
+        return name * 0.97
+    if fit.share >= 0.75:
+        return name + (1 - name) * 0.5 * fit.telling * fit.share if name >= 0.35 else name
+    if fit.share >= 0.5:
+        return name * 0.96
+    return name * (0.3 + 0.9 * fit.share)
+
+
+def _beside(scores: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    """What a pair gains where the fields beside it fit the columns beside it beyond doubt."""
+    sure = np.where(scores >= _BEYOND_DOUBT, _NEIGHBOURS, 0.0)
+    gain = np.zeros_like(scores)
+    gain[1:, 1:] = np.maximum(gain[1:, 1:], sure[:-1, :-1])
+    gain[:-1, :-1] = np.maximum(gain[:-1, :-1], sure[1:, 1:])
+    return gain
+
+
+def feed(
+    field: Field, candidate: Candidate, frame: pl.DataFrame, profiles: AnyMapping[str, ColumnProfile]
+) -> FieldMapping:
     """The mapping of one field from a candidate, with the steps and value table that make its values fit."""
     mapping = FieldMapping(
         columns=candidate.columns,
@@ -62,7 +188,7 @@ def feed(field: Field, candidate: Candidate, frame: pl.DataFrame, profiles: dict
         score=candidate.score,
         reasons=candidate.reasons,
     )
-    if field.enum:
+    if field.enum and field.type is not FieldType.LIST:
         return mapping.model_copy(update={"value_table": suggest_table(field, mapping, frame)})
     return mapping
 
@@ -70,46 +196,4 @@ def feed(field: Field, candidate: Candidate, frame: pl.DataFrame, profiles: dict
 def suggest_table(field: Field, mapping: FieldMapping, frame: pl.DataFrame) -> ValueTable:
     """The pairs that are beyond doubt for the values a mapping's steps give."""
     values = land(frame, mapping.model_copy(update={"value_table": None})).values.drop_nulls().unique().sort()
-    known = COUNTRY_CODES if _is_country(field) else {}
-    return suggest_pairs(values.to_list(), field.enum, known)
-
-
-def _is_country(field: Field) -> bool:
-    return "country" in tokens(field.path)
-
-
-def _judge(field: Field, profile: ColumnProfile) -> Candidate:
-    name = name_score(profile.name, field)
-    fits, why = _values_fit(field, profile)
-    score = name if fits is None else name * (0.8 + 0.2 * fits) if fits >= 0.5 else name * fits
-    reasons = [f"name {name:.2f}"]
-    if why:
-        reasons.append(why)
-    return Candidate(columns=(profile.name,), score=round(score, 3), reasons=tuple(reasons))
-
-
-def _values_fit(field: Field, profile: ColumnProfile) -> tuple[float | None, str]:
-    """How well the values fit the field's type, 0 to 1, and the same in words; None where the type says nothing."""
-    if not profile.filled:
-        return 0.5, "no values"
-    match field.type:
-        case FieldType.DATE | FieldType.DATE_TIME:
-            return profile.dates, f"dates {profile.dates:.2f}"
-        case FieldType.INTEGER | FieldType.NUMBER:
-            return profile.numbers, f"numbers {profile.numbers:.2f}"
-        case FieldType.BOOLEAN:
-            return profile.yes_no, f"yes or no {profile.yes_no:.2f}"
-    if field.format == "email":
-        return profile.emails, f"looks like e-mail {profile.emails:.2f}"
-    return None, ""
-
-
-def _full_name(field: Field, profiles: dict[str, ColumnProfile]) -> Candidate | None:
-    """First name and surname together, where a field wants a whole name and the sheet keeps it in two columns."""
-    if tokens(field.path)[-1:] != ["name"] or field.type is not FieldType.TEXT:
-        return None
-    given = [name for name in profiles if tokens(name)[:1] == ["given"]]
-    family = [name for name in profiles if tokens(name)[:1] == ["family"]]
-    if not given or not family:
-        return None
-    return Candidate(columns=(given[0], family[0]), score=0.9, reasons=("first name and surname make a name",))
+    return suggest_pairs(values.to_list(), field.enum, set(tokens(field.path)))

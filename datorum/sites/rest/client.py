@@ -132,7 +132,8 @@ class RestSite:
         mail = self._collection.mail
         parameters = {mail.name: "true" if send_mail else "false"} if mail and switch else {}
         try:
-            status, body, got = await self._client.request(method, url, parameters, headers, orjson.dumps(nest(values)))
+            sent = orjson.dumps(nest(values, self._collection.record_type.lists))
+            status, body, got = await self._client.request(method, url, parameters, headers, sent)
         except aiohttp.ClientConnectorError as error:
             # No connection came about, so nothing was done.
             return Answer(Outcome.LATER, message=f"The site cannot be reached: {error}")

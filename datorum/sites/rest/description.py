@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 from urllib.parse import urljoin
 
@@ -11,7 +11,7 @@ from pydantic import BaseModel
 
 from datorum.core.errors import SiteUnavailable
 from datorum.core.model import Field, RecordType
-from datorum.sites.rest.schema import Resolver, fields_of
+from datorum.sites.rest.schema import Resolver, fields_of, record_rules
 
 Json = dict[str, Any]
 
@@ -104,6 +104,55 @@ def describe(document: Any, address: str = "") -> SiteDescription:
     )
 
 
+def record_type_of(document: Any, name: str) -> RecordType:
+    """The fields that a document's create operation for one kind of record takes; no site need be there.
+
+    ``name`` is the last part of the operation's path, its tag, or its schema, in the singular or plural. Raises
+    SiteUnavailable, naming those there are.
+    """
+    if not isinstance(document, dict) or not isinstance(document.get("paths"), dict):
+        raise SiteUnavailable("This is no OpenAPI document.", remedy="Give one that has paths.")
+    resolver = Resolver(document)
+    named: dict[str, RecordType] = {}
+    for path, unresolved in document["paths"].items():
+        item = resolver.follow(unresolved)
+        schema = _body_schema(item.get("post"), resolver)
+        last = path.rstrip("/").rsplit("/", 1)[-1]
+        if schema is None or "{" in last:
+            continue
+        kind = _record_type(last, schema, fields_of(schema, resolver), resolver)
+        post = item["post"]
+        for known in (last, *post.get("tags", ()), _operated_on(post), _schema_name(post)):
+            named.setdefault(_singular(str(known)), kind)
+    found = named.get(_singular(name))
+    if found is None:
+        there = ", ".join(dict.fromkeys(kind.name for kind in named.values())) or "none"
+        raise SiteUnavailable(
+            f"The document has no operation that creates {name}.", remedy=f"It creates these: {there}."
+        )
+    return found.model_copy(update={"name": name})
+
+
+def _operated_on(operation: Json) -> str:
+    return re.sub(r"(?i)^(create|add|post|new|insert)[_-]?", "", str(operation.get("operationId", "")))
+
+
+def _schema_name(operation: Json) -> str:
+    content = operation.get("requestBody", {}).get("content", {})
+    reference = str((_json_schema(content) or {}).get("$ref", "")).rsplit("/", 1)[-1]
+    return re.sub(r"(?i)^(create|new)|(create|new|input|request|write|in|body|payload)$", "", reference)
+
+
+def _singular(name: str) -> str:
+    plain = re.sub(r"[^a-z0-9]", "", name.lower())
+    return re.sub(r"ies$", "y", plain) if plain.endswith("ies") else plain.removesuffix("s")
+
+
+def _record_type(name: str, schema: Json, fields: Iterable[Field], resolver: Resolver) -> RecordType:
+    title = name.replace("_", " ").replace("-", " ").capitalize()
+    return RecordType(name=name, title=title, fields=tuple(fields), rest=record_rules(schema, resolver))
+
+
 def _collections(document: Json, resolver: Resolver) -> Iterator[Collection]:
     paths: dict[str, Json] = {path: resolver.follow(item) for path, item in document.get("paths", {}).items()}
     for path, item in paths.items():
@@ -141,7 +190,7 @@ def _collection(
     fields = tuple(_with_uniqueness(field, conflict) for field in (*writable, *given))
     update = next((method for method in ("patch", "put") if method in one), None)
     return Collection(
-        record_type=RecordType(name=name, title=name.replace("_", " ").replace("-", " ").capitalize(), fields=fields),
+        record_type=_record_type(name, create, fields, resolver),
         list_path=path,
         item_path=item_path,
         id_field=_id_field(item_path, {field.path for field in fields}),

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from collections.abc import Iterator
+from typing import Any, NamedTuple
 
 from datorum.core.errors import SiteUnavailable
 from datorum.core.model import Field, FieldType
@@ -42,54 +43,131 @@ class Resolver:
 
 
 def fields_of(schema: Json, resolver: Resolver) -> list[Field]:
-    """The scalar fields of an object schema; those of inner objects have dotted paths. Lists are left out."""
-    return _fields(schema, resolver, (), (), True)
+    """The fields of an object schema that hold one value or a list of values.
+
+    Those of inner objects, and of the objects of a list, have dotted paths.
+    """
+    return list(_fields(schema, resolver, _Place((), (), True, False, None)))
 
 
-def _fields(
-    schema: Json, resolver: Resolver, path: tuple[str, ...], titles: tuple[str, ...], required: bool
-) -> list[Field]:
+def record_rules(schema: Json, resolver: Resolver) -> Json | None:
+    """The keywords that hold a record as a whole, references resolved; None where there are none."""
+    whole = resolver.follow(schema)
+    rules = [part for part in (_rules_of(one, resolver) for one in _all_of(whole, resolver)) if part]
+    return {"allOf": rules} if rules else None
+
+
+_RECORD_KEYWORDS = (
+    "if", "then", "else", "anyOf", "oneOf", "not", "dependentRequired", "dependentSchemas", "minProperties",
+    "maxProperties",
+)  # fmt: skip
+_FIELD_KEYWORDS = (
+    "if", "then", "else", "anyOf", "oneOf", "not", "contains", "minContains", "maxContains", "prefixItems",
+)  # fmt: skip
+
+
+def _all_of(schema: Json, resolver: Resolver) -> list[Json]:
+    """A schema and every part that ``allOf`` lays over it."""
+    parts = [schema]
+    for part in schema.get("allOf", ()):
+        parts += _all_of(resolver.follow(part), resolver)
+    return parts
+
+
+def _rules_of(schema: Json, resolver: Resolver) -> Json:
+    return {key: _resolved(schema[key], resolver) for key in _RECORD_KEYWORDS if key in schema}
+
+
+def _resolved(part: Any, resolver: Resolver, depth: int = 0) -> Any:
+    """A part of a schema with its references put in, as deep as records go."""
+    if isinstance(part, list):
+        return [_resolved(one, resolver, depth) for one in part]
+    if not isinstance(part, dict) or depth > 3 * _DEEPEST:
+        return part if not isinstance(part, dict) else {}
+    return {key: _resolved(one, resolver, depth + 1) for key, one in resolver.follow(part).items()}
+
+
+class _Place(NamedTuple):
+    """Where a schema stands in its record: path and titles, whether all above it is required, or read-only, and the
+    list of objects that it is in."""
+
+    path: tuple[str, ...]
+    titles: tuple[str, ...]
+    required: bool
+    read_only: bool
+    many: str | None
+
+
+def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
     whole = _merged(schema, resolver)
-    found: list[Field] = []
     for name, part in whole.get("properties", {}).items():
         inner, nullable = _without_null(_merged(part, resolver), resolver)
-        must = required and name in whole.get("required", ())
         title = _title(inner.get("title") if _says_more(inner.get("title"), name) else None, name)
+        here = _Place(
+            (*place.path, name),
+            (*place.titles, title),
+            place.required and name in whole.get("required", ()),
+            place.read_only or bool(inner.get("readOnly")),
+            place.many,
+        )
+        # What stands inside another field is told by its parent's plain name.
+        beneath = here._replace(titles=(*place.titles, _title(None, name)))
+        items = _merged(inner["items"], resolver) if isinstance(inner.get("items"), dict) else {}
         if inner.get("type") == "object" or "properties" in inner:
-            if len(path) < _DEEPEST:
-                found += _fields(inner, resolver, (*path, name), (*titles, _title(None, name)), must)
+            if len(place.path) < _DEEPEST:
+                yield from _fields(inner, resolver, beneath)
+        elif inner.get("type") == "array" and "properties" in items:
+            if len(place.path) < _DEEPEST and place.many is None:
+                yield from _fields(items, resolver, beneath._replace(many=".".join(here.path)))
+        elif inner.get("type") == "array":
+            item, _ = _without_null(items, resolver)
+            yield _field(inner, here, nullable, resolver).model_copy(
+                update={"type": FieldType.LIST, "items": _field(item, here, False, resolver)}
+            )
         elif _type(inner) is not None:
-            found.append(_field(inner, (*path, name), (*titles, title), must, nullable))
-    return found
+            yield _field(inner, here, nullable, resolver)
 
 
-def _field(schema: Json, path: tuple[str, ...], titles: tuple[str, ...], required: bool, nullable: bool) -> Field:
+def _field(schema: Json, place: _Place, nullable: bool, resolver: Resolver) -> Field:
     kind = _type(schema) or FieldType.TEXT
     values = [schema["const"]] if "const" in schema else schema.get("enum", ())
-    first, *rest = titles
+    first, *rest = place.titles
+    # In OpenAPI 3.0 a flag beside the bound says that it is exclusive.
+    low, high = schema.get("exclusiveMinimum"), schema.get("exclusiveMaximum")
+    others = {key: _resolved(schema[key], resolver) for key in _FIELD_KEYWORDS if key in schema}
     return Field(
-        path=".".join(path),
+        path=".".join(place.path),
         title=", ".join([first, *(title.lower() for title in rest)]),
         type=kind,
         description=str(schema.get("description", "")),
         format=schema.get("format"),
-        required=required,
+        required=place.required,
         nullable=nullable,
-        read_only=bool(schema.get("readOnly")),
-        enum=tuple(str(value) for value in values if value is not None),
+        read_only=place.read_only,
+        enum=tuple(_spelled(value) for value in values if value is not None),
         min_length=schema.get("minLength"),
         max_length=schema.get("maxLength"),
         pattern=schema.get("pattern"),
-        minimum=_bound(schema, "minimum", "exclusiveMinimum"),
-        maximum=_bound(schema, "maximum", "exclusiveMaximum"),
+        minimum=None if low is True else _bound(schema.get("minimum")),
+        maximum=None if high is True else _bound(schema.get("maximum")),
+        above=_bound(schema.get("minimum") if low is True else low),
+        below=_bound(schema.get("maximum") if high is True else high),
+        multiple_of=_bound(schema.get("multipleOf")),
+        min_items=schema.get("minItems"),
+        max_items=schema.get("maxItems"),
+        unique_items=bool(schema.get("uniqueItems")),
+        rest=others or None,
+        many=place.many,
     )
 
 
-def _bound(schema: Json, plain: str, exclusive: str) -> float | None:
-    bound = schema.get(plain)
-    if bound is None and isinstance(schema.get(exclusive), (int, float)) and not isinstance(schema[exclusive], bool):
-        bound = schema[exclusive]
-    return float(bound) if bound is not None else None
+def _spelled(value: Any) -> str:
+    """A value of an enum as it lands."""
+    return ("true" if value else "false") if isinstance(value, bool) else str(value)
+
+
+def _bound(bound: Any) -> float | None:
+    return float(bound) if isinstance(bound, int | float) and not isinstance(bound, bool) else None
 
 
 def _merged(schema: Json, resolver: Resolver) -> Json:
@@ -122,7 +200,7 @@ def _without_null(schema: Json, resolver: Resolver) -> tuple[Json, bool]:
 
 
 def _type(schema: Json) -> FieldType | None:
-    """The field type; None for lists and for schemas that say nothing a cell could be held to."""
+    """The field type; None for what no cell can hold."""
     match schema.get("type"):
         case "string":
             return {"date": FieldType.DATE, "date-time": FieldType.DATE_TIME}.get(
@@ -134,7 +212,8 @@ def _type(schema: Json) -> FieldType | None:
             return FieldType.NUMBER
         case "boolean":
             return FieldType.BOOLEAN
-        case None if "enum" in schema or "const" in schema:
+        case None if not schema.keys() & {"items", "properties", "additionalProperties"}:
+            # A schema that names no type takes a text as well as anything.
             return FieldType.TEXT
     return None
 

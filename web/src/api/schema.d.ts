@@ -541,11 +541,24 @@ export interface components {
     }
     /**
      * Dialect
-     * @description How to read the bytes of a delimited text file (RFC 4180 and its relatives).
+     * @description How to read a file.
      *
-     *     ``header_line`` is the line, counted from 1, where the header begins; 0 when there is none.
+     *     ``format`` names the reader; ``sheet`` which of the file's sheets, where it has several. The rest is for delimited
+     *     text (RFC 4180 and its relatives) and, where it makes sense, for workbooks: ``header_line`` is the line, counted
+     *     from 1, where the header begins, 0 when there is none; ``footer_lines`` how many rows at the end are totals or
+     *     remarks; ``escape`` the mark before a quote inside quotes, empty where such a quote is doubled.
      */
     Dialect: {
+      /**
+       * Format
+       * @default delimited
+       */
+      format: string
+      /**
+       * Sheet
+       * @default
+       */
+      sheet: string
       /**
        * Encoding
        * @default utf-8
@@ -562,10 +575,20 @@ export interface components {
        */
       quote: string
       /**
+       * Escape
+       * @default
+       */
+      escape: string
+      /**
        * Header Line
        * @default 1
        */
       header_line: number
+      /**
+       * Footer Lines
+       * @default 0
+       */
+      footer_lines: number
     }
     /** FailedRow */
     FailedRow: {
@@ -645,6 +668,28 @@ export interface components {
       minimum?: number | null
       /** Maximum */
       maximum?: number | null
+      /** Above */
+      above?: number | null
+      /** Below */
+      below?: number | null
+      /** Multiple Of */
+      multiple_of?: number | null
+      /** Min Items */
+      min_items?: number | null
+      /** Max Items */
+      max_items?: number | null
+      /**
+       * Unique Items
+       * @default false
+       */
+      unique_items: boolean
+      items?: components['schemas']['Field'] | null
+      /** Rest */
+      rest?: {
+        [key: string]: unknown
+      } | null
+      /** Many */
+      many?: string | null
     }
     /**
      * FieldChange
@@ -683,6 +728,8 @@ export interface components {
         | components['schemas']['ReadDate']
         | components['schemas']['ReadNumber']
         | components['schemas']['ReadYesNo']
+        | components['schemas']['TakePart']
+        | components['schemas']['SplitList']
       )[]
       value_table?: components['schemas']['ValueTable'] | null
       /**
@@ -704,7 +751,7 @@ export interface components {
      * @description The kinds of value a field can hold.
      * @enum {string}
      */
-    FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time'
+    FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list'
     /**
      * FieldView
      * @description Everything about one field of an import.
@@ -1286,6 +1333,21 @@ export interface components {
       /** Version */
       version: number
     }
+    /**
+     * SheetRef
+     * @description One sheet that a file offers. ``rows`` where they can be told without reading it; ``note`` for a person.
+     */
+    SheetRef: {
+      /** Name */
+      name: string
+      /** Rows */
+      rows?: number | null
+      /**
+       * Note
+       * @default
+       */
+      note: string
+    }
     SheetRow: [number, string, (string | null)[]]
     /** SheetState */
     SheetState: {
@@ -1309,6 +1371,12 @@ export interface components {
       }
       /** Blank Lines */
       blank_lines: number
+      /** Offered */
+      offered: components['schemas']['SheetRef'][]
+      /** Attachments */
+      attachments: string[]
+      /** Confidence */
+      confidence: number
     }
     /** SiteView */
     SiteView: {
@@ -1329,6 +1397,22 @@ export interface components {
       record_types: components['schemas']['RecordTypeView'][]
     }
     /**
+     * SplitList
+     * @description A separator divides the text into the items of a list, blank ones passed over; lands a JSON array.
+     */
+    SplitList: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'split_list'
+      /**
+       * Separator
+       * @default ,
+       */
+      separator: string
+    }
+    /**
      * StepView
      * @description One step as a sentence, with what it makes of one row's value.
      */
@@ -1344,6 +1428,28 @@ export interface components {
        * @default
        */
       problem: string
+    }
+    /**
+     * TakePart
+     * @description A separator divides the text; one end of it is taken. Where it does not stand, that is the whole text or none.
+     */
+    TakePart: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'take_part'
+      /**
+       * Separator
+       * @default
+       */
+      separator: string
+      /**
+       * Part
+       * @default first
+       * @enum {string}
+       */
+      part: 'first' | 'last' | 'all but first' | 'all but last'
     }
     /**
      * Trim

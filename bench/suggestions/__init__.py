@@ -1,0 +1,1 @@
+"""A labelled benchmark of suggestions: header sets of all seven kinds of record, in several languages and styles."""

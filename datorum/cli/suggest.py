@@ -1,0 +1,81 @@
+"""``datorum suggest``: a mapping for a file, by nothing but an OpenAPI document."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import polars as pl
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from datorum.cli.read import load
+from datorum.core.errors import InvalidMapping, Place
+from datorum.core.model import Mapping, RecordType
+from datorum.core.profile import Profiler
+from datorum.core.suggest import suggest as suggest_mapping
+from datorum.sites import record_type_of
+from datorum.stations.files import opened
+
+
+def suggest(
+    file: Annotated[Path, typer.Argument(help="A file: CSV, workbook, JSON, XML, feed or archive.")],
+    schema: Annotated[Path, typer.Option(help="An OpenAPI document with a create operation for the record type.")],
+    record_type: Annotated[str, typer.Option("--type", help="What the rows become, such as customers.")],
+    as_json: Annotated[bool, typer.Option("--json", help="Print the mapping as JSON, as `check` takes it.")] = False,
+    sheet: Annotated[str, typer.Option(help="Which of the file's sheets, where it has several.")] = "",
+) -> None:
+    """Suggest which column feeds which field, and by which steps."""
+    kind = record_type_of(json_file(schema), record_type)
+    with opened(file, file.name) as found:
+        reading = found.read(found.guess(sheet))
+        profiler = Profiler()
+        first: pl.DataFrame | None = None
+        for frame in reading:
+            profiler.add(frame)
+            first = frame if first is None else first
+        assert first is not None
+        mapping = suggest_mapping(kind, reading.aligned(first), profiler.finish(reading.headers))
+    if as_json:
+        print(json.dumps(as_document(mapping, kind), ensure_ascii=False, indent=2))
+    else:
+        _print_table(mapping, kind, reading.headers)
+
+
+def as_document(mapping: Mapping, kind: RecordType) -> dict[str, Any]:
+    """A mapping as the file that ``check`` takes, with what each step says."""
+    document = mapping.model_dump(mode="json", exclude_defaults=True)
+    fields = {}
+    for path, fed in mapping.fields.items():
+        told = fed.model_dump(mode="json", exclude_none=True)
+        fields[path] = told | {"reasons": list(fed.reasons), "sentences": [step.sentence() for step in fed.steps]}
+    return {"record_type": kind.name} | document | {"fields": fields}
+
+
+def json_file(path: Path) -> Any:
+    """What a JSON file holds. Raises InvalidMapping where it holds none, UnreadableFile where there is none."""
+    try:
+        return json.loads(load(path))
+    except (ValueError, RecursionError) as error:
+        raise InvalidMapping(
+            f"This is no JSON: {error}.",
+            remedy="Give an OpenAPI document or a mapping in JSON.",
+            place=Place(file=str(path)),
+        ) from error
+
+
+def _print_table(mapping: Mapping, kind: RecordType, headers: tuple[str, ...]) -> None:
+    out = Console()
+    table = Table("Field", "Fed by", "Score", "Why", "Steps", box=None)
+    for path, fed in mapping.fields.items():
+        steps = "; ".join(step.sentence() for step in fed.steps)
+        table.add_row(path, " + ".join(fed.columns), f"{fed.score or 0:.2f}", ", ".join(fed.reasons), steps)
+    out.print(table, highlight=False)
+    for field in kind.writable:
+        if field.required and field.path not in mapping.fields:
+            out.print(f"■ Nothing feeds {field.path}, which the site requires.", style="red", highlight=False)
+    unplaced = [name for name in headers if name not in mapping.used_columns()]
+    if unplaced:
+        out.print(f"◐ Feeds nothing: {', '.join(unplaced)}", style="yellow", highlight=False)

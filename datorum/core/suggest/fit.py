@@ -1,0 +1,124 @@
+"""How well a column's values fit a field, whatever either is called."""
+
+from __future__ import annotations
+
+import re
+from typing import NamedTuple
+
+from datorum.core.formula.codes import country_code, currency_code, language_code, plain_word
+from datorum.core.model import Field, FieldType
+from datorum.core.profile import ColumnProfile
+from datorum.core.suggest.names import tokens
+
+
+class Fit(NamedTuple):
+    """``share`` of the values that fit, 0 to 1, or None where the field takes any; ``telling``: how much it says, 0 to
+    1, that they do; the same in words."""
+
+    share: float | None
+    telling: float = 0.0
+    words: str = ""
+
+
+def values_fit(field: Field, profile: ColumnProfile) -> Fit:
+    """Judge a column's profile by a field's type, format, values, length and uniqueness."""
+    if not profile.filled:
+        return Fit(None, 0.0, "no values")
+    if field.type is FieldType.LIST and field.items is not None:
+        inner = values_fit(field.items, profile)
+        return inner if inner.share is None or inner.share > 0.5 else Fit(None)
+    fit = _typed(field, profile)
+    if fit.share is not None and fit.share >= 0.5:
+        if field.max_length and profile.longest > 3 * field.max_length:
+            return Fit(0.2, 0.0, f"up to {profile.longest:,} characters, {field.max_length:,} fit")
+        if field.unique and profile.filled > 20 and profile.unique < 0.5:
+            return Fit(0.4, 0.0, "values repeat, and the field's must not")
+    return fit
+
+
+def _typed(field: Field, profile: ColumnProfile) -> Fit:
+    kinds = profile.by_kind
+    match field.type:
+        case FieldType.DATE | FieldType.DATE_TIME:
+            seconds = kinds.get("integer", 0.0) if _is_seconds(profile) else 0.0
+            share = max(profile.dates, seconds)
+            return Fit(share, 0.5, f"dates {share:.2f}")
+        case FieldType.INTEGER:
+            share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers)
+            return Fit(share, 0.1, f"whole numbers {share:.2f}")
+        case FieldType.NUMBER:
+            return Fit(profile.numbers, 0.15, f"numbers {profile.numbers:.2f}")
+        case FieldType.BOOLEAN:
+            return Fit(profile.yes_no, 0.35, f"yes or no {profile.yes_no:.2f}")
+    if field.enum:
+        share = _among(field, profile)
+        return Fit(share, 0.5, f"{share:.0%} of the values are known") if share or profile.distinct > 40 else Fit(None)
+    if field.format == "email":
+        return Fit(profile.emails, 0.8, f"looks like e-mail {profile.emails:.2f}")
+    if field.format in ("uri", "url", "uri-reference"):
+        share = max(kinds.get("web address", 0.0), kinds.get("picture", 0.0))
+        return Fit(share, 0.3, f"web addresses {share:.2f}")
+    return _text(field, profile)
+
+
+def _text(field: Field, profile: ColumnProfile) -> Fit:
+    """A field of any text still has a name, and the values may speak for or against it."""
+    kinds = profile.by_kind
+    meant = set(tokens(field.path.rsplit(".", 1)[-1]))
+    for concept, kind in _SPEAKING.items():
+        if concept in meant:
+            share = kinds.get(kind, 0.0)
+            if share >= 0.5:
+                return Fit(share, 0.4, f"looks like {kind} {share:.2f}")
+    if profile.emails > 0.8 and "email" not in meant:
+        return Fit(0.1, 0.0, "e-mail addresses")
+    if profile.dates > 0.9 and not meant & {"date", "note", "name"}:
+        return Fit(0.15, 0.0, "dates")
+    if kinds.get("web address", 0.0) > 0.9 and not meant & {"url", "image", "avatar", "slug"}:
+        return Fit(0.15, 0.0, "web addresses")
+    if field.pattern:
+        matching = _matching(field.pattern, profile)
+        if matching is not None:
+            return Fit(max(matching, 0.35), 0.25, f"of the site's form {matching:.2f}")
+    figures = max(kinds.get(kind, 0.0) for kind in ("integer", "decimal, point", "decimal, comma"))
+    if meant & _WORDY and figures > 0.95 and profile.distinct > 3:
+        return Fit(0.2, 0.0, "only numbers")
+    return Fit(None)
+
+
+_SPEAKING = {
+    "phone": "telephone", "country": "country", "currency": "currency", "language": "language", "postcode": "postcode",
+    "gtin": "GTIN", "ip": "IP address", "password": "password hash", "url": "web address", "image": "picture",
+    "slug": "slug", "category": "path", "tag": "list",
+}  # fmt: skip
+_WORDY = {"name", "given", "family", "city", "street", "company", "description", "summary", "content", "author", "bio",
+          "note", "country", "language", "brand"}  # fmt: skip
+
+
+def _is_seconds(profile: ColumnProfile) -> bool:
+    """Moments as seconds since 1970, of this century."""
+    return profile.shortest == profile.longest == 10 and all(one.startswith("1") for one in profile.samples)
+
+
+def _among(field: Field, profile: ColumnProfile) -> float:
+    """The share of the rows whose value is one the site accepts, by its letters or by what it names."""
+    accepted = {plain_word(value) for value in field.enum}
+    codes = {value.lower() for value in field.enum}
+    known = 0
+    for value, count in profile.top:
+        word = plain_word(value)
+        named = {code.lower() for code in (country_code(value), language_code(value), currency_code(value)) if code}
+        near = any(word and len(word) > 2 and (word.startswith(one) or one.startswith(word)) for one in accepted if one)
+        if word in accepted or near or named & codes or any(code.split("-")[0] in codes for code in named):
+            known += count
+    total = sum(count for _, count in profile.top)
+    return known / total if total else 0.0
+
+
+def _matching(pattern: str, profile: ColumnProfile) -> float | None:
+    try:
+        shape = re.compile(pattern)
+    except re.error:
+        return None
+    some = [value.strip()[:200] for value, _ in profile.top[:30]]
+    return sum(bool(shape.search(value)) for value in some) / len(some) if some else None
