@@ -5,8 +5,8 @@ from __future__ import annotations
 import datetime as dt
 import shutil
 from pathlib import Path
-from tempfile import NamedTemporaryFile
-from typing import Annotated
+from tempfile import NamedTemporaryFile, TemporaryDirectory
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
 from pydantic import BaseModel
@@ -212,12 +212,21 @@ def get_check(store: Store, _: Viewer, import_id: int) -> CheckView | None:
     return CheckView.model_validate(result, from_attributes=True) if result else None
 
 
-@router.get("/{import_id}/held.csv", response_class=Response)
-def held_rows(store: Store, _: Viewer, import_id: int) -> Response:
+@router.get("/{import_id}/held.{form}", response_class=Response)
+def held_rows(store: Store, _: Viewer, import_id: int, form: Literal["csv", "xlsx"]) -> Response:
     """The held rows as supplied, each with its reasons."""
-    data = checking.held_file(store, import_id)
+    with TemporaryDirectory(prefix="datorum-") as folder:
+        path = Path(folder) / f"held.{form}"
+        checking.write_held_rows(store, import_id, path)
+        data = path.read_bytes()
     return Response(
         data,
-        media_type="text/csv; charset=utf-8",
-        headers={"Content-Disposition": f'attachment; filename="held-rows-{import_id}.csv"'},
+        media_type=_MEDIA_TYPES[form],
+        headers={"Content-Disposition": f'attachment; filename="held-rows-{import_id}.{form}"'},
     )
+
+
+_MEDIA_TYPES = {
+    "csv": "text/csv; charset=utf-8",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+}

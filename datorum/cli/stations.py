@@ -4,24 +4,21 @@ from __future__ import annotations
 
 import asyncio
 import sys
-import time
 from collections.abc import Awaitable, Callable
 from pathlib import Path
 from typing import Annotated
 
-import polars as pl
 import typer
 from pydantic import BaseModel
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 from sqlalchemy import select
 
+from datorum.cli.check_file import Checked, check_file, peak_memory_mb
 from datorum.cli.database import connected
 from datorum.cli.suggest import json_file
-from datorum.core.check import check as check_rows
-from datorum.core.check import group_findings
 from datorum.core.errors import NotFound, NotReady
-from datorum.core.model import FindingGroup, Mapping
+from datorum.core.model import Mapping
 from datorum.sites import record_type_of
 from datorum.stations import check as checking
 from datorum.stations import imports, read
@@ -29,7 +26,6 @@ from datorum.stations import map as mapping_station
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
 from datorum.stations import verify as verifying
-from datorum.stations.files import opened
 from datorum.stations.overview import Overview, overview
 from datorum.store.database import session
 from datorum.store.models import Site
@@ -37,17 +33,6 @@ from datorum.store.models import Site
 _BY = "terminal"
 AsJson = Annotated[bool, typer.Option("--json", help="Print the result as JSON.")]
 ImportId = Annotated[int, typer.Argument(help="The import's number.", metavar="IMPORT")]
-
-
-class Checked(BaseModel):
-    """What ``check --json`` prints."""
-
-    rows: int
-    ready: int
-    held: int
-    warned: int
-    seconds: float
-    findings: list[FindingGroup]
 
 
 def new_import(
@@ -73,7 +58,10 @@ def check(
     record_type: Annotated[str | None, typer.Option("--type", help="For a file: the record type.")] = None,
     mapping: Annotated[Path | None, typer.Option(help="For a file: the mapping as JSON.")] = None,
     as_json: AsJson = False,
-    held: Annotated[Path | None, typer.Option(help="Write the held rows with their reasons to this CSV.")] = None,
+    held: Annotated[
+        Path | None, typer.Option(help="Write the held rows with their reasons to this file: XLSX or CSV by its name.")
+    ] = None,
+    sheet: Annotated[str, typer.Option(help="For a file: which of its sheets.")] = "",
 ) -> None:
     """Hold every row to every rule. Exit status 1 where rows are held."""
     if what.isdigit() and not Path(what).exists():
@@ -81,12 +69,16 @@ def check(
     else:
         if not (schema and record_type and mapping):
             raise NotReady("A file is checked against a schema.", remedy="Give --schema, --type and --mapping.")
-        result = _check_file(Path(what), schema, record_type, mapping, held)
+        kind = record_type_of(json_file(schema), record_type)
+        result = check_file(Path(what), kind, _mapping(mapping), sheet, held)
     if as_json:
         print(result.model_dump_json(indent=2))
     else:
         out = Console()
-        out.print(f"{result.rows:,} rows: {result.ready:,} ready, {result.held:,} held ({result.seconds:.2f} s)")
+        told = f"{result.seconds:.2f} s, {result.peak_memory_mb:,.0f} MB"
+        out.print(f"{result.rows:,} rows: {result.ready:,} ready, {result.held:,} held ({told})", highlight=False)
+        for column in result.missing_columns:
+            out.print(f"◐ The sheet has no column {column}, which the mapping names.", style="yellow", highlight=False)
         for group in result.findings:
             rows = ", ".join(f"{row:,}" for row in group.first_rows)
             mark, style = ("■", "red") if group.blocks else ("◐", "yellow")
@@ -160,32 +152,9 @@ def _check_import(import_id: int, held: Path | None) -> Checked:
     with connected(), session() as store:
         result = checking.check_import(store, _BY, import_id)
         if held:
-            held.write_bytes(checking.held_file(store, import_id))
-        return Checked.model_validate({**result.__dict__, "findings": result.groups})
-
-
-def _check_file(file: Path, schema: Path, record_type: str, mapping: Path, held: Path | None) -> Checked:
-    kind = record_type_of(json_file(schema), record_type)
-    with opened(file, file.name) as found:
-        sheet = found.read(found.guess()).collect()
-    began = time.perf_counter()
-    checked = check_rows(sheet.frame, kind, _mapping(mapping), checking.today())
-    seconds = time.perf_counter() - began
-    titles = {field.path: field.title for field in kind.fields}
-    if held:
-        reasons: dict[int, list[str]] = {}
-        for finding in checked.findings.filter(pl.col("blocks")).iter_rows(named=True):
-            told = checking.reason(titles, finding["field"], finding["value"], finding["message"])
-            reasons.setdefault(finding["row"], []).append(told)
-        held.write_bytes(checking.held_csv(sheet.frame, reasons))
-    return Checked(
-        rows=checked.rows,
-        ready=checked.ready,
-        held=checked.held,
-        warned=checked.warned,
-        seconds=seconds,
-        findings=group_findings(checked.findings, titles),
-    )
+            checking.write_held_rows(store, import_id, held)
+        told = {"findings": result.groups, "peak_memory_mb": peak_memory_mb()}
+        return Checked.model_validate({**result.__dict__, **told})
 
 
 def _mapping(path: Path) -> Mapping:

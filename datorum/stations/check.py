@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import time
 from functools import partial
+from pathlib import Path
 
 import polars as pl
 from sqlalchemy import delete, select
@@ -12,7 +13,8 @@ from sqlalchemy.orm import Session
 
 from datorum.core.check import Checked, check, group_findings
 from datorum.core.errors import NotReady
-from datorum.core.table import ROW, data_columns, write_csv
+from datorum.core.table import ROW, data_columns
+from datorum.core.table.held_writer import write_held
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import remembered
 from datorum.store import models
@@ -94,8 +96,11 @@ def findings_of(store: Session, check_id: int, rows: list[int]) -> list[models.S
     )
 
 
-def held_file(store: Session, import_id: int) -> bytes:
-    """The held rows as supplied, as CSV, with the line of each and every reason. Raises NotReady before a check."""
+def write_held_rows(store: Session, import_id: int, path: Path) -> None:
+    """The held rows as supplied, with the line of each and every reason, as XLSX or CSV by the path's name.
+
+    Raises NotReady before a check.
+    """
     now = open_import(store, import_id)
     result = latest_check(store, import_id)
     if result is None:
@@ -106,15 +111,9 @@ def held_file(store: Session, import_id: int) -> bytes:
             reasons.setdefault(finding.row, []).append(
                 reason(now.titles, finding.field, finding.value, finding.message)
             )
-    return held_csv(now.frame, reasons)
-
-
-def held_csv(frame: pl.DataFrame, reasons: dict[int, list[str]]) -> bytes:
-    """The rows that have reasons, as supplied, with two columns more: the line and why."""
-    columns = data_columns(frame)
-    held = frame.filter(pl.col(ROW).is_in(list(reasons)))
-    rows = ((*cells, str(row), "; ".join(reasons[row])) for row, *cells in held.select(ROW, *columns).iter_rows())
-    return write_csv([*columns, "Row", "Why held"], rows)
+    headers = data_columns(now.frame)
+    held = now.frame.filter(pl.col(ROW).is_in(list(reasons))).select(ROW, *headers)
+    write_held(path, headers, ((row, "; ".join(reasons[row]), cells) for row, *cells in held.iter_rows()))
 
 
 def reason(titles: dict[str, str], field: str, value: str | None, message: str) -> str:

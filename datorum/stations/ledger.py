@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import check
+from datorum.core.check import check, validate_mapping
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, FieldType, Mapping, RecordType
 from datorum.core.plan import at
@@ -19,7 +19,6 @@ from datorum.core.table import ROW, data_columns
 from datorum.stations.check import finding_rows, findings_of, latest_check, today
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import landed_field
-from datorum.stations.map import validate_mapping
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
@@ -100,7 +99,7 @@ def ledger(store: Session, import_id: int, question: Question) -> Ledger:
     """The ledger of an import at one station. Raises NotFound, or InvalidMapping for a mapping that does not fit."""
     now = open_import(store, import_id)
     if question.mapping is not None:
-        validate_mapping(now, question.mapping)
+        validate_mapping(question.mapping, now.record_type)
     mapping = question.mapping or now.mapping
     if question.station in ("rehearse", "verify"):
         return _planned(store, now, question)

@@ -7,6 +7,7 @@ from pydantic import BaseModel
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from datorum.core.check import validate_mapping
 from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.model import FieldMapping, FieldType, Mapping
 from datorum.core.steps.landing import land
@@ -81,7 +82,8 @@ def save_mapping(store: Session, by: str, import_id: int, base_version: int, map
             f"The mapping was changed by somebody else (version {now.mapping_version}).",
             remedy="Look at the newer version and make your change again.",
         )
-    validate_mapping(now, mapping)
+    # Columns that the sheet lacks count as blank and are told elsewhere: a mapping survives a sheet that lost one.
+    validate_mapping(mapping, now.record_type)
     if mapping == now.mapping:
         return base_version
     version = base_version + 1
@@ -90,23 +92,6 @@ def save_mapping(store: Session, by: str, import_id: int, base_version: int, map
     )
     record(store, by, "mapping changed", f"import {import_id}", version=version)
     return version
-
-
-def validate_mapping(now: Opened, mapping: Mapping) -> None:
-    """Raises InvalidMapping where a field is not writable. Columns that the sheet lacks count as blank and are told
-    elsewhere, so that a mapping survives a sheet that has lost one."""
-    writable = {field.path for field in now.record_type.writable}
-    for path in mapping.fields:
-        if path not in writable:
-            raise InvalidMapping(
-                f"The site has no field {path} that an import can feed.",
-                remedy="Take it out of the mapping.",
-                place=Place(field=path),
-            )
-    if mapping.match_key is not None and mapping.match_key not in writable:
-        raise InvalidMapping(
-            f"The match key {mapping.match_key} is no field of the site.", place=Place(field=mapping.match_key)
-        )
 
 
 def columns_of(store: Session, now: Opened) -> list[ColumnView]:

@@ -64,6 +64,8 @@ class Manifest(BaseModel):
     impossible_date: list[int]
     unknown_tier: list[int]
     name_too_long: list[int]
+    epoch_birth_date: list[int]
+    """Rows that pass with a warning: their birth date is what a blank one becomes in many systems."""
 
     @property
     def held(self) -> set[int]:
@@ -229,7 +231,8 @@ def _plant(customers: list[dict[str, Any]], order: list[int], rng: random.Random
         customers[index]["supplied"]["Tier"] = ("Bonsai", "Hedge")[number % 2]
     for index in faults["name_too_long"]:
         customers[index]["supplied"]["Surname"] = " ".join(["Featherstonehaugh"] * 8)
-    return faults
+    epoch = [index for index, one in enumerate(customers) if one["supplied"]["Date of Birth"] == "01/01/1970"]
+    return {**faults, "epoch_birth_date": epoch}
 
 
 def _already_there(

@@ -71,7 +71,8 @@ def test_another_site_in_openapi_3_0_is_described_as_well() -> None:
     assert found.base_url == "https://shop.example"
     assert (products.items_at, products.update_method, products.id_field, products.mail) == (None, "put", "sku", None)
     fields = {field.path: field for field in products.record_type.fields}
-    assert set(fields) == {"sku", "colour", "price", "discontinuedOn"}
+    assert set(fields) == {"sku", "colour", "price", "discontinuedOn", "tags"}
+    assert (fields["tags"].type, fields["tags"].items is not None) == (FieldType.LIST, True)
     assert fields["sku"].required
     assert fields["sku"].unique
     assert fields["colour"].enum == ("red", "green")

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import csv
-import io
+from pathlib import Path
 
 import pytest
 
 from datorum.core.errors import Conflict, InvalidMapping, NotReady, SiteUnavailable
 from datorum.core.model import FieldMapping, Mapping, Policy
 from datorum.core.steps import Case
-from datorum.core.table import Dialect
+from datorum.core.table import Dialect, open_file
 from datorum.stations import check, read
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
@@ -67,11 +66,15 @@ def test_a_check_is_kept_with_its_counts(journey: Journey, demo: CustomersDemo) 
     assert (result.held, result.ready) == (len(demo.manifest.held), demo.manifest.rows - len(demo.manifest.held))
 
 
-def test_held_rows_come_back_as_a_spreadsheet_with_their_reasons(journey: Journey, demo: CustomersDemo) -> None:
+@pytest.mark.parametrize("name", ["held.csv", "held.xlsx"])
+def test_held_rows_come_back_as_a_spreadsheet_with_their_reasons(
+    journey: Journey, demo: CustomersDemo, tmp_path: Path, name: str
+) -> None:
     with session() as store:
         check.check_import(store, "ada", journey.import_id)
-        data = check.held_file(store, journey.import_id)
-    rows = list(csv.DictReader(io.StringIO(data.decode("utf-8-sig"), newline="")))
+        check.write_held_rows(store, journey.import_id, tmp_path / name)
+    with open_file(tmp_path / name, name) as file:
+        rows = file.read(file.guess()).collect().frame.to_dicts()
     assert {int(row["Row"]) for row in rows} == demo.manifest.held
     bonsai = next(row for row in rows if row["Tier"] == "Bonsai")
     assert "Plan “Bonsai” has no value set" in bonsai["Why held"]

@@ -65,7 +65,7 @@ def test_from_the_file_to_the_proof(page: Page, file: Path, site: StandIn, demo:
     expect(page.get_by_text("Bonsai").first).to_be_visible()
     with page.expect_download() as download:
         page.get_by_role("link", name="Download the 31 held rows").click()
-    assert download.value.suggested_filename.endswith(".csv")
+    assert download.value.suggested_filename.endswith(".xlsx")
 
     page.get_by_role("link", name=re.compile("Rehearse 2,381 rows")).click()
     page.get_by_role("button", name="Rehearse", exact=True).click()

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+from typing import Any
 
+import jsonschema_rs
 import polars as pl
 
-from datorum.core.check.formats import FORMATS
+from datorum.core.check.formats import FORMATS, each_distinct
 from datorum.core.model import Field, FieldType
+from datorum.core.values import to_json
 
 
 @dataclass(frozen=True)
@@ -31,43 +36,123 @@ _TYPE_SHAPES = {
     FieldType.INTEGER: (r"^[+-]?\d+$", "a whole number"),
     FieldType.NUMBER: (r"^[+-]?\d+(\.\d+)?([eE][+-]?\d+)?$", "a number"),
     FieldType.BOOLEAN: (r"^(true|false)$", "yes or no"),
+    FieldType.LIST: (r"^\[.*\]$", "a list"),
 }
 
 
-def _number(values: pl.Series) -> pl.Series:
-    return values.cast(pl.Float64, strict=False)
-
-
 def _out_of_range(field: Field, values: pl.Series) -> pl.Series:
-    numbers = _number(values)
+    numbers = values.cast(pl.Float64, strict=False)
     broken = pl.repeat(False, len(values), dtype=pl.Boolean, eager=True)
-    if field.minimum is not None:
-        broken = broken | (numbers < field.minimum).fill_null(False)
-    if field.maximum is not None:
-        broken = broken | (numbers > field.maximum).fill_null(False)
+    for bound, breaks in (
+        (field.minimum, pl.Series.__lt__),
+        (field.maximum, pl.Series.__gt__),
+        (field.above, pl.Series.__le__),
+        (field.below, pl.Series.__ge__),
+    ):
+        if bound is not None:
+            broken = broken | breaks(numbers, bound).fill_null(False)
     return broken
 
 
 def _range_in_words(field: Field) -> str:
-    if field.minimum is not None and field.maximum is not None:
-        return f"is not between {field.minimum:,g} and {field.maximum:,g}"
-    if field.minimum is not None:
-        return f"is less than {field.minimum:,g}"
-    return f"is more than {field.maximum:,g}"
+    low = f"{field.minimum:,g}" if field.minimum is not None else None
+    high = f"{field.maximum:,g}" if field.maximum is not None else None
+    if low and high:
+        return f"is not between {low} and {high}"
+    if low:
+        return f"is less than {low}"
+    if high:
+        return f"is more than {high}"
+    return f"is not more than {field.above:,g}" if field.above is not None else f"is not less than {field.below:,g}"
 
 
 def _pattern_breaks(field: Field, values: pl.Series) -> pl.Series:
+    pattern = field.pattern or ""
     try:
-        return ~values.str.contains(field.pattern or "")
+        return ~values.str.contains(pattern)
     except pl.exceptions.ComputeError:
-        # The site's pattern uses what this regular-expression engine lacks; the site itself will hold it.
+        # Look-ahead and its like are no part of Polars' expressions; those of the schema library know them.
+        return _not_valid({"pattern": pattern}, values, lambda text: text)
+
+
+def _not_valid(schema: dict[str, Any], values: pl.Series, as_json: Callable[[str], Any]) -> pl.Series:
+    """Where values break a schema; nowhere for a schema that is none, which the site itself will judge."""
+    try:
+        validator = jsonschema_rs.Draft202012Validator(schema)
+    except (ValueError, jsonschema_rs.ValidationError):
         return pl.repeat(False, len(values), dtype=pl.Boolean, eager=True)
+    return ~each_distinct(values, lambda text: validator.is_valid(as_json(text)))
+
+
+def _not_multiple(field: Field, values: pl.Series) -> pl.Series:
+    step = Decimal(str(field.multiple_of))
+    return ~each_distinct(values, lambda text: step == 0 or _decimal(text) % step == 0)
+
+
+def _decimal(text: str) -> Decimal:
+    try:
+        return Decimal(text)
+    except InvalidOperation:
+        return Decimal(0)
+
+
+def items_of(text: str) -> list[Any]:
+    """The items of a landed list; none where it is no list."""
+    try:
+        items = json.loads(text)
+    except (ValueError, RecursionError):
+        return []
+    return items if isinstance(items, list) else []
+
+
+def _count_breaks(field: Field, values: pl.Series) -> pl.Series:
+    least, most = field.min_items or 0, field.max_items
+    return ~each_distinct(values, lambda text: least <= (n := len(items_of(text))) and (most is None or n <= most))
+
+
+def _repeats(field: Field, values: pl.Series) -> pl.Series:
+    def distinct(text: str) -> bool:
+        items = [json.dumps(item, sort_keys=True) for item in items_of(text)]
+        return len(items) == len(set(items))
+
+    return ~each_distinct(values, distinct)
+
+
+def _item_breaks(field: Field, values: pl.Series) -> pl.Series:
+    """Where any item of a list breaks a rule of the items."""
+    assert field.items is not None
+    lists = values.drop_nulls().unique()
+    rows = [(at, _spelled(item)) for at, text in enumerate(lists) for item in items_of(text)]
+    items = pl.Series([item for _, item in rows], dtype=pl.String)
+    owner = pl.Series([at for at, _ in rows], dtype=pl.Int64)
+    broken: set[int] = set()
+    for rule in RULES:
+        if rule.name != "required" and rule.applies(field.items) and len(items):
+            broken |= set(owner.filter(rule.breaks(field.items, items).fill_null(False)))
+    bad = [text for at, text in enumerate(lists) if at in broken]
+    return values.is_in(bad)
+
+
+def _spelled(item: Any) -> str:
+    if isinstance(item, str):
+        return item
+    return ("true" if item else "false") if isinstance(item, bool) else json.dumps(item)
+
+
+def _rest_breaks(field: Field, values: pl.Series) -> pl.Series:
+    def as_json(text: str) -> Any:
+        try:
+            return to_json(field, text)
+        except (ValueError, ArithmeticError):
+            return text
+
+    return _not_valid(field.rest or {}, values, as_json)
 
 
 RULES: tuple[Rule, ...] = (
     Rule(
         "required",
-        lambda field: field.required,
+        lambda field: field.required and not field.nullable,
         lambda field, values: values.is_null(),
         lambda field, value: "is blank, and the site requires it",
         "Feed the field from another column or a constant, or correct the rows.",
@@ -116,9 +201,50 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "range",
-        lambda field: field.minimum is not None or field.maximum is not None,
+        lambda field: any(bound is not None for bound in (field.minimum, field.maximum, field.above, field.below)),
         _out_of_range,
         lambda field, value: _range_in_words(field),
         "Correct the rows, or look whether the decimal mark is read right.",
     ),
+    Rule(
+        "multiple",
+        lambda field: field.multiple_of is not None,
+        _not_multiple,
+        lambda field, value: f"is not a multiple of {field.multiple_of:,g}",
+        "Add a step that rounds, or correct the rows.",
+    ),
+    Rule(
+        "number of items",
+        lambda field: field.min_items is not None or field.max_items is not None,
+        _count_breaks,
+        lambda field, value: f"has {len(items_of(value)):,} items; the site takes {_items_in_words(field)}",
+        "Correct the rows, or look whether the list is split at the right mark.",
+    ),
+    Rule(
+        "items twice",
+        lambda field: field.unique_items,
+        _repeats,
+        lambda field, value: "has an item twice",
+        "Correct the rows.",
+    ),
+    Rule(
+        "items",
+        lambda field: field.type is FieldType.LIST and field.items is not None,
+        _item_breaks,
+        lambda field, value: "has an item that the site does not accept",
+        "Correct the rows, or look whether the list is split at the right mark.",
+    ),
+    Rule(
+        "site's rule",
+        lambda field: field.rest is not None,
+        _rest_breaks,
+        lambda field, value: f"breaks the site's rule ({', '.join(field.rest or ())})",
+        "Look at what the site's description says of this field, and correct the rows.",
+    ),
 )
+
+
+def _items_in_words(field: Field) -> str:
+    if field.min_items is not None and field.max_items is not None:
+        return f"{field.min_items:,} to {field.max_items:,}"
+    return f"{field.min_items:,} at least" if field.min_items is not None else f"{field.max_items:,} at most"

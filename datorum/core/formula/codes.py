@@ -11,6 +11,7 @@ from functools import lru_cache
 
 from babel import Locale
 from babel.core import get_global
+from babel.numbers import get_territory_currencies
 
 _LOCALES = ("en", "nb", "nn", "de", "da", "sv", "fi", "fr", "es", "pt", "it", "nl", "pl", "cs", "is", "et")
 _COUNTRIES = {
@@ -55,7 +56,7 @@ def language_code(text: str) -> str | None:
 def currency_code(text: str) -> str | None:
     """ISO 4217 for a code, sign or name; None for anything else. ``kr`` is no one currency's."""
     word = text.strip()
-    if word.upper() in _currency_codes():
+    if word.upper() in currency_codes():
         return word.upper()
     return _CURRENCIES.get(word.lower()) or _currencies().get(plain_word(text))
 
@@ -98,8 +99,9 @@ def _languages() -> dict[str, str]:
 
 
 @lru_cache(maxsize=1)
-def _currency_codes() -> frozenset[str]:
-    return frozenset(str(code) for code in Locale("en").currencies if re.fullmatch(r"[A-Z]{3}", str(code)))
+def currency_codes() -> frozenset[str]:
+    """The alphabetic code of every currency that is legal tender somewhere now."""
+    return frozenset(code for land in country_codes() for code in get_territory_currencies(land))
 
 
 @lru_cache(maxsize=1)
@@ -107,6 +109,6 @@ def _currencies() -> dict[str, str]:
     named: dict[str, str] = {}
     for locale in _LOCALES:
         for code, name in Locale(locale).currencies.items():
-            if code in _currency_codes():
+            if code in currency_codes():
                 named.setdefault(plain_word(name), code)
     return named

@@ -16,7 +16,7 @@ import polars as pl
 
 from datorum.core.formula.fault import FormulaFault
 from datorum.core.formula.interpret import check_names, evaluate
-from datorum.core.formula.scope import Scope
+from datorum.core.formula.scope import THIS, Scope
 from datorum.core.formula.syntax import Binary, Call, Column, Literal, Node, Unary, columns_of
 from datorum.core.formula.values import Value, number_to_text
 
@@ -107,8 +107,11 @@ def _everywhere(height: int, fault: str) -> FormulaColumn:
 def _interpreted(frame: pl.DataFrame, node: Node, scope: Scope) -> FormulaColumn:
     """Through the interpreter, once for each distinct set of the cells that the formula sees."""
     columns = list(columns_of(node))
-    if _calls(node, "ROWNUMBER") and _ROW in frame.columns:
-        columns.append(_ROW)
+    columns += [
+        name
+        for function, name in (("ROWNUMBER", _ROW), ("THIS", THIS))
+        if _calls(node, function) and name in frame.columns and name not in columns
+    ]
     if not columns:
         value, fault = _judge({}, node, scope)
         return FormulaColumn(
@@ -153,6 +156,8 @@ def _compile(node: Node) -> _Compiled:
             return _Compiled("text", _constant(value), _NEVER)
         case Literal(value) if value is not None:
             return _Compiled("number", _constant(float(value)), _NEVER)
+        case Call("THIS", ()):
+            return _compile(Column(THIS, node.at))
         case Column(name):
             return _Compiled("text", pl.when(pl.col(name) != "").then(pl.col(name)), _NEVER, is_column=True)
         case Unary(operator, operand):

@@ -8,6 +8,9 @@ from dataclasses import dataclass, field
 
 from datorum.core.formula.values import Value
 
+THIS = "\0this"
+"""The cell of the value so far, for formulas among the steps of a field."""
+
 
 @dataclass(frozen=True)
 class Scope:

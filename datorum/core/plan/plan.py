@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from datorum.core.check import Checked, key_of
 from datorum.core.errors import NotReady
 from datorum.core.model import Action, Change, Field, Mapping, PlanRow, Policy, RecordType, SiteRecord
-from datorum.core.plan.values import at, same, to_json
+from datorum.core.values import at, same, to_json
 
 
 class FieldChange(BaseModel, frozen=True):
@@ -118,7 +118,9 @@ def _decide(
     if not matches:
         if policy.on_no_match == "skip":
             return PlanRow(row=row, action=Action.LEFT_OUT, key=key, reason="not on the site; policy: do not create")
-        changes = {path: Change(after=value) for path, value in values.items() if value is not None}
+        # What the site requires and may be null is sent as null.
+        sent_blank = {field.path for field in fields if field.required and field.nullable}
+        changes = {path: Change(after=v) for path, v in values.items() if v is not None or path in sent_blank}
         return PlanRow(row=row, action=Action.CREATE, key=key, changes=changes)
 
     record = matches[0]

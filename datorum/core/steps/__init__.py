@@ -4,35 +4,78 @@ from typing import Annotated
 
 from pydantic import Field
 
+from datorum.core.steps.absolute_url import AbsoluteUrl
+from datorum.core.steps.affix import Affix
+from datorum.core.steps.arithmetic import Arithmetic
 from datorum.core.steps.blank_when import BlankWhen
 from datorum.core.steps.case import Case
+from datorum.core.steps.default import Default
+from datorum.core.steps.formula import Formula
+from datorum.core.steps.html import Html
 from datorum.core.steps.join import Join
+from datorum.core.steps.phone import Phone
 from datorum.core.steps.read_date import ReadDate
 from datorum.core.steps.read_number import ReadNumber
 from datorum.core.steps.read_yes_no import ReadYesNo
 from datorum.core.steps.replace import Replace
+from datorum.core.steps.slug import Slug
 from datorum.core.steps.split_list import SplitList
-from datorum.core.steps.step import Step, Stepped
+from datorum.core.steps.step import RowStep, Step, Stepped
 from datorum.core.steps.take_part import TakePart
+from datorum.core.steps.to_code import ToCode
 from datorum.core.steps.trim import Trim
+from datorum.core.steps.when import When
+from datorum.core.steps.write_date import WriteDate
 
 AnyStep = Annotated[
-    Trim | Case | Replace | Join | BlankWhen | ReadDate | ReadNumber | ReadYesNo | TakePart | SplitList,
+    AbsoluteUrl
+    | Affix
+    | Arithmetic
+    | BlankWhen
+    | Case
+    | Default
+    | Formula
+    | Html
+    | Join
+    | Phone
+    | ReadDate
+    | ReadNumber
+    | ReadYesNo
+    | Replace
+    | Slug
+    | SplitList
+    | TakePart
+    | ToCode
+    | Trim
+    | When
+    | WriteDate,
     Field(discriminator="kind"),
 ]
 
 __all__ = [
+    "AbsoluteUrl",
+    "Affix",
     "AnyStep",
+    "Arithmetic",
     "BlankWhen",
     "Case",
+    "Default",
+    "Formula",
+    "Html",
     "Join",
+    "Phone",
     "ReadDate",
     "ReadNumber",
     "ReadYesNo",
     "Replace",
+    "RowStep",
+    "Slug",
     "SplitList",
     "Step",
     "Stepped",
     "TakePart",
+    "ToCode",
     "Trim",
+    "When",
+    "WriteDate",
 ]

@@ -6,6 +6,7 @@ from typing import Literal
 
 import polars as pl
 
+from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, all_read
 
 
@@ -18,7 +19,12 @@ class BlankWhen(Step, frozen=True):
     def sentence(self) -> str:
         return "Take as blank: " + ", ".join(f"“{word}”" for word in self.words)
 
+    def formula(self, value: str) -> str:
+        said = ";".join(f"COLLAPSE({value})={quoted(word.strip())}" for word in self.words)
+        return f'IF(OR({said});"";{value})' if said else value
+
     def apply(self, values: pl.Series) -> Stepped:
         words = [word.strip().lower() for word in self.words]
-        says_so = values.str.strip_chars().str.to_lowercase().is_in(words)
+        plain = values.str.replace_all(r"[ \t\u{a0}]+", " ").str.strip_chars().str.to_lowercase()
+        says_so = plain.is_in(words)
         return all_read(values.set(says_so.fill_null(False), None))

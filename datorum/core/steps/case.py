@@ -15,6 +15,8 @@ _SAYS = {
     "sentence": "Change to sentence case, a capital at the start",
 }
 
+_FUNCTIONS = {"lower": "LOWER", "upper": "UPPER", "proper": "PROPER", "sentence": "SENTENCECASE"}
+
 
 class Case(Step, frozen=True):
     """Letters to lower, upper, proper (each word) or sentence (the first letter) case."""
@@ -24,6 +26,9 @@ class Case(Step, frozen=True):
 
     def sentence(self) -> str:
         return _SAYS[self.to]
+
+    def formula(self, value: str) -> str:
+        return f"{_FUNCTIONS[self.to]}({value})"
 
     def apply(self, values: pl.Series) -> Stepped:
         match self.to:

@@ -20,6 +20,9 @@ class Join(Step, frozen=True):
         between = {" ": "a space", "": "nothing", "\n": "a line end"}.get(self.separator, f"“{self.separator}”")
         return f"Join the columns, {between} between them"
 
+    def formula(self, value: str) -> str:
+        return value
+
     def apply(self, values: pl.Series) -> Stepped:
         return all_read(values)
 

@@ -6,8 +6,9 @@ from typing import NamedTuple
 
 import polars as pl
 
+from datorum.core.formula import column_reference, quoted
 from datorum.core.model.mapping import FieldMapping
-from datorum.core.steps import Join, Step
+from datorum.core.steps import Join, RowStep, Step
 
 NO_VALUE_SET = 255
 """What ``Landed.failed`` holds where the value table has no pair."""
@@ -46,11 +47,35 @@ def land(frame: pl.DataFrame, mapping: FieldMapping, *, until: int | None = None
         if isinstance(step, Join):
             columns = [step.join(columns)]
             continue
+        if isinstance(step, RowStep):
+            stepped = step.over(frame, Join().join(columns))
+            columns = [stepped.values]
+            failed = failed.set(stepped.failed & (failed == 0), number)
+            continue
         columns, failed = _apply(step, number, columns, failed)
     values = blank_to_null(Join().join(columns))
     if mapping.value_table is not None and until is None:
         values, failed = _look_up(mapping.value_table.pairs, values, failed)
     return Landed(supplied, values.set(failed > 0, None), failed)
+
+
+def formula_of(mapping: FieldMapping) -> str:
+    """The steps of a field's mapping as one formula that is the same."""
+    values = [column_reference(name) for name in mapping.columns]
+    if not values:
+        return f"={quoted(mapping.constant or '')}"
+    for step in mapping.steps:
+        if isinstance(step, Join):
+            values = [_text_join(step.separator, values)]
+        elif isinstance(step, RowStep):
+            values = [step.formula(_text_join(" ", values))]
+        else:
+            values = [step.formula(value) for value in values]
+    return "=" + _text_join(" ", values)
+
+
+def _text_join(separator: str, values: list[str]) -> str:
+    return values[0] if len(values) == 1 else f"TEXTJOIN({quoted(separator)};TRUE();{';'.join(values)})"
 
 
 def blank_to_null(values: pl.Series) -> pl.Series:

@@ -9,50 +9,9 @@ from typing import Annotated, Literal
 import polars as pl
 from pydantic import Field, field_validator
 
+from datorum.core.formula import quoted
+from datorum.core.formula.date_pattern import date_pattern
 from datorum.core.steps.step import Step, Stepped
-
-_TOKEN = re.compile(r"YYYY|YY|MMMM|MMM|MM|M|DD|D|HH|H|SS|S|.", re.DOTALL)
-_PARTS = {
-    "YYYY": ("%Y", r"\d{4}"),
-    "YY": ("%y", r"\d{2}"),
-    "MMMM": ("%B", r"[A-Za-z]+"),
-    "MMM": ("%b", r"[A-Za-z]{3}"),
-    "DD": ("%d", r"\d{1,2}"),
-    "D": ("%d", r"\d{1,2}"),
-    "HH": ("%H", r"\d{1,2}"),
-    "H": ("%H", r"\d{1,2}"),
-    "SS": ("%S", r"\d{1,2}"),
-    "S": ("%S", r"\d{1,2}"),
-}
-_WORDS = {"D": "day", "M": "month", "Y": "year", "H": "hour", "S": "second"}
-
-
-class _Pattern:
-    """A date pattern taken apart: the strptime format, the shape as a regular expression, and the words."""
-
-    def __init__(self, pattern: str) -> None:
-        directives, shape, words, after_hour = [], [], [], False
-        self.has_time = False
-        for token in _TOKEN.findall(pattern):
-            # M is the month, except behind an hour, where it can only be the minute.
-            if token in ("M", "MM"):
-                directives.append("%M" if after_hour else "%m")
-                shape.append(r"\d{1,2}")
-                words.append("minute" if after_hour else "month")
-            elif token in _PARTS:
-                directive, digits = _PARTS[token]
-                directives.append(directive)
-                shape.append(digits)
-                words.append(_WORDS[token[0]])
-                after_hour = after_hour or token[0] == "H"
-            else:
-                directives.append(token.replace("%", "%%"))
-                shape.append(re.escape(token))
-                words.append(token)
-        self.has_time = after_hour
-        self.format = "".join(directives)
-        self.shape = "^" + "".join(shape) + "$"
-        self.words = "".join(words)
 
 
 class ReadDate(Step, frozen=True):
@@ -78,15 +37,19 @@ class ReadDate(Step, frozen=True):
     @property
     def shape(self) -> str:
         """A regular expression that the texts of this pattern match."""
-        return _Pattern(self.pattern).shape
+        return date_pattern(self.pattern).shape
 
     def sentence(self) -> str:
-        read = _Pattern(self.pattern)
+        read = date_pattern(self.pattern)
         told = f"Read as a date: {read.words}"
         return f"{told}, {self.zone} time" if read.has_time and self.zone != "UTC" else told
 
+    def formula(self, value: str) -> str:
+        written = "YYYY-MM-DDTHH:MM:SSZ" if date_pattern(self.pattern).has_time else "YYYY-MM-DD"
+        return f"WRITEDATE(READDATE({value};{quoted(self.pattern)};{quoted(self.zone)});{quoted(written)})"
+
     def apply(self, values: pl.Series) -> Stepped:
-        read = _Pattern(self.pattern)
+        read = date_pattern(self.pattern)
         text = values.str.strip_chars()
         shaped = text.set(~text.str.contains(read.shape).fill_null(False), None)
         if read.has_time:
@@ -104,7 +67,7 @@ class ReadDate(Step, frozen=True):
         return Stepped(landed, failed.fill_null(False))
 
     def problem(self, value: str) -> str:
-        read = _Pattern(self.pattern)
+        read = date_pattern(self.pattern)
         if re.match(read.shape, value.strip()):
             return "is no such day"
         return f"does not read as {read.words}"

@@ -7,6 +7,7 @@ from typing import Literal
 
 import polars as pl
 
+from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped
 
 # Letters, currency signs and the ",-" that Norwegian and German amounts end with may stand around the digits.
@@ -29,6 +30,9 @@ class ReadNumber(Step, frozen=True):
     def sentence(self) -> str:
         mark = "point" if self.decimal == "." else "comma"
         return f"Read as a number: decimal {mark}, currency text off"
+
+    def formula(self, value: str) -> str:
+        return f"PLAINNUMBER({value};{quoted(self.decimal)})"
 
     def apply(self, values: pl.Series) -> Stepped:
         text = values.str.strip_chars()

@@ -6,6 +6,7 @@ from typing import Literal
 
 import polars as pl
 
+from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped
 
 YES = ("yes", "y", "true", "t", "1", "on", "x", "ja", "j")
@@ -21,6 +22,9 @@ class ReadYesNo(Step, frozen=True):
 
     def sentence(self) -> str:
         return f"Read as yes or no: {', '.join(self.yes[:3])} … or {', '.join(self.no[:3])} …"
+
+    def formula(self, value: str) -> str:
+        return f"READYESNO({value};{quoted('|'.join(self.yes))};{quoted('|'.join(self.no))})"
 
     def apply(self, values: pl.Series) -> Stepped:
         text = values.str.strip_chars().str.to_lowercase()

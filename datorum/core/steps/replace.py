@@ -7,20 +7,28 @@ from typing import Annotated, Literal
 import polars as pl
 from pydantic import Field
 
+from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, all_read
 
 
 class Replace(Step, frozen=True):
-    """Each occurrence of one text, taken letter by letter, becomes another."""
+    """Each occurrence of one text, taken letter by letter or as a regular expression, becomes another."""
 
     kind: Literal["replace"] = "replace"
     find: Annotated[str, Field(max_length=1000)] = ""
     by: Annotated[str, Field(max_length=1000)] = ""
+    pattern: bool = False
 
     def sentence(self) -> str:
         if not self.find:
             return "Replace text (say which)"
         return f"Replace “{self.find}” by “{self.by}”" if self.by else f"Remove “{self.find}”"
 
+    def formula(self, value: str) -> str:
+        function = "REPLACEPATTERN" if self.pattern else "SUBSTITUTE"
+        return f"{function}({value};{quoted(self.find)};{quoted(self.by)})"
+
     def apply(self, values: pl.Series) -> Stepped:
+        if self.pattern:
+            return super().apply(values)
         return all_read(values.str.replace_all(self.find, self.by, literal=True) if self.find else values)

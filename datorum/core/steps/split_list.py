@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 import polars as pl
 from pydantic import Field
 
+from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, all_read
 
 
@@ -20,6 +21,9 @@ class SplitList(Step, frozen=True):
     def sentence(self) -> str:
         at = "a space" if self.separator == " " else f"“{self.separator}”"
         return f"Split into a list at each {at}"
+
+    def formula(self, value: str) -> str:
+        return f"LIST({value};{quoted(self.separator)})"
 
     def apply(self, values: pl.Series) -> Stepped:
         # One text after the other, but each only once: a shop's lists of tags recur.

@@ -1,4 +1,4 @@
-"""What every step is: a sentence for people and a function over a whole column."""
+"""What every step is: a sentence for people, a formula that is the same, and a function over a whole column."""
 
 from __future__ import annotations
 
@@ -6,6 +6,8 @@ from typing import NamedTuple
 
 import polars as pl
 from pydantic import BaseModel
+
+from datorum.core.formula import THIS, FormulaFault, Scope, formula_column, interpret, parse
 
 
 class Stepped(NamedTuple):
@@ -19,19 +21,50 @@ class Stepped(NamedTuple):
 
 
 class Step(BaseModel, frozen=True):
-    """One transformation of one column, readable as a sentence."""
+    """One transformation of one column, readable as a sentence. Its formula is its meaning; ``apply`` may be faster."""
 
     def sentence(self) -> str:
         """The step as a person would say it."""
         raise NotImplementedError
 
+    def formula(self, value: str) -> str:
+        """The step as a formula, without its equals sign, over ``value``, which is one itself."""
+        raise NotImplementedError
+
     def apply(self, values: pl.Series) -> Stepped:
         """Transform a String series; null is blank and stays blank."""
-        raise NotImplementedError
+        frame = values.rename("value").to_frame()
+        found = formula_column(frame, parse(self.formula("[value]")), Scope())
+        # What is blank is passed by, whatever the formula would make of it.
+        return Stepped(found.values, found.faults.is_not_null() & values.is_not_null())
 
     def problem(self, value: str) -> str:
         """Why ``value`` could not be read, as the end of a sentence about it."""
+        try:
+            interpret(self.formula("[value]"), Scope(cells={"value": value}))
+        except FormulaFault as fault:
+            told = fault.message
+            # The sentence that this ends names the value already.
+            return told.split("” ", 1)[1] if told.startswith("“") and "” " in told else told
         return "cannot be read"
+
+
+class RowStep(Step, frozen=True):
+    """A step that sees the whole row: all its columns, and the value so far as THIS()."""
+
+    def over(self, frame: pl.DataFrame, values: pl.Series) -> Stepped:
+        """Transform a String series that belongs to the rows of a frame."""
+        return over_row(frame, values, self.formula("THIS()"))
+
+
+def over_row(frame: pl.DataFrame, values: pl.Series, formula: str) -> Stepped:
+    """A formula over whole rows; THIS() stands for the values so far."""
+    try:
+        node = parse(formula)
+    except FormulaFault:
+        return Stepped(values.clear(len(values)), pl.repeat(True, len(values), dtype=pl.Boolean, eager=True))
+    found = formula_column(frame.with_columns(values.alias(THIS)), node, Scope())
+    return Stepped(found.values, found.faults.is_not_null())
 
 
 def all_read(values: pl.Series) -> Stepped:

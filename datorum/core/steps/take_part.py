@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 import polars as pl
 from pydantic import Field
 
+from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, all_read
 
 Part = Literal["first", "last", "all but first", "all but last"]
@@ -28,6 +29,9 @@ class TakePart(Step, frozen=True):
             "all but last": f"Take what stands before the last {at}",
         }
         return told[self.part]
+
+    def formula(self, value: str) -> str:
+        return f"TAKEPART({value};{quoted(self.separator)};{quoted(self.part)})"
 
     def apply(self, values: pl.Series) -> Stepped:
         frame = values.rename("text").to_frame()

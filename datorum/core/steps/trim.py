@@ -17,6 +17,9 @@ class Trim(Step, frozen=True):
     def sentence(self) -> str:
         return "Trim spaces, double ones inside too"
 
+    def formula(self, value: str) -> str:
+        return f"COLLAPSE({value})"
+
     def apply(self, values: pl.Series) -> Stepped:
         # Line ends inside a text are kept: they carry meaning in notes and addresses.
         return all_read(values.str.replace_all(r"[ \t\u{a0}]+", " ").str.strip_chars())

@@ -253,7 +253,7 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/imports/{import_id}/held.csv': {
+  '/api/imports/{import_id}/held.{form}': {
     parameters: {
       query?: never
       header?: never
@@ -401,6 +401,65 @@ export type webhooks = Record<string, never>
 export interface components {
   schemas: {
     /**
+     * AbsoluteUrl
+     * @description A web address made whole by the one that it is relative to.
+     */
+    AbsoluteUrl: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'absolute_url'
+      /**
+       * Base
+       * @default https://
+       */
+      base: string
+    }
+    /**
+     * Affix
+     * @description A value that is not blank gets a text in front of it, behind it, or both.
+     */
+    Affix: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'affix'
+      /**
+       * Before
+       * @default
+       */
+      before: string
+      /**
+       * Behind
+       * @default
+       */
+      behind: string
+    }
+    /**
+     * Arithmetic
+     * @description A number plus, minus, times or divided by another, or rounded half away from zero.
+     */
+    Arithmetic: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'arithmetic'
+      /**
+       * Operation
+       * @default multiply
+       * @enum {string}
+       */
+      operation: 'add' | 'subtract' | 'multiply' | 'divide' | 'round'
+      /**
+       * Number
+       * @default 1
+       */
+      number: number
+    }
+    /**
      * Bar
      * @description One bar of the picture of what landed.
      */
@@ -538,6 +597,22 @@ export interface components {
       name: string
       /** Password */
       password: string
+    }
+    /**
+     * Default
+     * @description What is blank gets a value.
+     */
+    Default: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'default'
+      /**
+       * Value
+       * @default
+       */
+      value: string
     }
     /**
      * Dialect
@@ -720,16 +795,27 @@ export interface components {
        * @default []
        */
       steps: (
-        | components['schemas']['Trim']
-        | components['schemas']['Case']
-        | components['schemas']['Replace']
-        | components['schemas']['Join']
+        | components['schemas']['AbsoluteUrl']
+        | components['schemas']['Affix']
+        | components['schemas']['Arithmetic']
         | components['schemas']['BlankWhen']
+        | components['schemas']['Case']
+        | components['schemas']['Default']
+        | components['schemas']['Formula']
+        | components['schemas']['Html']
+        | components['schemas']['Join']
+        | components['schemas']['Phone']
         | components['schemas']['ReadDate']
         | components['schemas']['ReadNumber']
         | components['schemas']['ReadYesNo']
-        | components['schemas']['TakePart']
+        | components['schemas']['Replace']
+        | components['schemas']['Slug']
         | components['schemas']['SplitList']
+        | components['schemas']['TakePart']
+        | components['schemas']['ToCode']
+        | components['schemas']['Trim']
+        | components['schemas']['When']
+        | components['schemas']['WriteDate']
       )[]
       value_table?: components['schemas']['ValueTable'] | null
       /**
@@ -814,6 +900,44 @@ export interface components {
       first_rows: number[]
       /** Values */
       values: [string, number][]
+    }
+    /**
+     * Formula
+     * @description An OpenFormula expression over the columns of the row; THIS() is the value so far.
+     */
+    Formula: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'formula'
+      /**
+       * Text
+       * @default =THIS()
+       */
+      text: string
+    }
+    /**
+     * Html
+     * @description HTML as plain text, or cut down to allowed tags, free of scripts and page-builder wrappers.
+     */
+    Html: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'html'
+      /**
+       * To
+       * @default clean
+       * @enum {string}
+       */
+      to: 'text' | 'clean'
+      /**
+       * Tags
+       * @default
+       */
+      tags: string
     }
     /** ImportView */
     ImportView: {
@@ -1019,6 +1143,22 @@ export interface components {
       rehearse: components['schemas']['RehearseState'] | null
       run: components['schemas']['RunState'] | null
       verify: components['schemas']['VerifyState'] | null
+    }
+    /**
+     * Phone
+     * @description A telephone number to E.164; ``country`` is that of numbers without a prefix.
+     */
+    Phone: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'phone'
+      /**
+       * Country
+       * @default
+       */
+      country: string
     }
     /**
      * Policy
@@ -1265,7 +1405,7 @@ export interface components {
     }
     /**
      * Replace
-     * @description Each occurrence of one text, taken letter by letter, becomes another.
+     * @description Each occurrence of one text, taken letter by letter or as a regular expression, becomes another.
      */
     Replace: {
       /**
@@ -1283,6 +1423,11 @@ export interface components {
        * @default
        */
       by: string
+      /**
+       * Pattern
+       * @default false
+       */
+      pattern: boolean
     }
     /**
      * RowsView
@@ -1397,6 +1542,22 @@ export interface components {
       record_types: components['schemas']['RecordTypeView'][]
     }
     /**
+     * Slug
+     * @description Lower case, no accents, hyphens between words; German letters as two where the language is ``de``.
+     */
+    Slug: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'slug'
+      /**
+       * Language
+       * @default
+       */
+      language: string
+    }
+    /**
      * SplitList
      * @description A separator divides the text into the items of a list, blank ones passed over; lands a JSON array.
      */
@@ -1452,6 +1613,23 @@ export interface components {
       part: 'first' | 'last' | 'all but first' | 'all but last'
     }
     /**
+     * ToCode
+     * @description Countries to ISO 3166, languages to BCP 47, currencies to ISO 4217, named in several languages or by a code.
+     */
+    ToCode: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'to_code'
+      /**
+       * Of
+       * @default country
+       * @enum {string}
+       */
+      of: 'country' | 'language' | 'currency'
+    }
+    /**
      * Trim
      * @description Spaces at both ends go; inside, each run of spaces becomes one.
      */
@@ -1502,6 +1680,48 @@ export interface components {
       fields_compared: number
       /** Mismatches */
       mismatches: number
+    }
+    /**
+     * When
+     * @description Where a condition holds, another value; elsewhere the value so far. Both are formulas over the row.
+     */
+    When: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'when'
+      /**
+       * Condition
+       * @default =THIS()=""
+       */
+      condition: string
+      /**
+       * Then
+       * @default =""
+       */
+      then: string
+    }
+    /**
+     * WriteDate
+     * @description A date in ISO 8601, as the step that reads one leaves it, written by a pattern.
+     */
+    WriteDate: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'write_date'
+      /**
+       * Pattern
+       * @default D.M.YYYY
+       */
+      pattern: string
+      /**
+       * Zone
+       * @default
+       */
+      zone: string
     }
   }
   responses: never
@@ -2163,6 +2383,7 @@ export interface operations {
       header?: never
       path: {
         import_id: number
+        form: 'csv' | 'xlsx'
       }
       cookie?: never
     }

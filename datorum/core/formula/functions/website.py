@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import hashlib
+import json
 import re
 import unicodedata
 import zoneinfo
@@ -19,7 +20,7 @@ from datorum.core.formula.date_pattern import date_pattern
 from datorum.core.formula.fault import NOT_AVAILABLE, FormulaFault, bad_value
 from datorum.core.formula.function import function
 from datorum.core.formula.html import clean_html, strip_tags
-from datorum.core.formula.scope import Scope
+from datorum.core.formula.scope import THIS, Scope
 from datorum.core.formula.values import EPOCH, Lazy, Value, moment_of, read_number, serial, shown, to_text
 
 _GROUP = "Websites"
@@ -61,6 +62,30 @@ def splitpart(text: str, separator: str, number: int) -> str:
     parts = text.split(separator)
     at = number - 1 if number > 0 else number
     return parts[at].strip() if -len(parts) <= at < len(parts) else ""
+
+
+@function(_GROUP, extension=True)
+def takepart(text: str, separator: str, part: str) -> str:
+    """One end of a text that a separator divides: first, last, all but first, or all but last."""
+    parts = text.split(separator) if separator else [text]
+    match part:
+        case "first":
+            return parts[0].strip()
+        case "last":
+            return parts[-1].strip() if len(parts) > 1 else ""
+        case "all but first":
+            return separator.join(parts[1:]).strip()
+        case "all but last":
+            return (separator.join(parts[:-1]) if len(parts) > 1 else text).strip()
+    raise bad_value("the part is first, last, all but first, or all but last")
+
+
+@function(_GROUP, extension=True)
+def list_(text: str, separator: str) -> str:
+    """A text that a separator divides as a list, written as a JSON array; blank items are passed over."""
+    items = [item.strip() for item in text.split(separator)] if separator else [text.strip()]
+    items = [item for item in items if item]
+    return json.dumps(items, ensure_ascii=False) if items else ""
 
 
 @function(_GROUP, extension=True)
@@ -259,6 +284,13 @@ def valuetable(table: str, value: str, scope: Scope) -> str:
     if value not in pairs:
         raise FormulaFault(NOT_AVAILABLE, f"the value table “{table}” has no “{shown(value)}”")
     return pairs[value]
+
+
+@function(_RUN, extension=True)
+def this(scope: Scope) -> Value:
+    """The value so far, where a formula stands among the steps of a field."""
+    value = scope.cells.get(THIS)
+    return None if value == "" else value
 
 
 @function(_RUN, extension=True)

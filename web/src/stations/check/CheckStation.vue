@@ -114,7 +114,7 @@ function choose(one: Schemas['FindingGroup']) {
     </div>
     <StationFooter>
       <span v-if="state.held">
-        <a :href="`/api/imports/${id}/held.csv`" download>Download the {{ counted(state.held, 'held row') }}</a>
+        <a :href="`/api/imports/${id}/held.xlsx`" download>Download the {{ counted(state.held, 'held row') }}</a>
         <span class="slate"> as a spreadsheet, each with its reasons</span>
       </span>
       <span v-else class="slate">Checked in {{ state.seconds.toFixed(2) }} s</span>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed } from 'vue'
-import { stepKinds } from '@/stations/map/stepKinds'
+import { stepKinds, type Input } from '@/stations/map/stepKinds'
 import type { Step } from '@/stations/map/useMapping'
 
 const props = defineProps<{ step: Step }>()
@@ -12,13 +12,16 @@ function shown(name: string): string {
   const value = (props.step as unknown as Record<string, unknown>)[name]
   return Array.isArray(value) ? value.join(', ') : String(value ?? '')
 }
-function set(name: string, text: string, list?: boolean) {
-  const value = list
+function set(input: Input, text: string) {
+  const { name } = input
+  const value = input.list
     ? text
         .split(',')
         .map((word) => word.trim())
         .filter(Boolean)
-    : text
+    : input.number
+      ? Number(text) || 0
+      : text
   emit('change', { ...props.step, [name]: value } as Step)
 }
 </script>
@@ -33,16 +36,16 @@ function set(name: string, text: string, list?: boolean) {
         :aria-label="input.label"
         :model-value="shown(input.name)"
         :options="input.options"
-        @update:model-value="set(input.name, String($event))"
+        @update:model-value="set(input, String($event))"
       />
       <BFormInput
         v-else
         size="sm"
         class="mono"
-        :lazy="input.list"
+        :lazy="input.list || input.late || input.number"
         :aria-label="input.label"
         :model-value="shown(input.name)"
-        @update:model-value="set(input.name, String($event ?? ''), input.list)"
+        @update:model-value="set(input, String($event ?? ''))"
       />
       <span v-if="input.hint" class="hint slate small">{{ input.hint }}</span>
     </label>

@@ -1,11 +1,14 @@
 import type { Step } from '@/stations/map/useMapping'
 
-interface Input {
+export interface Input {
   name: string
   label: string
   options?: { value: string; text: string }[]
   /** The value is a list, written with commas. */
   list?: boolean
+  number?: boolean
+  /** Taken over when it is left, not at every key: half a formula is none. */
+  late?: boolean
   hint?: string
 }
 
@@ -36,7 +39,7 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
   },
   replace: {
     label: 'Replace text',
-    make: () => ({ kind: 'replace', find: '', by: '' }),
+    make: () => ({ kind: 'replace', find: '', by: '', pattern: false }),
     inputs: [
       { name: 'find', label: 'replace' },
       { name: 'by', label: 'by' },
@@ -84,6 +87,132 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
     inputs: [
       { name: 'yes', label: 'yes is', list: true },
       { name: 'no', label: 'no is', list: true },
+    ],
+  },
+  take_part: {
+    label: 'Take a part',
+    make: () => ({ kind: 'take_part', separator: ' ', part: 'first' }),
+    inputs: [
+      { name: 'separator', label: 'divided by' },
+      {
+        name: 'part',
+        label: 'take',
+        options: [
+          { value: 'first', text: 'the first part' },
+          { value: 'last', text: 'the last part' },
+          { value: 'all but first', text: 'all but the first' },
+          { value: 'all but last', text: 'all but the last' },
+        ],
+      },
+    ],
+  },
+  split_list: {
+    label: 'Split into a list',
+    make: () => ({ kind: 'split_list', separator: ',' }),
+    inputs: [{ name: 'separator', label: 'at each' }],
+  },
+  affix: {
+    label: 'Put text before or behind',
+    make: () => ({ kind: 'affix', before: '', behind: '' }),
+    inputs: [
+      { name: 'before', label: 'before' },
+      { name: 'behind', label: 'behind' },
+    ],
+  },
+  arithmetic: {
+    label: 'Reckon',
+    make: () => ({ kind: 'arithmetic', operation: 'multiply', number: 1 }),
+    inputs: [
+      {
+        name: 'operation',
+        label: 'do',
+        options: [
+          { value: 'add', text: 'add' },
+          { value: 'subtract', text: 'subtract' },
+          { value: 'multiply', text: 'multiply by' },
+          { value: 'divide', text: 'divide by' },
+          { value: 'round', text: 'round to decimals' },
+        ],
+      },
+      { name: 'number', label: 'number', number: true },
+    ],
+  },
+  default: {
+    label: 'Fill blanks',
+    make: () => ({ kind: 'default', value: '' }),
+    inputs: [{ name: 'value', label: 'take' }],
+  },
+  write_date: {
+    label: 'Write a date',
+    make: () => ({ kind: 'write_date', pattern: 'D.M.YYYY', zone: '' }),
+    inputs: [
+      { name: 'pattern', label: 'write as', hint: 'D day, M month, YYYY year, H hour, MM minute, S second' },
+      { name: 'zone', label: 'time zone', hint: 'such as Europe/Oslo; empty leaves the time as it is' },
+    ],
+  },
+  to_code: {
+    label: 'Name to code',
+    make: () => ({ kind: 'to_code', of: 'country' }),
+    inputs: [
+      {
+        name: 'of',
+        label: 'of a',
+        options: [
+          { value: 'country', text: 'country' },
+          { value: 'language', text: 'language' },
+          { value: 'currency', text: 'currency' },
+        ],
+      },
+    ],
+  },
+  phone: {
+    label: 'Telephone number',
+    make: () => ({ kind: 'phone', country: '' }),
+    inputs: [{ name: 'country', label: 'country', hint: 'of numbers without a prefix: two letters, such as NO' }],
+  },
+  slug: {
+    label: 'Part of a web address',
+    make: () => ({ kind: 'slug', language: '' }),
+    inputs: [{ name: 'language', label: 'language', hint: 'de writes ä as ae' }],
+  },
+  html: {
+    label: 'Clean HTML',
+    make: () => ({ kind: 'html', to: 'clean', tags: '' }),
+    inputs: [
+      {
+        name: 'to',
+        label: 'make it',
+        options: [
+          { value: 'clean', text: 'clean HTML' },
+          { value: 'text', text: 'plain text' },
+        ],
+      },
+      { name: 'tags', label: 'keep tags', hint: 'such as p, a, ul, li; empty keeps the usual ones' },
+    ],
+  },
+  absolute_url: {
+    label: 'Whole web address',
+    make: () => ({ kind: 'absolute_url', base: 'https://' }),
+    inputs: [{ name: 'base', label: 'starting from' }],
+  },
+  when: {
+    label: 'When … then …',
+    make: () => ({ kind: 'when', condition: '=THIS()=""', then: '=""' }),
+    inputs: [
+      { name: 'condition', label: 'when', late: true, hint: 'a formula, such as =[Country]="NO"' },
+      { name: 'then', label: 'then', late: true, hint: 'a formula, such as =UPPER(THIS())' },
+    ],
+  },
+  formula: {
+    label: 'Formula',
+    make: () => ({ kind: 'formula', text: '=THIS()' }),
+    inputs: [
+      {
+        name: 'text',
+        label: 'formula',
+        late: true,
+        hint: 'columns in brackets: =PROPER([Surname]); THIS() is the value so far',
+      },
     ],
   },
 }

@@ -1,0 +1,88 @@
+"""``datorum check FILE``: hold a file to a site's description, with no site and no database."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import polars as pl
+from pydantic import BaseModel
+
+from datorum.core.check import Checker, Groups
+from datorum.core.model import FindingGroup, Mapping, RecordType
+from datorum.core.table import ROW, Dialect, OpenedFile
+from datorum.core.table.held_writer import write_held
+from datorum.stations.check import reason, today
+from datorum.stations.files import opened
+
+
+class Checked(BaseModel):
+    """What ``check --json`` prints. ``findings`` are grouped by field and rule."""
+
+    rows: int
+    ready: int
+    held: int
+    warned: int
+    missing_columns: list[str] = []
+    seconds: float
+    peak_memory_mb: float
+    findings: list[FindingGroup]
+
+
+def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held: Path | None) -> Checked:
+    """Read a file some rows at a time and check each; with ``held``, read it again and write out what is held."""
+    began = time.perf_counter()
+    titles = {field.path: field.title for field in kind.fields}
+    checker, groups = Checker(kind, mapping, today()), Groups()
+    reasons: dict[int, list[str]] = {}
+
+    def take(findings: pl.DataFrame) -> None:
+        groups.add(findings)
+        if held is not None:
+            for row, field, value, message in (
+                findings.filter(pl.col("blocks")).select("row", "field", "value", "message").iter_rows()
+            ):
+                reasons.setdefault(row, []).append(reason(titles, field, value, message))
+
+    with opened(file, file.name) as found:
+        dialect = found.guess(sheet)
+        reading = found.read(dialect)
+        for frame in reading:
+            take(checker.add(frame))
+        take(checker.finish())
+        seconds = time.perf_counter() - began
+        if held is not None:
+            write_held(held, reading.headers, _held_rows(found, dialect, reading.headers, reasons))
+    return Checked(
+        rows=checker.rows,
+        ready=checker.ready,
+        held=checker.held,
+        warned=checker.warned,
+        missing_columns=sorted(mapping.used_columns() - set(reading.headers)),
+        seconds=round(seconds, 3),
+        peak_memory_mb=peak_memory_mb(),
+        findings=groups.done(titles),
+    )
+
+
+def peak_memory_mb() -> float:
+    """The most memory that this process has held, in megabytes (10^6 bytes); 0 where the system does not tell."""
+    try:
+        status = Path("/proc/self/status").read_text()
+    except OSError:
+        return 0.0
+    line = next((line for line in status.splitlines() if line.startswith("VmHWM")), "")
+    return round(int(line.split()[1]) * 1024 / 1e6, 1) if line else 0.0
+
+
+def _held_rows(
+    file: OpenedFile, dialect: Dialect, headers: Sequence[str], reasons: dict[int, list[str]]
+) -> Iterator[tuple[int, str, Sequence[str | None]]]:
+    reading = file.read(dialect)
+    wanted = list(reasons)
+    for frame in reading:
+        part = reading.aligned(frame.filter(pl.col(ROW).is_in(wanted)))
+        missing = [pl.lit(None, dtype=pl.String).alias(name) for name in headers if name not in part.columns]
+        for row, *cells in part.with_columns(missing).select(ROW, *headers).iter_rows():
+            yield row, "; ".join(reasons[row]), cells

@@ -1,0 +1,155 @@
+"""Values that pass every rule of the site and look wrong all the same: those warn."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Callable, Iterator
+from typing import NamedTuple
+
+import polars as pl
+
+from datorum.core.check.findings import findings_frame
+from datorum.core.model import Field, FieldMapping, FieldType
+from datorum.core.steps import ReadDate
+
+_WIDEST_FUTURE = dt.timedelta(days=1)
+_PLACEHOLDERS = ("test", "testing", "asdf", "qwerty", "xxx", "xxxx", "foo", "foobar", "todo", "tbd", "dummy", "example",
+                 "null", "none", "undefined", "nan", "lorem ipsum", "#n/a", "#ref!", "#value!")  # fmt: skip
+_FAR = 100.0
+_FEWEST = 20
+_EPOCHS = ("1970-01-01", "1900-01-01", "0001-01-01", "1899-12-30")
+
+# What may well lie ahead: the end of an offer, the day of a delivery.
+_AHEAD = ("expir", "end", "until", "valid", "due", "deliver", "start", "from", "publish", "schedul", "to")
+
+
+_AMOUNTS = (
+    "price",
+    "total",
+    "amount",
+    "spent",
+    "cost",
+    "weight",
+    "quantity",
+    "stock",
+    "sum",
+    "value",
+    "discount",
+    "tax",
+)
+
+
+class _Suspicion(NamedTuple):
+    name: str
+    applies: Callable[[Field], bool]
+    marks: Callable[[Field, pl.Series, dt.date], pl.Series]
+    says: str
+
+
+def _is_date(field: Field) -> bool:
+    return field.type in (FieldType.DATE, FieldType.DATE_TIME)
+
+
+def _looks_back(field: Field) -> bool:
+    name = field.path.rsplit(".", 1)[-1].lower()
+    return _is_date(field) and not any(word in name for word in _AHEAD)
+
+
+_SUSPICIONS = (
+    _Suspicion(
+        "in the future",
+        _looks_back,
+        lambda field, values, today: values.str.slice(0, 10) > str(today + _WIDEST_FUTURE),
+        "lies in the future",
+    ),
+    _Suspicion(
+        "placeholder",
+        _is_date,
+        lambda field, values, today: values.str.slice(0, 10).is_in(_EPOCHS),
+        "is what a blank date becomes in many systems",
+    ),
+    _Suspicion(
+        "placeholder",
+        lambda field: field.type is FieldType.TEXT and not field.enum,
+        lambda field, values, today: (
+            values.str.strip_chars().str.to_lowercase().is_in(_PLACEHOLDERS)
+            | values.str.contains(r"(?i)^test\d*@|@(test|example)\.(com|test)$")
+        ),
+        "looks like a placeholder",
+    ),
+)
+
+
+def suspicious(rows: pl.Series, field: Field, values: pl.Series, today: dt.date) -> Iterator[pl.DataFrame]:
+    """The findings on one field's sound values; null where a value is blank or not sound."""
+    for suspicion in _SUSPICIONS:
+        if suspicion.applies(field):
+            marked = suspicion.marks(field, values, today).fill_null(False)
+            if marked.any():
+                yield findings_frame(
+                    rows.filter(marked), field.path, suspicion.name, values.filter(marked), suspicion.says, blocks=False
+                )
+
+
+class Median:
+    """The median of a field's first values, against which later ones are held."""
+
+    def __init__(self) -> None:
+        self._median: float | None = None
+
+    def far(self, rows: pl.Series, field: Field, values: pl.Series) -> pl.DataFrame | None:
+        """Amounts a hundred times the median of the sheet's first rows."""
+        if field.type not in (FieldType.NUMBER, FieldType.INTEGER) or not _is_amount(field):
+            return None
+        numbers = values.cast(pl.Float64, strict=False)
+        if self._median is None:
+            known = numbers.drop_nulls().filter(numbers.drop_nulls() > 0)
+            middle = known.median() if len(known) >= _FEWEST else 0.0
+            self._median = float(middle) if isinstance(middle, int | float) else 0.0
+        if self._median <= 0:
+            return None
+        far = (numbers > _FAR * self._median).fill_null(False)
+        if not far.any():
+            return None
+        says = f"is more than {_FAR:,.0f} times the median, {self._median:,.6g}"
+        return findings_frame(rows.filter(far), field.path, "far from the rest", values.filter(far), says, blocks=False)
+
+
+def _is_amount(field: Field) -> bool:
+    return any(word in field.path.lower() for word in _AMOUNTS)
+
+
+class DayOrMonth:
+    """Dates that read as well with day and month swapped, where no date of the column tells the order."""
+
+    def __init__(self, mapping: FieldMapping) -> None:
+        step = next((step for step in mapping.steps if isinstance(step, ReadDate)), None)
+        pattern = step.pattern if step else ""
+        day, month = pattern.find("D"), pattern.find("M")
+        named = "MMM" in pattern
+        # A year that stands first is followed by the month, by common consent.
+        self._open = day >= 0 and month >= 0 and not named and not pattern.startswith("Y")
+        self._rows: list[pl.Series] = []
+        self._values: list[pl.Series] = []
+
+    def see(self, rows: pl.Series, values: pl.Series) -> None:
+        """Take the sound values of some more rows."""
+        if not self._open:
+            return
+        day = values.str.slice(8, 2).cast(pl.Int64, strict=False)
+        if (day > 12).any():
+            self._open = False
+            self._rows, self._values = [], []
+            return
+        either = (day != values.str.slice(5, 2).cast(pl.Int64, strict=False)).fill_null(False)
+        self._rows.append(rows.filter(either))
+        self._values.append(values.filter(either))
+
+    def findings(self, field: Field) -> pl.DataFrame | None:
+        """The rows whose date may be meant otherwise, where the whole sheet does not tell."""
+        if not self._open or not any(len(rows) for rows in self._rows):
+            return None
+        says = "reads as well with day and month swapped, and no date of the column tells which is meant"
+        return findings_frame(
+            pl.concat(self._rows), field.path, "day or month", pl.concat(self._values), says, blocks=False
+        )

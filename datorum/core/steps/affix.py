@@ -1,0 +1,25 @@
+"""Put a text before or behind."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from datorum.core.formula import quoted
+from datorum.core.steps.step import Step
+
+
+class Affix(Step, frozen=True):
+    """A value that is not blank gets a text in front of it, behind it, or both."""
+
+    kind: Literal["affix"] = "affix"
+    before: Annotated[str, Field(max_length=1000)] = ""
+    behind: Annotated[str, Field(max_length=1000)] = ""
+
+    def sentence(self) -> str:
+        told = [f"“{self.before}” before" if self.before else "", f"“{self.behind}” behind" if self.behind else ""]
+        return f"Put {' and '.join(part for part in told if part) or 'nothing before'} the value"
+
+    def formula(self, value: str) -> str:
+        return f'IF({value}="";"";{quoted(self.before)}&{value}&{quoted(self.behind)})'

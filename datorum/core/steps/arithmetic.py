@@ -1,0 +1,34 @@
+"""Reckon with a number."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from datorum.core.formula import number_to_text
+from datorum.core.steps.step import Step
+
+_SAYS = {
+    "add": "Add {}",
+    "subtract": "Subtract {}",
+    "multiply": "Multiply by {}",
+    "divide": "Divide by {}",
+    "round": "Round to {} decimals",
+}
+_SIGNS = {"add": "+", "subtract": "-", "multiply": "*", "divide": "/"}
+
+
+class Arithmetic(Step, frozen=True):
+    """A number plus, minus, times or divided by another, or rounded half away from zero."""
+
+    kind: Literal["arithmetic"] = "arithmetic"
+    operation: Literal["add", "subtract", "multiply", "divide", "round"] = "multiply"
+    number: float = 1.0
+
+    def sentence(self) -> str:
+        return _SAYS[self.operation].format(number_to_text(self.number))
+
+    def formula(self, value: str) -> str:
+        number = number_to_text(self.number)
+        if self.operation == "round":
+            return f'IF({value}="";"";ROUND({value};{number}))'
+        return f'IF({value}="";"";{value}{_SIGNS[self.operation]}{number})'

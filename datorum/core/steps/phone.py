@@ -1,0 +1,24 @@
+"""Telephone numbers in one form."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from datorum.core.formula import quoted
+from datorum.core.steps.step import Step
+
+
+class Phone(Step, frozen=True):
+    """A telephone number to E.164; ``country`` is that of numbers without a prefix."""
+
+    kind: Literal["phone"] = "phone"
+    country: Annotated[str, Field(max_length=2)] = ""
+
+    def sentence(self) -> str:
+        where = f", numbers without a prefix being of {self.country.upper()}" if self.country else ""
+        return f"Write as a telephone number such as +4722334455{where}"
+
+    def formula(self, value: str) -> str:
+        return f"PHONE({value};{quoted(self.country)})"

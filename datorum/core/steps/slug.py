@@ -1,0 +1,23 @@
+"""A part of a web address."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from datorum.core.formula import quoted
+from datorum.core.steps.step import Step
+
+
+class Slug(Step, frozen=True):
+    """Lower case, no accents, hyphens between words; German letters as two where the language is ``de``."""
+
+    kind: Literal["slug"] = "slug"
+    language: Annotated[str, Field(max_length=10)] = ""
+
+    def sentence(self) -> str:
+        return "Write as a part of a web address, such as red-onion"
+
+    def formula(self, value: str) -> str:
+        return f"SLUG({value};{quoted(self.language)})"

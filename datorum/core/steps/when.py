@@ -1,0 +1,30 @@
+"""When … then …"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import field_validator
+
+from datorum.core.steps.formula import Text, checked
+from datorum.core.steps.step import RowStep
+
+
+class When(RowStep, frozen=True):
+    """Where a condition holds, another value; elsewhere the value so far. Both are formulas over the row."""
+
+    kind: Literal["when"] = "when"
+    condition: Text = '=THIS()=""'
+    then: Text = '=""'
+
+    @field_validator("condition", "then")
+    @classmethod
+    def _reads(cls, text: str) -> str:
+        return checked(text)
+
+    def sentence(self) -> str:
+        return f"When {self.condition.removeprefix('=')} then {self.then.removeprefix('=')}"
+
+    def formula(self, value: str) -> str:
+        condition, then = self.condition.strip().removeprefix("="), self.then.strip().removeprefix("=")
+        return f"IF({condition};{then};{value})"
