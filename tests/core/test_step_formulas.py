@@ -15,6 +15,7 @@ from datorum.core.steps import AnyStep, Join, RowStep, Step
 from datorum.core.steps.landing import blank_to_null, formula_of, land
 
 _READ: TypeAdapter[Step] = TypeAdapter(AnyStep)
+_SIGNS = ("add", "subtract", "multiply", "divide", "round")
 STEPS: list[Step] = [
     _READ.validate_python(told)
     for told in (
@@ -33,7 +34,7 @@ STEPS: list[Step] = [
         *({"kind": "take_part", "part": part} for part in ("first", "last", "all but first", "all but last")),
         {"kind": "split_list", "separator": ","},
         {"kind": "affix", "before": '"<', "behind": ">"},
-        *({"kind": "arithmetic", "operation": sign, "number": 2} for sign in "add subtract multiply divide round".split()),
+        *({"kind": "arithmetic", "operation": sign, "number": 2} for sign in _SIGNS),
         {"kind": "default", "value": "none"},
         {"kind": "to_code", "of": "country"},
         {"kind": "to_code", "of": "language"},
@@ -51,8 +52,8 @@ TEXTS = st.one_of(
         [
             "31/12/2020", "3/2/2021 ", "30/2/2021", "31.3.2024 2:30", "27.10.2024 2:30", "3 feb 19", "2024-03-05",
             "kr 1 204,50", "1,204.50 NOK", "1.204", "-5", "−5,00", "12,-", "1.2.3", "ja", "NO", "Norge", "de", "€",
-            "22334455", "+47 22 33 44 55", "<p>a <b>b</b></p>", "&amp;", "b/c", "http://[", "a,b,,c", " , ", "Ada  Berg",
-            "n/a", "N/A ", "A  B", "x\ny", "\t",
+            "22334455", "+47 22 33 44 55", "<p>a <b>b</b></p>", "&amp;", "b/c", "http://[", "a,b,,c", " , ",
+            "Ada  Berg", "n/a", "N/A ", "A  B", "x\ny", "\t",
         ]
     ),
     st.text(alphabet="aBø1 ,.-/:<>&'\u00a0", max_size=10),
