@@ -24,6 +24,7 @@ lint:
 types:
 	mypy
 	$(PY) -m scripts.api_types --check
+	$(PY) -m scripts.reference --check
 	cd web && npm run --silent types
 
 test-python:

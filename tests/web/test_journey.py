@@ -29,6 +29,12 @@ def station(page: Page, name: str) -> Locator:
     return page.get_by_role("navigation", name="Stations").get_by_role("link", name=re.compile(f"^{name}"))
 
 
+def fed_fields(page: Page) -> int:
+    """How many fields the ribbon says are fed; what earlier imports chose is suggested to later ones."""
+    expect(station(page, "Map")).to_contain_text("fields fed")
+    return int(re.findall(r"(\d+) of 18", station(page, "Map").inner_text())[0])
+
+
 def field(page: Page, title: str) -> Locator:
     """One line of the ledger, found by the field's title."""
     return page.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile(f"^{title}")))
@@ -48,7 +54,7 @@ def test_from_the_file_to_the_proof(page: Page, file: Path, site: StandIn, demo:
     expect(station(page, "Read")).to_contain_text(", 21 columns")
 
     page.get_by_role("link", name="Map 21 columns").click()
-    expect(station(page, "Map")).to_contain_text("17 of 18 fields fed")
+    expect(station(page, "Map")).to_contain_text(re.compile("1[78] of 18 fields fed"))
     for column in ("Last Seen", "Old Theme"):
         page.get_by_role("button", name=re.compile(f"^{column}")).click()
         page.get_by_role("menuitem", name=f"Leave {column} out").click()
@@ -112,10 +118,11 @@ def test_an_edited_step_shows_at_once_in_both_lines_and_can_be_undone(page: Page
 def test_a_change_is_saved_by_itself_and_survives_a_reload(page: Page, file: Path) -> None:
     read_in(page, file)
     station(page, "Map").click()
+    before = fed_fields(page)
     field(page, "Company").click()
     page.get_by_role("button", name="Feed it by nothing").click()
     expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
-    expect(station(page, "Map")).to_contain_text("16 of 18 fields fed")
+    expect(station(page, "Map")).to_contain_text(f"{before - 1} of 18 fields fed")
     page.reload()
     expect(field(page, "Company")).to_contain_text("nothing yet")
 
@@ -123,13 +130,13 @@ def test_a_change_is_saved_by_itself_and_survives_a_reload(page: Page, file: Pat
 def test_a_change_made_just_before_the_tab_is_closed_is_not_lost(page: Page, file: Path, served: Served) -> None:
     read_in(page, file)
     station(page, "Map").click()
-    address = page.url
+    address, before = page.url, fed_fields(page)
     field(page, "Company").click()
     page.get_by_role("button", name="Feed it by nothing").click()
     page.goto("about:blank")
     with served.signed_in("ada") as client:
         number = address.split("/")[4]
-        until(lambda: client.get(f"/api/imports/{number}").json()["map"]["fed"] == 16, "the change")
+        until(lambda: client.get(f"/api/imports/{number}").json()["map"]["fed"] == before - 1, "the change")
 
 
 def test_a_value_set_in_the_table_frees_the_rows_it_held(page: Page, file: Path, demo: CustomersDemo) -> None:

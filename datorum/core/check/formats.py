@@ -25,6 +25,9 @@ _PLAIN_EMAIL = (
 )
 
 
+_MOMENT = r"^\d{4}-\d\d-\d\d[Tt ]([01]\d|2[0-3]):[0-5]\d:([0-5]\d|60)(\.\d+)?([Zz]|[+-]\d\d:\d\d)$"
+
+
 def each_distinct(values: pl.Series, test: Callable[[str], bool]) -> pl.Series:
     """A test of one value over a column, each distinct value tried once; null stays null."""
     distinct = values.drop_nulls().unique()
@@ -60,15 +63,21 @@ def _email(values: pl.Series) -> pl.Series:
 
 
 def _date(values: pl.Series) -> pl.Series:
-    return (
-        values.str.contains(r"^\d{4}-\d\d-\d\d$") & values.str.strptime(pl.Date, "%Y-%m-%d", strict=False).is_not_null()
-    )
+    return values.str.contains(r"^\d{4}-\d\d-\d\d$") & _is_day(values)
 
 
 def _date_time(values: pl.Series) -> pl.Series:
-    shaped = values.str.contains(r"^\d{4}-\d\d-\d\d[Tt ]\d\d:\d\d:\d\d(\.\d+)?([Zz]|[+-]\d\d:\d\d)$")
-    real = values.str.slice(0, 19).str.replace("[t ]", "T").str.strptime(pl.Datetime, "%Y-%m-%dT%H:%M:%S", strict=False)
-    return shaped & real.is_not_null()
+    return values.str.contains(_MOMENT) & _is_day(values.str.head(10))
+
+
+def _is_day(days: pl.Series) -> pl.Series:
+    """Whether texts shaped as dates are days of the calendar; only the ends of months need be looked up."""
+    sure = days.str.contains(r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|1\d|2[0-8])$")
+    doubtful = (~sure).fill_null(False)
+    if doubtful.any():
+        real = days.filter(doubtful).str.strptime(pl.Date, "%Y-%m-%d", strict=False).is_not_null()
+        sure = sure.scatter(doubtful.arg_true(), real)
+    return sure
 
 
 def _whole_address(text: str) -> bool:

@@ -55,6 +55,13 @@ def _looks_back(field: Field) -> bool:
     return _is_date(field) and not any(word in name for word in _AHEAD)
 
 
+def _says(values: pl.Series, words: tuple[str, ...]) -> pl.Series:
+    """Whether a value is one of some words, in any case; only the short ones are looked at."""
+    short = (values.str.len_bytes() <= max(map(len, words)) + 2).fill_null(False)
+    said = values.filter(short).str.strip_chars().str.to_lowercase().is_in(words)
+    return pl.repeat(False, len(values), dtype=pl.Boolean, eager=True).scatter(short.arg_true(), said)
+
+
 _SUSPICIONS = (
     _Suspicion(
         "in the future",
@@ -70,11 +77,14 @@ _SUSPICIONS = (
     ),
     _Suspicion(
         "placeholder",
-        lambda field: field.type is FieldType.TEXT and not field.enum,
-        lambda field, values, today: (
-            values.str.strip_chars().str.to_lowercase().is_in(_PLACEHOLDERS)
-            | values.str.contains(r"(?i)^test\d*@|@(test|example)\.(com|test)$")
-        ),
+        lambda field: field.type is FieldType.TEXT and not field.enum and field.format != "email",
+        lambda field, values, today: _says(values, _PLACEHOLDERS),
+        "looks like a placeholder",
+    ),
+    _Suspicion(
+        "placeholder",
+        lambda field: field.format == "email",
+        lambda field, values, today: values.str.contains(r"(?i)^test\d*@|@(test|example)\.(com|test)$"),
         "looks like a placeholder",
     ),
 )

@@ -33,6 +33,12 @@ def land(frame: pl.DataFrame, mapping: FieldMapping, *, until: int | None = None
     ``until`` stops after that many steps, for showing the value under each step. Columns that the frame lacks count as
     blank; whether they should be there is the mapping's check, not this function's.
     """
+    if until is None and _recurs(frame, mapping):
+        return _by_distinct(frame, mapping)
+    return _land_all(frame, mapping, until)
+
+
+def _land_all(frame: pl.DataFrame, mapping: FieldMapping, until: int | None = None) -> Landed:
     height = frame.height
     failed = pl.zeros(height, dtype=pl.UInt8, eager=True)
     if not mapping.columns:
@@ -57,6 +63,32 @@ def land(frame: pl.DataFrame, mapping: FieldMapping, *, until: int | None = None
     if mapping.value_table is not None and until is None:
         values, failed = _look_up(mapping.value_table.pairs, values, failed)
     return Landed(supplied, values.set(failed > 0, None), failed)
+
+
+_SAMPLE = 1_000
+
+
+def _recurs(frame: pl.DataFrame, mapping: FieldMapping) -> bool:
+    """Whether a field is fed by one column alone, whose values come again and again."""
+    if len(mapping.columns) != 1 or not mapping.steps or frame.height < 4 * _SAMPLE:
+        return False
+    if mapping.columns[0] not in frame.columns or any(isinstance(step, RowStep) for step in mapping.steps):
+        return False
+    return frame[mapping.columns[0]].head(_SAMPLE).n_unique() < _SAMPLE // 4
+
+
+def _by_distinct(frame: pl.DataFrame, mapping: FieldMapping) -> Landed:
+    """The same as ``land``, each distinct value landed once."""
+    column = frame[mapping.columns[0]]
+    distinct = column.unique().to_frame()
+    landed = _land_all(distinct, mapping)
+    answers = pl.DataFrame({"supplied": distinct.to_series(), "values": landed.values, "failed": landed.failed})
+    found = (
+        column.rename("supplied")
+        .to_frame()
+        .join(answers, on="supplied", how="left", nulls_equal=True, maintain_order="left")
+    )
+    return Landed(Join(separator=" · ").join([column]), found["values"], found["failed"])
 
 
 def formula_of(mapping: FieldMapping) -> str:

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-import re
 from typing import Literal
 
 import polars as pl
 
 from datorum.core.formula import quoted
+from datorum.core.formula.amount import plain_number
 from datorum.core.steps.step import Step, Stepped
 
-# Letters, currency signs and the ",-" that Norwegian and German amounts end with may stand around the digits.
-_AROUND = (
-    r"^[\p{L}\p{Sc}.\s\u{a0}]*?([-+−]?)[\p{Sc}\s\u{a0}]*(\d[\d.,'’\s\u{a0}\u{202f}]*?)"
-    r"(?:,-|[\s\u{a0}]*[\p{L}\p{Sc}][\p{L}\p{Sc}.\s\u{a0}]*)?$"
-)
+# A sign, digits that may be grouped, decimals; the letters or sign of a currency before or behind.
+_MONEY = r"[A-Za-z$€£]{1,4}\.?"
+_USUAL = {
+    mark: rf"^(?:{_MONEY} ?)?([+-]?)(\d{{1,3}}(?:{group}\d{{3}})+|\d+)({point}\d+)?(?: ?{_MONEY})?$"
+    for mark, group, point in ((".", ",", r"\."), (",", r"\.", ","))
+}
 
 
 class ReadNumber(Step, frozen=True):
@@ -36,15 +37,24 @@ class ReadNumber(Step, frozen=True):
 
     def apply(self, values: pl.Series) -> Stepped:
         text = values.str.strip_chars()
-        sign = text.str.extract(_AROUND, 1).str.replace("−", "-").str.replace("+", "", literal=True)
-        group = re.escape("," if self.decimal == "." else ".")
-        digits = text.str.extract(_AROUND, 2).str.replace_all(r"[\s\u{a0}\u{202f}'’]", "")
-        grouped = rf"^(?:\d+|\d{{1,3}}(?:{group}\d{{3}})+)(?:{re.escape(self.decimal)}\d+)?$"
-        digits = digits.set(~digits.str.contains(grouped).fill_null(False), None)
-        plain = digits.str.replace_all(group, "").str.replace(self.decimal, ".", literal=True)
-        landed = sign + plain
-        failed = landed.is_null() & text.is_not_null() & (text != "")
-        return Stepped(landed, failed.fill_null(False))
+        parts = text.str.extract_groups(_USUAL[self.decimal]).struct.unnest()
+        sign, whole, decimals = (parts.to_series(at) for at in range(3))
+        group = "," if self.decimal == "." else "."
+        landed = (
+            sign.str.replace("+", "", literal=True)
+            + whole.str.replace_all(group, "", literal=True)
+            + decimals.fill_null("").str.replace(",", ".", literal=True)
+        )
+        # Amounts written otherwise are read one by one, each once.
+        rest = landed.is_null() & text.is_not_null() & (text != "")
+        if rest.any():
+            odd = text.filter(rest)
+            distinct = odd.unique()
+            read = pl.Series([plain_number(one, self.decimal) for one in distinct], dtype=pl.String)
+            answers = odd.replace_strict(distinct, read, default=None, return_dtype=pl.String)
+            landed = landed.scatter(rest.arg_true(), answers)
+        failed = landed.is_null() & rest
+        return Stepped(landed.rename(values.name), failed.fill_null(False))
 
     def problem(self, value: str) -> str:
         return f"does not read as a number with “{self.decimal}” before the decimals"

@@ -21,5 +21,10 @@ class Trim(Step, frozen=True):
         return f"COLLAPSE({value})"
 
     def apply(self, values: pl.Series) -> Stepped:
+        trimmed = values.str.strip_chars()
         # Line ends inside a text are kept: they carry meaning in notes and addresses.
-        return all_read(values.str.replace_all(r"[ \t\u{a0}]+", " ").str.strip_chars())
+        spaced = trimmed.str.contains(r"[\t\u{a0}]|  ").fill_null(False)
+        if spaced.any():
+            collapsed = trimmed.filter(spaced).str.replace_all(r"[ \t\u{a0}]+", " ")
+            trimmed = trimmed.scatter(spaced.arg_true(), collapsed)
+        return all_read(trimmed)

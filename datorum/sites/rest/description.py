@@ -120,8 +120,10 @@ def record_type_of(document: Any, name: str) -> RecordType:
         last = path.rstrip("/").rsplit("/", 1)[-1]
         if schema is None or "{" in last:
             continue
-        kind = _record_type(last, schema, fields_of(schema, resolver), resolver)
         post = item["post"]
+        conflict = "409" in post.get("responses", {})
+        fields = (_with_uniqueness(field, conflict) for field in fields_of(schema, resolver))
+        kind = _record_type(last, schema, fields, resolver)
         for known in (last, *post.get("tags", ()), _operated_on(post), _schema_name(post)):
             named.setdefault(_singular(str(known)), kind)
     found = named.get(_singular(name))
