@@ -4,9 +4,16 @@ from __future__ import annotations
 
 import sys
 
-from bench import check_and_edit, run_rate
+from bench import check_and_edit, reading, run_rate
+from bench.suggestions import measure, speed
 
-_ALL = {"run": run_rate.main, "check": check_and_edit.main}
+_ALL = {
+    "run": run_rate.main,
+    "check": check_and_edit.main,
+    "reading": reading.main,
+    "suggest": speed.main,
+    "mapping": measure.main,
+}
 
 for name in sys.argv[1:] or _ALL:
     _ALL[name]()

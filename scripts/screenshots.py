@@ -36,7 +36,7 @@ def _walk(page: Page, file: Path) -> None:
     page.get_by_label("Name").fill(PERSON)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
-    page.get_by_text("Drop a CSV file here").wait_for()
+    page.get_by_text("Drop a file here").wait_for()
     _take(page, "imports")
     page.get_by_label("File", exact=True).set_input_files(file)
     page.get_by_role("gridcell", name="1001").wait_for()
@@ -52,6 +52,7 @@ def _walk(page: Page, file: Path) -> None:
 
     page.get_by_role("button", name=re.compile("^Check ")).click()
     page.get_by_role("button", name=re.compile("Joined could not be read")).click()
+    page.get_by_text("of 5", exact=False).wait_for()
     _take(page, "check")
 
     page.get_by_role("link", name=re.compile("^Rehearse [0-9]")).click()

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from datorum.core.check import validate_mapping
 from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.model import FieldMapping, FieldType, Mapping
-from datorum.core.steps.landing import land
+from datorum.core.steps.landing import formula_of, land
 from datorum.core.suggest import Candidate, Chosen, candidates, feed, suggest_table
 from datorum.core.table import ROW
 from datorum.stations.imports import Opened, open_import
@@ -48,8 +48,9 @@ class Bar(BaseModel):
 
 
 class FieldView(BaseModel):
-    """Everything about one field of an import."""
+    """Everything about one field of an import. ``formula`` is the same as all of its steps."""
 
+    formula: str
     candidates: list[Candidate]
     steps: list[StepView]
     accepted: list[str]
@@ -153,6 +154,7 @@ def inspect_field(store: Session, now: Opened, path: str, mapping: FieldMapping,
     pairs = mapping.value_table.pairs if mapping.value_table else {}
     bars, told = _bars(field.type, landed.values)
     return FieldView(
+        formula=formula_of(mapping),
         candidates=candidates(
             field, load_profiles(store, now.sheet.id), 5, now.item.record_type, chosen_before(store, now.item)
         ),

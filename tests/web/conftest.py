@@ -41,7 +41,7 @@ def page(browser: Browser, served: Served, tmp_path: Path) -> Iterator[Page]:
     found.get_by_label("Name").fill("ada")
     found.get_by_label("Password").fill(PASSWORD)
     found.get_by_role("button", name="Sign in").click()
-    expect(found.get_by_text("Drop a CSV file here")).to_be_visible()
+    expect(found.get_by_text("Drop a file here")).to_be_visible()
     yield found
     context.close()
     assert errors == []

@@ -110,7 +110,7 @@ def test_an_edited_step_shows_at_once_in_both_lines_and_can_be_undone(page: Page
     page.get_by_role("button", name="Undo").click()
     expect(field(page, "Name")).not_to_contain_text("RAGNHILD")
     page.get_by_role("link", name="Datorum").click()
-    expect(page.get_by_text("Drop a CSV file here")).to_be_visible()
+    expect(page.get_by_text("Drop a file here")).to_be_visible()
     page.go_back()
     expect(field(page, "Name")).to_contain_text("Ragnhild Bjørkeholten")
 

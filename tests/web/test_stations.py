@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 import pytest
+import xlsxwriter
 from playwright.sync_api import Browser, Page, Route, expect
 
 from demo.data import CustomersDemo
@@ -36,6 +37,36 @@ def test_a_messy_file_is_shown_with_what_is_wrong_with_it(page: Page, tmp_path: 
     expect(page.get_by_text("1 row with fewer cells than the header")).to_be_visible()
     expect(page.get_by_text("1 row with more cells than the header")).to_be_visible()
     expect(page.get_by_label("Header line")).to_have_value("2")
+
+
+def test_a_workbook_offers_its_sheets(page: Page, tmp_path: Path) -> None:
+    path = tmp_path / "shop.xlsx"
+    book = xlsxwriter.Workbook(str(path))
+    sheets = {"Customers": [["E-mail"], ["ada@example.org"]], "Old": [["Name", "Mail"], ["Bo", "bo@example.org"]]}
+    for name, rows in sheets.items():
+        sheet = book.add_worksheet(name)
+        for number, row in enumerate(rows):
+            sheet.write_row(number, 0, row)
+    book.close()
+    read_in(page, path)
+    expect(page.get_by_text("read as a workbook")).to_be_visible()
+    page.get_by_role("combobox", name="Sheet").select_option("Old")
+    expect(page.get_by_role("gridcell", name="bo@example.org")).to_be_visible()
+    expect(page.get_by_label("Delimiter")).to_have_count(0)
+
+
+def test_cells_are_pasted_from_a_spreadsheet(page: Page) -> None:
+    page.goto("/")
+    expect(page.get_by_text("Drop a file here")).to_be_visible()
+    page.evaluate(
+        """() => {
+            const data = new DataTransfer()
+            data.setData('text/plain', 'E-mail\\tName\\nada@example.org\\tAda\\n')
+            document.body.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }))
+        }"""
+    )
+    expect(page.get_by_role("gridcell", name="ada@example.org")).to_be_visible()
+    expect(station(page, "Read")).to_contain_text("1 row, 2 columns")
 
 
 def test_stations_that_are_not_reached_say_what_comes_first(page: Page, small: Path) -> None:

@@ -56,6 +56,9 @@ class RowStep(Step, frozen=True):
         """Transform a String series that belongs to the rows of a frame."""
         return over_row(frame, values, self.formula("THIS()"))
 
+    def problem(self, value: str) -> str:
+        return "cannot be worked out in this row"
+
 
 def over_row(frame: pl.DataFrame, values: pl.Series, formula: str) -> Stepped:
     """A formula over whole rows; THIS() stands for the values so far."""

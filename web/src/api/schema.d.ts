@@ -840,9 +840,11 @@ export interface components {
     FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list'
     /**
      * FieldView
-     * @description Everything about one field of an import.
+     * @description Everything about one field of an import. ``formula`` is the same as all of its steps.
      */
     FieldView: {
+      /** Formula */
+      formula: string
       /** Candidates */
       candidates: components['schemas']['Candidate'][]
       /** Steps */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { BButton, BFormSelect, BProgress } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -6,6 +7,7 @@ import type { Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { uploadFile } from '@/imports/useImports'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import { isTyping } from '@/workbench/useDialogs'
 
 const props = defineProps<{ sites: Schemas['SiteView'][] }>()
 const router = useRouter()
@@ -14,6 +16,8 @@ const targets = computed(() =>
     site.record_types.map((type) => ({ value: `${site.id}/${type.name}`, text: `${type.title} on ${site.name}` })),
   ),
 )
+const accepted =
+  '.csv,.tsv,.tab,.txt,.xlsx,.xlsm,.xls,.ods,.json,.ndjson,.jsonl,.xml,.rss,.atom,.zip,.gz,text/csv,text/plain'
 const target = ref(targets.value[0]?.value ?? '')
 const chooser = ref<HTMLInputElement | null>(null)
 const over = ref(false)
@@ -39,6 +43,13 @@ async function take(file: File | undefined) {
   }
 }
 
+// Cells copied in a spreadsheet come as lines with tabs.
+useEventListener(window, 'paste', (event) => {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  if (isTyping(event) || !text.includes('\n')) return
+  void take(new File([text], 'pasted.txt', { type: 'text/plain' }))
+})
+
 function drop(event: DragEvent) {
   over.value = false
   void take(event.dataTransfer?.files[0])
@@ -59,8 +70,11 @@ function stop() {
     @dragleave="over = false"
     @drop.prevent="drop"
   >
-    <h2>Drop a CSV file here</h2>
-    <p class="slate">Nothing reaches the site before you have checked and rehearsed it.</p>
+    <h2>Drop a file here, or paste cells</h2>
+    <p class="slate">
+      CSV, a workbook (XLSX, XLS, ODS), JSON, XML, a feed, or a ZIP of these. Nothing reaches the site before you have
+      checked and rehearsed it.
+    </p>
     <div class="line">
       <label for="target">It becomes</label>
       <BFormSelect id="target" v-model="target" :options="targets" class="target" />
@@ -68,7 +82,7 @@ function stop() {
       <input
         ref="chooser"
         type="file"
-        accept=".csv,.tsv,.txt,text/csv,text/plain"
+        :accept="accepted"
         class="visually-hidden"
         tabindex="-1"
         aria-label="File"

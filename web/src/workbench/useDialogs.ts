@@ -14,7 +14,7 @@ export function useDialogs() {
 }
 
 /** Whether a key stroke is meant for a text field or a dialog and not for the workbench. */
-export function isTyping(event: KeyboardEvent): boolean {
+export function isTyping(event: Event): boolean {
   const at = event.target as HTMLElement | null
   return !!at?.closest('input:not([type=checkbox]), textarea, select, [contenteditable], .modal, [role=listbox]')
 }

@@ -129,6 +129,9 @@ defineExpose({
         :disabled="disabled"
         @change="set({ steps: $event })"
       />
+      <p v-if="about && now.steps.length" class="formula slate" title="The steps as one OpenFormula expression">
+        The same as <code>{{ about.formula }}</code>
+      </p>
       <ValueTable
         v-if="hasTable"
         :values="about?.values ?? []"
@@ -175,6 +178,13 @@ defineExpose({
 </template>
 
 <style scoped>
+.formula {
+  margin: 4px 0 0;
+  overflow-wrap: anywhere;
+}
+.formula code {
+  color: inherit;
+}
 .inspector {
   min-height: 0;
   padding: 14px 18px;

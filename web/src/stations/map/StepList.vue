@@ -101,6 +101,10 @@ defineExpose({ openMenu: () => menu.value?.show() })
 </template>
 
 <style scoped>
+.menu :deep(.dropdown-menu) {
+  max-height: 360px;
+  overflow-y: auto;
+}
 .steps {
   margin: 0;
   padding: 0;

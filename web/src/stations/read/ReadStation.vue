@@ -36,6 +36,26 @@ const quotes = [
   { value: "'", text: "single  '" },
   { value: '', text: 'none' },
 ]
+const delimited = computed(() => dialect.value.format === 'delimited')
+const hasLines = computed(() => delimited.value || dialect.value.format === 'workbook')
+const sheets = computed(() =>
+  sheet.value.offered.map((one) => ({
+    value: one.name,
+    text: [one.name || 'the whole file', one.rows ? `(${counted(one.rows, 'row')})` : '', one.note]
+      .filter(Boolean)
+      .join(' '),
+  })),
+)
+const formats: Record<string, string> = {
+  workbook: 'a workbook',
+  json: 'JSON',
+  ndjson: 'JSON, one record a line',
+  xml: 'XML',
+}
+const fitsHint = 'The share of the first rows that are as wide as the header'
+const fits = computed(() =>
+  delimited.value ? `fits ${Math.round(sheet.value.confidence * 100)} %` : `read as ${formats[dialect.value.format]}`,
+)
 const flags = computed(() => Object.entries(sheet.value.flags))
 const says: Record<string, string> = {
   short: 'fewer cells than the header',
@@ -43,6 +63,7 @@ const says: Record<string, string> = {
   'header again': 'the header repeated',
   undecodable: 'bytes that the encoding cannot read',
   'unclosed quote': 'a quote that is never closed',
+  unreadable: 'text that is no record; it stands in the first column',
 }
 
 function change(part: Partial<Schemas['Dialect']>) {
@@ -59,7 +80,17 @@ function change(part: Partial<Schemas['Dialect']>) {
 <template>
   <main class="read">
     <form class="dialect" aria-label="How the file is read" @submit.prevent>
-      <label
+      <label v-if="sheet.offered.length > 1"
+        >Sheet
+        <BFormSelect
+          size="sm"
+          class="sheets"
+          :disabled="!mayEdit"
+          :model-value="dialect.sheet"
+          :options="sheets"
+          @update:model-value="change({ sheet: String($event) })"
+      /></label>
+      <label v-if="delimited"
         >Encoding
         <BFormSelect
           size="sm"
@@ -68,7 +99,7 @@ function change(part: Partial<Schemas['Dialect']>) {
           :options="encodings"
           @update:model-value="change({ encoding: String($event) })"
       /></label>
-      <label
+      <label v-if="delimited"
         >Delimiter
         <BFormSelect
           size="sm"
@@ -77,7 +108,7 @@ function change(part: Partial<Schemas['Dialect']>) {
           :options="delimiters"
           @update:model-value="change({ delimiter: String($event) })"
       /></label>
-      <label
+      <label v-if="delimited"
         >Quote
         <BFormSelect
           size="sm"
@@ -86,7 +117,7 @@ function change(part: Partial<Schemas['Dialect']>) {
           :options="quotes"
           @update:model-value="change({ quote: String($event ?? '') })"
       /></label>
-      <label title="The line where the header stands; 0 when there is none"
+      <label v-if="hasLines" title="The line where the header stands; 0 when there is none"
         >Header line
         <BFormInput
           size="sm"
@@ -98,14 +129,34 @@ function change(part: Partial<Schemas['Dialect']>) {
           :model-value="dialect.header_line"
           @update:model-value="change({ header_line: Math.max(0, Math.floor(Number($event) || 0)) })"
       /></label>
-      <span class="slate">guessed from the file; a change redraws the sheet</span>
+      <label v-if="hasLines" title="Totals and remarks at the end that are no rows"
+        >Last lines left off
+        <BFormInput
+          size="sm"
+          type="number"
+          min="0"
+          class="line"
+          lazy
+          :disabled="!mayEdit"
+          :model-value="dialect.footer_lines"
+          @update:model-value="change({ footer_lines: Math.max(0, Math.floor(Number($event) || 0)) })"
+      /></label>
+      <span class="slate" :title="fitsHint">{{ fits }}</span>
     </form>
-    <div v-if="sheet.notes.length || flags.length || sheet.blank_lines || setDialect.error.value" class="notes">
+    <div
+      v-if="
+        sheet.notes.length || flags.length || sheet.blank_lines || sheet.attachments.length || setDialect.error.value
+      "
+      class="notes"
+    >
       <ProblemNote :error="setDialect.error.value" />
       <p v-for="note in sheet.notes" :key="note"><StateMark state="warned" /> {{ note }}</p>
       <p v-for="[flag, count] in flags" :key="flag">
         <StateMark state="held" /> {{ counted(count, 'row') }} with {{ says[flag] ?? flag }}; kept, marked, and held
         until settled.
+      </p>
+      <p v-if="sheet.attachments.length" class="slate" :title="sheet.attachments.slice(0, 40).join('\n')">
+        The archive holds {{ counted(sheet.attachments.length, 'other file') }}, which no column needs yet.
       </p>
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>
@@ -147,8 +198,11 @@ function change(part: Partial<Schemas['Dialect']>) {
 .dialect :deep(select) {
   width: auto;
 }
+.sheets {
+  max-width: 320px;
+}
 .line {
-  width: 68px;
+  width: 60px;
 }
 .notes {
   padding: 9px 18px 1px;
