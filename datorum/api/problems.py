@@ -60,4 +60,6 @@ async def _invalid(_request: Request, error: Exception) -> JSONResponse:
     first = error.errors()[0]
     where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
     said = str(first["msg"]).removeprefix("Value error, ")
-    return problem("invalid-request", f"{where}: {said}" if where else said, 422)
+    # What a person wrote, such as a formula, is told by its own sentence; where in the request it stood, by the place.
+    own = first["type"] == "value_error" and len(first["loc"]) > 3
+    return problem("invalid-request", f"{where}: {said}" if where and not own else said, 422, place={"field": where})

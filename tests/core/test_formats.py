@@ -276,3 +276,15 @@ def test_a_dialect_of_another_format_is_refused(tmp_path: Path) -> None:
     path = write(tmp_path / "a.csv", "a\n1\n")
     with open_file(path, path.name) as file, pytest.raises(UnreadableFile, match="not of the format"):
         file.read(Dialect(format="json"))
+
+
+def test_a_total_below_the_rows_of_a_workbook_is_no_row(tmp_path: Path) -> None:
+    path = tmp_path / "sums.xlsx"
+    book = xlsxwriter.Workbook(str(path))
+    sheet = book.add_worksheet("A")
+    for number, row in enumerate(("sku name price", "a b 1", "c d 2", "e f 3", "Summe  6")):
+        sheet.write_row(number, 0, row.split(" "))
+    book.close()
+    found = sheet_of(path)
+    assert found.frame["sku"].to_list() == ["a", "c", "e"]
+    assert "last line is a total" in found.notes[0]

@@ -126,3 +126,9 @@ def test_every_step_has_a_sentence_and_a_formula() -> None:
 def _kinds() -> list[str]:
     schema = _READ.json_schema()
     return list(schema["discriminator"]["mapping"])
+
+
+def test_a_free_formula_stands_in_the_one_formula_with_the_value_so_far() -> None:
+    steps = [{"kind": "case", "to": "upper"}, {"kind": "formula", "text": '=this( )&"THIS()"&[THIS()]'}]
+    mapping = FieldMapping.model_validate({"columns": ["a"], "steps": steps})
+    assert formula_of(mapping) == '=(UPPER([a])&"THIS()"&[THIS()])'

@@ -6,6 +6,7 @@ import pytest
 
 from datorum.core.model import Field, FieldType, RecordType
 from datorum.core.profile import profile
+from datorum.core.steps.landing import land
 from datorum.core.suggest import candidates, suggest
 from datorum.core.suggest.names import name_score
 from datorum.core.suggest.steps import suggest_pairs
@@ -67,3 +68,11 @@ def test_values_that_do_not_fit_the_type_speak_against_a_name() -> None:
 def test_pairs_are_set_by_spelling_and_known_names_and_left_open_in_doubt() -> None:
     table = suggest_pairs(["NORWAY", "Norge", "Germny", "Iceland", "Bonsai"], ("NO", "DE", "IE"), {"country"})
     assert table.pairs == {"NORWAY": "NO", "Norge": "NO", "Germny": "DE"}
+
+
+def test_days_for_a_field_of_moments_become_the_moment_they_begin_with() -> None:
+    data = b"Joined\n31.12.2020\n1.2.2021\n"
+    frame = read_csv(data, guess_dialect(data)).frame
+    joined = Field(path="joined_at", title="Joined", type=FieldType.DATE_TIME)
+    mapping = suggest(RecordType(name="customers", title="Customers", fields=(joined,)), frame, profile(frame))
+    assert land(frame, mapping.fields["joined_at"]).values.to_list() == ["2020-12-31T00:00:00Z", "2021-02-01T00:00:00Z"]

@@ -21,8 +21,8 @@ def plain_number(text: str, decimal: str) -> str | None:
     before, behind = trimmed[: found.start()], trimmed[found.end() :]
     digits = found.group().rstrip(" \t\u00a0\u202f'’")
     # The ",-" that Norwegian and German amounts end with.
-    if behind == "-" and digits.endswith(","):
-        digits, behind = digits[:-1], ""
+    if behind.startswith("-") and digits.endswith(","):
+        digits, behind = digits[:-1], behind[1:]
     sign = _sign(before)
     if sign is None or not _only_currency(behind):
         return None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
@@ -22,6 +23,15 @@ def checked(text: str) -> str:
     return text
 
 
+_THIS = re.compile(r'"(?:[^"]|"")*"|\[(?:[^\]]|\]\])*\]|\bTHIS\s*\(\s*\)', re.IGNORECASE)
+
+
+def with_this(text: str, value: str) -> str:
+    """A formula without its equals sign, with another in the place of THIS(); texts and columns stay."""
+    told = text.strip().removeprefix("=")
+    return _THIS.sub(lambda found: value if found[0][0] in "Tt" else found[0], told)
+
+
 class Formula(RowStep, frozen=True):
     """An OpenFormula expression over the columns of the row; THIS() is the value so far."""
 
@@ -37,4 +47,4 @@ class Formula(RowStep, frozen=True):
         return f"Work out {self.text if self.text.startswith('=') else '=' + self.text}"
 
     def formula(self, value: str) -> str:
-        return f"({self.text.strip().removeprefix('=')})"
+        return f"({with_this(self.text, value)})"

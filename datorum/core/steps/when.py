@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import field_validator
 
-from datorum.core.steps.formula import Text, checked
+from datorum.core.steps.formula import Text, checked, with_this
 from datorum.core.steps.step import RowStep
 
 
@@ -26,5 +26,4 @@ class When(RowStep, frozen=True):
         return f"When {self.condition.removeprefix('=')} then {self.then.removeprefix('=')}"
 
     def formula(self, value: str) -> str:
-        condition, then = self.condition.strip().removeprefix("="), self.then.strip().removeprefix("=")
-        return f"IF({condition};{then};{value})"
+        return f"IF({with_this(self.condition, value)};{with_this(self.then, value)};{value})"

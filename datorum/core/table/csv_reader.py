@@ -27,6 +27,7 @@ from datorum.core.table.sheet import (
     Reading,
     Sheet,
     distinct_headers,
+    footer_note,
     too_many_columns,
 )  # fmt: skip
 from datorum.core.table.text_blocks import BLOCK, Block, text_blocks
@@ -383,6 +384,4 @@ def _without_footer(parts: Iterator[Part], lines: int) -> Iterator[Part]:
         held = frame.slice(keep)
         yield part._replace(frame=frame.head(keep))
     if held is not None and held.height:
-        told = "The last line is a total or remark and is no row." if held.height == 1 else (
-            f"The last {held.height} lines are totals or remarks and are no rows.")  # fmt: skip
-        yield Part(held.clear(), notes=(told,))
+        yield Part(held.clear(), notes=(footer_note(held.height),))

@@ -17,6 +17,7 @@ from datorum.core.errors import UnreadableFile
 DELIMITERS = (",", ";", "\t", "|")
 _RARE_DELIMITERS = (":", "^", "~", "¦", "§", " ")
 _SAMPLE = 256 * 1024
+_TAIL = 16 * 1024
 _BOMS = (
     (codecs.BOM_UTF8, "utf-8-sig"),
     (codecs.BOM_UTF32_LE, "utf-32"),
@@ -239,26 +240,31 @@ def _is_data(first: list[str], body: list[list[str]]) -> bool:
 
 
 def _guess_footer(file: BinaryIO, dialect: Dialect, sample: list[tuple[int, list[str]]]) -> int:
-    """How many of the last lines are totals or remarks: nearly empty, and worded like one."""
     body = [row for line, row in sample if line > dialect.header_line and row]
-    if len(body) < 3 or codecs.lookup(dialect.encoding).name.startswith(("utf-16", "utf-32")):
+    if codecs.lookup(dialect.encoding).name.startswith(("utf-16", "utf-32")):
+        return 0
+    end = file.seek(0, io.SEEK_END)
+    file.seek(max(end - _TAIL, 0))
+    tail = file.read().decode(dialect.encoding, "replace")
+    # The first of these may begin in the middle of a record.
+    return footer_lines_of(body, [row for _, row in _sample_rows(tail, dialect, _TAIL) if row][1:])
+
+
+def footer_lines_of(body: list[list[str]], last: list[list[str]]) -> int:
+    """How many of the last rows are totals or remarks: emptier than the rows of the body, and worded like one."""
+    if len(body) < 3:
         return 0
     usual = sorted(sum(bool(cell.strip()) for cell in row) for row in body)[len(body) // 2]
-    end = file.seek(0, io.SEEK_END)
-    file.seek(max(end - 16_384, 0))
-    tail = file.read().decode(dialect.encoding, "replace")
-    rows = [row for _, row in _sample_rows(tail, dialect) if row]
     found = 0
-    for row in reversed(rows[1:][-6:]):
+    for row in reversed(last[-6:]):
         filled = [cell for cell in row if cell.strip()]
-        if not filled or (len(filled) < usual and _TOTALS.match(filled[0].strip())):
-            found += 1
-        else:
+        if filled and (len(filled) >= usual or not _TOTALS.match(filled[0].strip())):
             break
+        found += 1
     return found
 
 
-def _sample_rows(text: str, dialect: Dialect) -> list[tuple[int, list[str]]]:
+def _sample_rows(text: str, dialect: Dialect, most: int = 500) -> list[tuple[int, list[str]]]:
     """The first rows of a text with the lines on which they begin."""
     if dialect.escape:
         text = text.replace(dialect.escape + dialect.quote, dialect.quote * 2)
@@ -275,7 +281,7 @@ def _sample_rows(text: str, dialect: Dialect) -> list[tuple[int, list[str]]]:
         for row in reader:
             rows.append((line, row))
             line = reader.line_num + 1
-            if len(rows) >= 500:
+            if len(rows) >= most:
                 break
     except csv.Error:
         pass

@@ -186,6 +186,13 @@ class ColumnNames:
         return name
 
 
+def footer_note(lines: int) -> str:
+    """What is said of the last lines where they are left off."""
+    if lines == 1:
+        return "The last line is a total or remark and is no row."
+    return f"The last {lines} lines are totals or remarks and are no rows."
+
+
 def too_many_columns(count: int, limits: Limits) -> UnreadableFile:
     """The error for a sheet wider than the limit."""
     return UnreadableFile(

@@ -13,7 +13,7 @@ import fastexcel
 import polars as pl
 
 from datorum.core.errors import UnreadableFile
-from datorum.core.table.dialect import Dialect, header_line_of
+from datorum.core.table.dialect import Dialect, footer_lines_of, header_line_of
 from datorum.core.table.formats import Format, SheetRef, certain
 from datorum.core.table.sheet import (
     CHUNK_ROWS,
@@ -23,6 +23,7 @@ from datorum.core.table.sheet import (
     Part,
     Reading,
     distinct_headers,
+    footer_note,
     too_many_columns,
 )  # fmt: skip
 
@@ -116,7 +117,11 @@ def _guess(path: Path, sheet: str) -> Dialect:
     name = sheet or _first_filled(path, book.sheet_names, limits)
     sample = _load(path, name, limits, _SAMPLE_ROWS)
     rows = [(line, [cell or "" for cell in row]) for line, row in enumerate(sample.iter_rows(), 1)]
-    return Dialect(format="workbook", sheet=name, header_line=header_line_of(_trimmed(rows)))
+    header_line = header_line_of(_trimmed(rows))
+    body = [row for line, row in rows if line > header_line]
+    # Only of a short sheet is the end among the rows that are looked at.
+    footer = footer_lines_of(body, body) if len(rows) < _SAMPLE_ROWS else 0
+    return Dialect(format="workbook", sheet=name, header_line=header_line, footer_lines=footer)
 
 
 def _first_filled(path: Path, names: list[str], limits: Limits) -> str:
@@ -168,6 +173,7 @@ def _read(path: Path, dialect: Dialect, limits: Limits) -> Reading:
     body = cells.slice(dialect.header_line)
     if dialect.footer_lines:
         body = body.head(max(body.height - dialect.footer_lines, 0))
+        notes += (footer_note(dialect.footer_lines),)
     return Reading(names, notes, _parts(body, names, dialect.header_line), limits)
 
 

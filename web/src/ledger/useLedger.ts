@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import type { Ref } from 'vue'
+import { ref, watch, type Ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 
 export type Question = Partial<Schemas['Question']>
@@ -9,7 +9,7 @@ export type Cell = Schemas['Cell']
 
 /** The ledger that answers a question; the one before stays until the next is there. */
 export function useLedger(id: Ref<number>, question: Ref<Question>) {
-  return useQuery({
+  const asked = useQuery({
     queryKey: ['ledger', id, question],
     queryFn: ({ signal }) =>
       answer(
@@ -22,4 +22,8 @@ export function useLedger(id: Ref<number>, question: Ref<Question>) {
     placeholderData: keepPreviousData,
     staleTime: 0,
   })
+  // A question that cannot be answered, such as half a formula, leaves the last answer to be looked at.
+  const shown = ref<Ledger>()
+  watch(asked.data, (found) => (shown.value = found ?? shown.value), { immediate: true })
+  return { ...asked, data: shown }
 }

@@ -133,6 +133,7 @@ defineExpose({ openMenu: () => menu.value?.show() })
 .moves {
   display: flex;
   gap: 6px;
+  align-self: start;
   color: var(--slate-text);
 }
 .moves button:disabled {
