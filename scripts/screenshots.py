@@ -72,6 +72,8 @@ def _walk(page: Page, file: Path) -> None:
 
 
 def _take(page: Page, name: str) -> None:
+    # A panel that has just opened leaves less room, and the ledger asks anew for as many records as fit.
+    page.wait_for_timeout(400)
     page.wait_for_load_state("networkidle")
     page.screenshot(path=PICTURES / f"{name}.png")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import polars as pl
 from pydantic import BaseModel
 from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from datorum.core.check import validate_mapping
@@ -130,7 +131,7 @@ def chosen_before(store: Session, item: models.Import) -> Chosen:
         .join(models.Import, models.Import.id == models.MappingVersion.import_id)
         .where(models.Import.record_type == item.record_type, models.Import.id != item.id)
         .where(models.MappingVersion.version > 1)
-        .distinct(models.MappingVersion.import_id)
+        .ext(distinct_on(models.MappingVersion.import_id))
         .order_by(models.MappingVersion.import_id.desc(), models.MappingVersion.version.desc())
         .limit(_IMPORTS_REMEMBERED)
     )

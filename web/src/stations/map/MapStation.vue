@@ -170,7 +170,7 @@ onBeforeRouteLeave(() => mapping.save())
         <ProblemNote :error="error ?? mapping.error.value ?? feedError ?? check.error.value" class="mb-0" />
         <template v-if="mayEdit">
           <span v-if="mapping.canUndo.value" class="slate" role="status">{{
-            mapping.saving.value ? 'saving' : 'saved'
+            mapping.saving.value ? 'saving' : mapping.error.value ? 'not saved' : 'saved'
           }}</span>
           <BButton variant="link" class="slate" :disabled="!mapping.canUndo.value" title="Ctrl Z" @click="mapping.undo"
             >Undo</BButton
