@@ -1,5 +1,5 @@
 """The functions, one module a group. Importing this module registers them all."""
 
-from datorum.core.formula.functions import date, information, logical, number, text, website
+from datorum.core.formula.functions import angle, date, information, logical, notation, number, text, website
 
-__all__ = ["date", "information", "logical", "number", "text", "website"]
+__all__ = ["angle", "date", "information", "logical", "notation", "number", "text", "website"]

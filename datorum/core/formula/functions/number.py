@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import statistics
 
-from datorum.core.formula.fault import BAD_NUMBER, DIVIDED_BY_ZERO, FormulaFault, bad_number, bad_value
+from datorum.core.formula.fault import BAD_NUMBER, DIVIDED_BY_ZERO, FormulaFault, bad_number
 from datorum.core.formula.function import function
 from datorum.core.formula.interpret import divide
 from datorum.core.formula.interpret import power as to_the_power
@@ -13,7 +13,6 @@ from datorum.core.formula.rounding import cut, rounded
 from datorum.core.formula.values import Value, to_number
 
 _GROUP = "Numbers"
-_BITS = 2**48
 
 
 def _among(values: tuple[Value, ...]) -> list[float]:
@@ -248,7 +247,8 @@ def counta(value: Value, *more: Value) -> float:
     return float(sum(one is not None for one in (value, *more)))
 
 
-def _whole(number: float) -> int:
+def whole(number: float) -> int:
+    """The whole part of a number that must not be negative. Raises #NUM!."""
     if number < 0:
         raise bad_number("the number is negative")
     return math.trunc(number)
@@ -257,38 +257,38 @@ def _whole(number: float) -> int:
 @function(_GROUP)
 def fact(number: float) -> float:
     """The factorial of the whole part."""
-    whole = _whole(number)
-    if whole > 170:
+    cut_off = whole(number)
+    if cut_off > 170:
         raise bad_number("the factorial is out of range")
-    return float(math.factorial(whole))
+    return float(math.factorial(cut_off))
 
 
 @function(_GROUP)
 def combin(total: float, chosen: float) -> float:
     """In how many ways so many can be chosen out of a total."""
-    if _whole(chosen) > _whole(total):
+    if whole(chosen) > whole(total):
         raise bad_number("more are chosen than there are")
-    return float(math.comb(_whole(total), _whole(chosen)))
+    return float(math.comb(whole(total), whole(chosen)))
 
 
 @function(_GROUP)
 def permut(total: float, chosen: float) -> float:
     """In how many orders so many can be chosen out of a total."""
-    if _whole(chosen) > _whole(total):
+    if whole(chosen) > whole(total):
         raise bad_number("more are chosen than there are")
-    return float(math.perm(_whole(total), _whole(chosen)))
+    return float(math.perm(whole(total), whole(chosen)))
 
 
 @function(_GROUP)
 def gcd(number: float, *more: float) -> float:
     """The greatest common divisor."""
-    return float(math.gcd(*(_whole(one) for one in (number, *more))))
+    return float(math.gcd(*(whole(one) for one in (number, *more))))
 
 
 @function(_GROUP)
 def lcm(number: float, *more: float) -> float:
     """The least common multiple."""
-    return float(math.lcm(*(_whole(one) for one in (number, *more))))
+    return float(math.lcm(*(whole(one) for one in (number, *more))))
 
 
 @function(_GROUP)
@@ -301,220 +301,3 @@ def delta(left: float, right: float = 0.0) -> float:
 def gestep(number: float, step: float = 0.0) -> float:
     """1 if the number reaches the step, else 0."""
     return float(number >= step)
-
-
-def _bits(*numbers: float) -> list[int]:
-    if any(number < 0 or number >= _BITS or number != math.trunc(number) for number in numbers):
-        raise bad_number("bits are those of whole numbers from 0 to below 2^48")
-    return [int(number) for number in numbers]
-
-
-@function(_GROUP)
-def bitand(left: float, right: float) -> float:
-    """The bits that both numbers have."""
-    a, b = _bits(left, right)
-    return float(a & b)
-
-
-@function(_GROUP)
-def bitor(left: float, right: float) -> float:
-    """The bits that either number has."""
-    a, b = _bits(left, right)
-    return float(a | b)
-
-
-@function(_GROUP)
-def bitxor(left: float, right: float) -> float:
-    """The bits that one of the numbers has."""
-    a, b = _bits(left, right)
-    return float(a ^ b)
-
-
-@function(_GROUP)
-def bitlshift(number: float, places: int) -> float:
-    """The bits moved to the left."""
-    (bits,) = _bits(number)
-    if abs(places) > 53:
-        raise bad_number("bits move by 53 places at most")
-    return float(bits << places if places >= 0 else bits >> -places)
-
-
-@function(_GROUP)
-def bitrshift(number: float, places: int) -> float:
-    """The bits moved to the right."""
-    return bitlshift(number, -places)  # type: ignore[return-value]
-
-
-@function(_GROUP)
-def sin(angle: float) -> float:
-    """The sine of an angle in radians."""
-    return math.sin(angle)
-
-
-@function(_GROUP)
-def cos(angle: float) -> float:
-    """The cosine of an angle in radians."""
-    return math.cos(angle)
-
-
-@function(_GROUP)
-def tan(angle: float) -> float:
-    """The tangent of an angle in radians."""
-    return math.tan(angle)
-
-
-@function(_GROUP)
-def cot(angle: float) -> float:
-    """The cotangent of an angle in radians."""
-    return divide(1.0, math.tan(angle))
-
-
-@function(_GROUP)
-def asin(number: float) -> float:
-    """The angle in radians whose sine is given."""
-    return math.asin(_unit(number))
-
-
-@function(_GROUP)
-def acos(number: float) -> float:
-    """The angle in radians whose cosine is given."""
-    return math.acos(_unit(number))
-
-
-@function(_GROUP)
-def atan(number: float) -> float:
-    """The angle in radians whose tangent is given."""
-    return math.atan(number)
-
-
-@function(_GROUP)
-def acot(number: float) -> float:
-    """The angle in radians whose cotangent is given."""
-    return math.pi / 2 - math.atan(number)
-
-
-@function(_GROUP)
-def atan2(x: float, y: float) -> float:
-    """The angle in radians of the point (x; y)."""
-    if x == 0 and y == 0:
-        raise FormulaFault(DIVIDED_BY_ZERO, "the point (0; 0) has no angle")
-    return math.atan2(y, x)
-
-
-def _unit(number: float) -> float:
-    if not -1 <= number <= 1:
-        raise bad_number("the number is not between -1 and 1")
-    return number
-
-
-@function(_GROUP)
-def sinh(number: float) -> float:
-    """The hyperbolic sine."""
-    return math.sinh(number)
-
-
-@function(_GROUP)
-def cosh(number: float) -> float:
-    """The hyperbolic cosine."""
-    return math.cosh(number)
-
-
-@function(_GROUP)
-def tanh(number: float) -> float:
-    """The hyperbolic tangent."""
-    return math.tanh(number)
-
-
-@function(_GROUP)
-def asinh(number: float) -> float:
-    """The inverse hyperbolic sine."""
-    return math.asinh(number)
-
-
-@function(_GROUP)
-def acosh(number: float) -> float:
-    """The inverse hyperbolic cosine."""
-    if number < 1:
-        raise bad_number("the number is less than 1")
-    return math.acosh(number)
-
-
-@function(_GROUP)
-def atanh(number: float) -> float:
-    """The inverse hyperbolic tangent."""
-    if not -1 < number < 1:
-        raise bad_number("the number is not between -1 and 1")
-    return math.atanh(number)
-
-
-@function(_GROUP)
-def degrees(angle: float) -> float:
-    """Radians as degrees."""
-    return math.degrees(angle)
-
-
-@function(_GROUP)
-def radians(angle: float) -> float:
-    """Degrees as radians."""
-    return math.radians(angle)
-
-
-_DIGITS = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ"
-
-
-@function(_GROUP)
-def base(number: float, radix: int, length: int = 0) -> str:
-    """A whole number written to a base from 2 to 36."""
-    whole = _whole(number)
-    if not 2 <= radix <= 36 or not 0 <= length <= 255:
-        raise bad_number("a base is from 2 to 36, a length up to 255")
-    digits = ""
-    while whole:
-        whole, digit = divmod(whole, radix)
-        digits = _DIGITS[digit] + digits
-    return digits.rjust(max(length, 1), "0")
-
-
-@function(_GROUP)
-def decimal(text: str, radix: int) -> float:
-    """The number that a text says to a base from 2 to 36."""
-    if not 2 <= radix <= 36:
-        raise bad_number("a base is from 2 to 36")
-    if not text.strip().isalnum() or len(text) > 255:
-        raise bad_value("the text is no number to this base")
-    try:
-        return float(int(text, radix))
-    except ValueError:
-        raise bad_value("the text is no number to this base") from None
-
-
-_ROMAN = (
-    (1000, "M"), (900, "CM"), (500, "D"), (400, "CD"), (100, "C"), (90, "XC"), (50, "L"), (40, "XL"),
-    (10, "X"), (9, "IX"), (5, "V"), (4, "IV"), (1, "I"),
-)  # fmt: skip
-
-
-@function(_GROUP)
-def roman(number: float) -> str:
-    """A number from 0 to 3999 in Roman figures."""
-    whole = _whole(number)
-    if whole > 3999:
-        raise bad_value("Roman figures reach to 3999")
-    written = ""
-    for value, figure in _ROMAN:
-        times, whole = divmod(whole, value)
-        written += figure * times
-    return written
-
-
-@function(_GROUP)
-def arabic(text: str) -> float:
-    """The number that Roman figures say."""
-    figures, number, at = text.strip().upper(), 0, 0
-    for value, figure in _ROMAN:
-        while figures.startswith(figure, at):
-            number += value
-            at += len(figure)
-    if at != len(figures):
-        raise bad_value("the text is not in Roman figures")
-    return float(number)
