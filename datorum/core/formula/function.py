@@ -88,7 +88,7 @@ def function(
             Parameter(
                 p.name.rstrip("_"),
                 hints[p.name],
-                p.default is not inspect.Parameter.empty,
+                p.default is not inspect.Parameter.empty or p.kind is inspect.Parameter.VAR_POSITIONAL,
             )
             for p in parameters
             if hints[p.name] is not Scope

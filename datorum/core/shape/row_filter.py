@@ -1,0 +1,153 @@
+"""Which rows of a sheet go on, and why the others are left out."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from typing import Annotated, Literal, NamedTuple
+
+import polars as pl
+from pydantic import BaseModel, Field, field_validator
+
+from datorum.core.formula import FormulaFault, Scope, check_names, column_reference, formula_column, parse, quoted
+from datorum.core.table import ROW
+
+Test = Literal[
+    "is", "is not", "contains", "does not contain", "begins with", "ends with", "is blank", "is not blank",
+    "is more than", "is less than",
+]  # fmt: skip
+_FORMULAS: dict[str, str] = {
+    "is": "TRIM({cell})={value}",
+    "is not": "NOT(TRIM({cell})={value})",
+    "contains": "ISNUMBER(SEARCH({value};{cell}))",
+    "does not contain": "NOT(ISNUMBER(SEARCH({value};{cell})))",
+    "begins with": "LEFT(LOWER({cell});LEN({value}))=LOWER({value})",
+    "ends with": "RIGHT(LOWER({cell});LEN({value}))=LOWER({value})",
+    "is blank": 'TRIM({cell})=""',
+    "is not blank": 'NOT(TRIM({cell})="")',
+    "is more than": "VALUE({cell})>VALUE({value})",
+    "is less than": "VALUE({cell})<VALUE({value})",
+}
+
+
+class Condition(BaseModel, frozen=True):
+    """One thing that is asked of one column's supplied value."""
+
+    column: str
+    test: Test
+    value: str = ""
+
+    def formula(self) -> str:
+        """The condition as a formula, without its equals sign."""
+        return _FORMULAS[self.test].format(cell=column_reference(self.column), value=quoted(self.value))
+
+    def sentence(self) -> str:
+        """The condition as a person would say it."""
+        told = f"{self.column} {self.test}"
+        return told if self.test in ("is blank", "is not blank") else f"{told} “{self.value}”"
+
+
+class RowFilter(BaseModel, frozen=True):
+    """The rows that go on: those that meet the conditions and the formula, without the first ``skip`` of them, and of
+    the rest no more than ``first``.
+
+    A row for which the formula is an error goes on: nothing is left out for a reason that cannot be told.
+    """
+
+    conditions: tuple[Condition, ...] = ()
+    match: Literal["all", "any"] = "all"
+    formula: Annotated[str, Field(max_length=20_000)] = ""
+    skip: Annotated[int, Field(ge=0)] = 0
+    first: Annotated[int, Field(ge=1)] | None = None
+
+    @field_validator("formula")
+    @classmethod
+    def _reads(cls, text: str) -> str:
+        if text.strip():
+            try:
+                check_names(parse(text))
+            except FormulaFault as fault:
+                where = f" (at character {fault.at + 1})" if fault.at is not None else ""
+                raise ValueError(f"{fault.message}{where}") from None
+        return text
+
+    @property
+    def everything(self) -> bool:
+        """Whether every row goes on."""
+        return not (self.conditions or self.formula.strip() or self.skip or self.first is not None)
+
+    def whole_formula(self) -> str | None:
+        """The conditions and the formula as one formula that is TRUE for rows that go on."""
+        parts = [condition.formula() for condition in self.conditions]
+        told = [f"{'AND' if self.match == 'all' else 'OR'}({';'.join(parts)})"] if parts else []
+        if self.formula.strip():
+            told.append(f"({self.formula.strip().removeprefix('=')})")
+        return f"=AND({';'.join(told)})" if told else None
+
+    def columns(self) -> set[str]:
+        """The columns that the conditions ask of."""
+        return {condition.column for condition in self.conditions}
+
+
+class Selected(NamedTuple):
+    """A frame parted: ``kept`` goes on; ``left_out`` has the columns ``row`` and ``reason``."""
+
+    kept: pl.DataFrame
+    left_out: pl.DataFrame
+
+
+class Selection:
+    """Parts a sheet's frames, in order, by a filter and by what people left out by hand (row → who)."""
+
+    def __init__(self, filter: RowFilter, by_hand: Mapping[int, str] | None = None, scope: Scope | None = None) -> None:
+        formula = filter.whole_formula()
+        self._node = parse(formula) if formula else None
+        self._filter = filter
+        self._by_hand = by_hand or {}
+        self._scope = scope or Scope()
+        self._met = 0
+
+    def part(self, frame: pl.DataFrame) -> Selected:
+        """The next frame's rows that go on, and the others with the reason of each."""
+        if self._filter.everything and not self._by_hand:
+            return Selected(frame, _none_left_out())
+        reasons = pl.repeat(None, frame.height, dtype=pl.String, eager=True)
+        reasons = self._unmet(frame, reasons)
+        reasons = self._counted(frame, reasons)
+        reasons = _by_hand(frame, reasons, self._by_hand)
+        out = reasons.is_not_null()
+        left_out = pl.DataFrame({"row": frame[ROW].filter(out), "reason": reasons.filter(out)})
+        return Selected(frame.filter(~out), left_out)
+
+    def _unmet(self, frame: pl.DataFrame, reasons: pl.Series) -> pl.Series:
+        if self._node is None:
+            return reasons
+        found = formula_column(frame, self._node, self._scope).values
+        # A blank answer is an error's: only a plain FALSE (or zero) leaves a row out.
+        unmet = found.is_in(["false", "0"]).fill_null(False)
+        return reasons.set(unmet, "does not meet the filter")
+
+    def _counted(self, frame: pl.DataFrame, reasons: pl.Series) -> pl.Series:
+        skip, first = self._filter.skip, self._filter.first
+        if not skip and first is None:
+            return reasons
+        met = reasons.is_null()
+        number = met.cast(pl.Int64).cum_sum() + self._met
+        self._met += int(met.sum())
+        early = met & (number <= skip)
+        reasons = reasons.set(early, f"is among the first {skip:,}, which are skipped")
+        if first is not None:
+            reasons = reasons.set(met & (number > skip + first), f"comes after the {first:,} that were asked for")
+        return reasons
+
+
+def _by_hand(frame: pl.DataFrame, reasons: pl.Series, people: Mapping[int, str]) -> pl.Series:
+    if not people:
+        return reasons
+    rows: Collection[int] = list(people)
+    at = frame[ROW].is_in(rows).arg_true()
+    told = [f"left out by {people[row]}" for row in frame[ROW].gather(at)]
+    return reasons.scatter(at, pl.Series(told, dtype=pl.String)) if told else reasons
+
+
+def _none_left_out() -> pl.DataFrame:
+    return pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
