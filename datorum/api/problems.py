@@ -14,6 +14,8 @@ from datorum.core.errors import DatorumError
 _STATUS = {
     "unreadable-file": 422,
     "invalid-mapping": 422,
+    "invalid-formula": 422,
+    "invalid-correction": 422,
     "not-found": 404,
     "conflict": 409,
     "not-ready": 409,

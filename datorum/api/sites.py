@@ -7,8 +7,8 @@ import datetime as dt
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from datorum.api.access import Administrator, Store, Viewer
-from datorum.stations import sites
+from datorum.api.access import Administrator, Editor, Store, Viewer
+from datorum.stations import rules, sites
 from datorum.store import models
 
 router = APIRouter(prefix="/api/sites", tags=["sites"])
@@ -37,6 +37,25 @@ class SiteView(BaseModel):
     record_types: list[RecordTypeView]
 
 
+class NewRule(BaseModel):
+    """``formula`` is TRUE for a sound record; ``sentence`` is the predicate of what is said where it is not."""
+
+    record_type: str
+    formula: str = Field(min_length=1, max_length=20_000)
+    sentence: str = Field(min_length=1, max_length=300)
+    blocks: bool = True
+
+
+class RuleView(BaseModel):
+    id: int
+    record_type: str
+    formula: str
+    sentence: str
+    blocks: bool
+    by: str
+    at: dt.datetime
+
+
 @router.get("")
 def list_sites(store: Store, _: Viewer) -> list[SiteView]:
     return [_view(site) for site in sites.list_sites(store)]
@@ -46,6 +65,26 @@ def list_sites(store: Store, _: Viewer) -> list[SiteView]:
 async def connect_site(new: NewSite, by: Administrator) -> SiteView:
     """Read the site's description and keep the site; one of the same name is connected anew."""
     return _view(await sites.connect_site(by, new.name, new.address, new.token))
+
+
+@router.get("/{site_id}/rules")
+def list_rules(store: Store, _: Viewer, site_id: int, record_type: str) -> list[RuleView]:
+    """The rules that were added to a record type."""
+    found = rules.rules_of(store, site_id, record_type)
+    return [RuleView.model_validate(rule, from_attributes=True) for rule in found]
+
+
+@router.post("/{site_id}/rules", status_code=201)
+def add_rule(store: Store, by: Editor, site_id: int, new: NewRule) -> RuleView:
+    """Add a rule that all imports of this record type are held to."""
+    rule = rules.add_rule(store, by, site_id, new.record_type, new.formula, new.sentence, blocks=new.blocks)
+    store.refresh(rule)
+    return RuleView.model_validate(rule, from_attributes=True)
+
+
+@router.delete("/{site_id}/rules/{number}", status_code=204)
+def remove_rule(store: Store, by: Editor, site_id: int, number: int) -> None:
+    rules.remove_rule(store, by, site_id, number)
 
 
 def _view(site: models.Site) -> SiteView:

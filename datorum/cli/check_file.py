@@ -11,18 +11,22 @@ from pydantic import BaseModel
 
 from datorum.core.check import Checker, Groups
 from datorum.core.model import FindingGroup, Mapping, RecordType
+from datorum.core.shape import Selection
 from datorum.core.table import ROW, Dialect, OpenedFile
 from datorum.core.table.held_writer import write_held
-from datorum.stations.check import reason, today
+from datorum.stations.check import reason
 from datorum.stations.files import opened
+from datorum.stations.landings import today
 
 
 class Checked(BaseModel):
-    """What ``check --json`` prints. ``findings`` are grouped by field and rule."""
+    """What ``check --json`` prints: ``ready``, ``held`` and ``left_out`` add up to ``rows``; ``findings`` are grouped
+    by field and rule."""
 
     rows: int
     ready: int
     held: int
+    left_out: int
     warned: int
     missing_columns: list[str] = []
     seconds: float
@@ -35,6 +39,7 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
     began = time.perf_counter()
     titles = {field.path: field.title for field in kind.fields}
     checker, groups = Checker(kind, mapping, today()), Groups()
+    selection = Selection(mapping.rows)
     reasons: dict[int, list[str]] = {}
 
     def take(findings: pl.DataFrame) -> None:
@@ -48,21 +53,25 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
     with opened(file, file.name) as found:
         dialect = found.guess(sheet)
         reading = found.read(dialect)
+        left_out = 0
         for frame in reading:
-            take(checker.add(frame))
+            kept, out = selection.part(frame)
+            left_out += out.height
+            take(checker.take(checker.look(kept)))
         take(checker.finish())
         seconds = time.perf_counter() - began
         if held is not None:
             write_held(held, reading.headers, _held_rows(found, dialect, reading.headers, reasons))
     return Checked(
-        rows=checker.rows,
+        rows=checker.rows + left_out,
         ready=checker.ready,
         held=checker.held,
+        left_out=left_out,
         warned=checker.warned,
         missing_columns=sorted(mapping.used_columns() - set(reading.headers)),
         seconds=round(seconds, 3),
         peak_memory_mb=peak_memory_mb(),
-        findings=groups.done(titles),
+        findings=groups.done(kind),
     )
 
 

@@ -45,6 +45,18 @@ class InvalidMapping(DatorumError):
     code = "invalid-mapping"
 
 
+class InvalidFormula(DatorumError):
+    """The formula does not read, or names what is not there."""
+
+    code = "invalid-formula"
+
+
+class InvalidCorrection(DatorumError):
+    """The correction names a row or column that is not there, or cannot be kept."""
+
+    code = "invalid-correction"
+
+
 class NotFound(DatorumError):
     """There is no such thing, or not any more."""
 

@@ -2,67 +2,190 @@
 
 from __future__ import annotations
 
-import datetime as dt
+import hashlib
 import time
-from functools import partial
+from collections.abc import Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 import polars as pl
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, or_, select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import Checked, check, group_findings
+from datorum.core.check import FINDING_SCHEMA, Acceptance, Checker, Groups, Looked, is_fed, related, rules_on
 from datorum.core.errors import NotReady
-from datorum.core.table import ROW, data_columns
+from datorum.core.model import FieldMapping, FindingGroup, Mapping
+from datorum.core.table import ROW
 from datorum.core.table.held_writer import write_held
-from datorum.stations.imports import Opened, open_import
-from datorum.stations.landings import remembered
+from datorum.stations.imports import Opened, mapping_version, open_import
+from datorum.stations.landings import scope_of, selection_of, today
 from datorum.store import models
-from datorum.store.bulk import copy_rows
+from datorum.store.bulk import analyze, copy_frame
 from datorum.store.people import record
 
 
-def today() -> dt.date:
-    """The day that checks take as today."""
-    return dt.datetime.now(dt.UTC).date()
+class Pass(NamedTuple):
+    """Some rows of one pass over a sheet: what was looked at, what was found, and which rows were left out."""
+
+    looked: Looked | None
+    findings: pl.DataFrame
+    left_out: pl.DataFrame
 
 
-def check_opened(now: Opened) -> Checked:
-    """Check an import as it stands, without keeping anything."""
-    return check(now.frame, now.record_type, now.mapping, today(), partial(remembered, now.sheet.id))
+def passes(store: Session, now: Opened, checker: Checker) -> Iterator[Pass]:
+    """Take a whole import through a checker; the last pass has what only the whole sheet tells."""
+    selection = selection_of(store, now, now.mapping)
+    nothing_left_out = pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
+    for frame in now.rows:
+        kept, left_out = selection.part(frame)
+        looked = checker.look(kept)
+        yield Pass(looked, checker.take(looked), left_out)
+    yield Pass(None, checker.finish(), nothing_left_out)
+
+
+def checker_of(store: Session, now: Opened, only: set[str] | None = None) -> Checker:
+    """A checker of an import as it stands."""
+    accepted = acceptances(store, now.item.id)
+    return Checker(now.record_type, now.mapping, today(), scope_of(now, now.mapping), only, accepted)
 
 
 def check_import(store: Session, by: str, import_id: int) -> models.CheckResult:
-    """Check and keep the findings; those of earlier checks go."""
-    now = open_import(store, import_id)
+    """Check and keep the findings. What nothing has changed since the last check is not checked again."""
     began = time.perf_counter()
-    checked = check_opened(now)
-    groups = group_findings(checked.findings, now.titles)
-    store.execute(delete(models.CheckResult).where(models.CheckResult.import_id == import_id))
-    result = models.CheckResult(
-        import_id=import_id,
-        sheet_id=now.sheet.id,
-        mapping_version=now.mapping_version,
-        rows=checked.rows,
-        ready=checked.ready,
-        held=checked.held,
-        warned=checked.warned,
-        groups=[group.model_dump(mode="json") for group in groups],
-        seconds=0.0,
-    )
-    store.add(result)
-    store.flush()
-    columns = ("row", "field", "rule", "blocks", "value", "message")
-    copy_rows(
-        store,
-        "finding",
-        ("check_id", *columns),
-        ((result.id, *finding) for finding in checked.findings.select(columns).iter_rows()),
-    )
+    now = open_import(store, import_id)
+    result = latest_check(store, import_id)
+    only = _touched(store, now, result) if result else None
+    if result is None or only is None:
+        result = _check_all(store, now)
+    elif only:
+        _check_again(store, now, result, only)
+    result.mapping_version, result.revision, result.basis = now.mapping_version, now.revision, _basis(now)
     result.seconds = time.perf_counter() - began
-    record(store, by, "checked", f"import {import_id}", rows=checked.rows, held=checked.held)
+    record(store, by, "checked", f"import {import_id}", rows=result.rows, held=result.held)
     store.flush()
     return result
+
+
+def _check_all(store: Session, now: Opened) -> models.CheckResult:
+    store.execute(delete(models.CheckResult).where(models.CheckResult.import_id == now.item.id))
+    result = models.CheckResult(
+        import_id=now.item.id, sheet_id=now.sheet.id, mapping_version=0, revision=0, rows=now.sheet.rows,
+        ready=0, held=0, left_out=0, warned=0, groups=[], seconds=0.0,
+    )  # fmt: skip
+    store.add(result)
+    store.flush()
+    checker, groups = checker_of(store, now), Groups()
+    for _, findings, left_out in passes(store, now, checker):
+        groups.add(findings)
+        _keep(store, result.id, findings)
+        copy_frame(store, "left_out_of_check", left_out.with_columns(pl.lit(result.id).alias("check_id")))
+        result.left_out += left_out.height
+    analyze(store, "finding")
+    result.ready, result.held, result.warned = checker.ready, checker.held, checker.warned
+    result.groups = [group.model_dump(mode="json") for group in groups.done(now.record_type)]
+    return result
+
+
+def _check_again(store: Session, now: Opened, result: models.CheckResult, only: set[str]) -> None:
+    """Replace what was found on some fields; the rest of the last check stands."""
+    rules = rules_on(now.record_type, only)
+    store.execute(
+        delete(models.StoredFinding)
+        .where(models.StoredFinding.check_id == result.id)
+        .where(or_(models.StoredFinding.field.in_(only), models.StoredFinding.rule.in_(rules)))
+    )
+    groups = Groups()
+    for one in passes(store, now, checker_of(store, now, only)):
+        groups.add(one.findings)
+        _keep(store, result.id, one.findings)
+    kept = [FindingGroup.model_validate(group) for group in result.groups]
+    stand = [group for group in kept if group.field not in only and group.rule not in rules]
+    found = sorted([*stand, *groups.done(now.record_type)], key=FindingGroup.weight)
+    result.groups = [group.model_dump(mode="json") for group in found]
+    count_rows(store, result)
+
+
+def count_rows(store: Session, result: models.CheckResult) -> None:
+    """Count anew what the kept findings of a check hold and warn of."""
+    open_rows = (
+        select(models.StoredFinding.row, func.bool_or(models.StoredFinding.blocks).label("held"))
+        .where(models.StoredFinding.check_id == result.id, ~models.StoredFinding.accepted)
+        .group_by(models.StoredFinding.row)
+        .subquery()
+    )
+    held, warned = store.execute(
+        select(func.count().filter(open_rows.c.held), func.count().filter(~open_rows.c.held)).select_from(open_rows)
+    ).one()
+    result.held, result.warned = held, warned
+    result.ready = result.rows - result.left_out - held
+
+
+def _keep(store: Session, check_id: int, findings: pl.DataFrame) -> None:
+    copy_frame(store, "finding", findings.select(pl.lit(check_id).alias("check_id"), *FINDING_SCHEMA))
+
+
+def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str] | None:
+    """The fields whose findings may be others than at the last check; None where all may be."""
+    if result.sheet_id != now.sheet.id or result.basis != _basis(now):
+        return None
+    before = mapping_version(store, now.item.id, result.mapping_version)
+    if before is None or (before.rows, before.match_key) != (now.mapping.rows, now.mapping.match_key):
+        return None
+    columns = _corrected_since(store, now, result)
+    if columns is None:
+        return None
+    paths = {path for path in {*before.fields, *now.mapping.fields} if _lands_otherwise(before, now.mapping, path)}
+    paths |= {
+        path for path, fed in now.mapping.fields.items() if columns & set(fed.columns) or (columns and _sees_row(fed))
+    }
+    if not paths:
+        return set()
+    return related(now.record_type, now.mapping, paths)
+
+
+def _corrected_since(store: Session, now: Opened, result: models.CheckResult) -> set[str] | None:
+    """The columns in which cells were corrected since a check; None where that may change which rows count."""
+    hand = models.LeftOutRow
+    if store.scalar(select(hand.row).where(hand.import_id == now.item.id, hand.revision > result.revision).limit(1)):
+        return None
+    kept = models.StoredCorrection
+    since = (kept.import_id == now.item.id) & (kept.revision > result.revision)
+    columns = set(store.scalars(select(kept.column).where(since).distinct()))
+    flagged = select(models.StoredFinding.row).where(
+        models.StoredFinding.check_id == result.id, models.StoredFinding.rule == "row"
+    )
+    settles_flag = columns and store.scalar(select(kept.row).where(since, kept.row.in_(flagged)).limit(1))
+    rows = now.mapping.rows
+    return None if settles_flag or rows.formula.strip() or columns & rows.columns() else columns
+
+
+def _lands_otherwise(before: Mapping, now: Mapping, path: str) -> bool:
+    old, new = before.fields.get(path), now.fields.get(path)
+    if old is None or new is None:
+        return is_fed(before, path) != is_fed(now, path)
+    if _landing(before, old) != _landing(now, new):
+        return True
+    return _sees_row(new) and (before.tables, before.parameters) != (now.tables, now.parameters)
+
+
+def _landing(mapping: Mapping, fed: FieldMapping) -> FieldMapping:
+    return mapping.resolved(fed).model_copy(update={"score": None, "reasons": (), "blank": "keep"})
+
+
+def _sees_row(fed: FieldMapping) -> bool:
+    return any(step.kind in ("formula", "when", "lookup") for step in fed.steps)
+
+
+def _basis(now: Opened) -> dict[str, str]:
+    kind = hashlib.sha256(now.record_type.model_dump_json().encode()).hexdigest()
+    return {"day": today().isoformat(), "record type": kind}
+
+
+def acceptances(store: Session, import_id: int) -> list[Acceptance]:
+    """What was accepted of an import's findings."""
+    kept = models.StoredAcceptance
+    asked = select(kept.field, kept.rule, kept.row).where(kept.import_id == import_id)
+    return [Acceptance(*one) for one in store.execute(asked)]
 
 
 def latest_check(store: Session, import_id: int) -> models.CheckResult | None:
@@ -76,10 +199,10 @@ def latest_check(store: Session, import_id: int) -> models.CheckResult | None:
 
 
 def finding_rows(store: Session, check_id: int, field: str | None, rule: str | None) -> list[int]:
-    """The rows with a finding that blocks, or with any finding of one group, in the sheet's order."""
+    """The rows with a finding that holds them, or with any finding of one group, in the sheet's order."""
     wanted = select(models.StoredFinding.row).where(models.StoredFinding.check_id == check_id).distinct()
     if rule is None:
-        wanted = wanted.where(models.StoredFinding.blocks)
+        wanted = wanted.where(models.StoredFinding.blocks, ~models.StoredFinding.accepted)
     else:
         wanted = wanted.where(models.StoredFinding.rule == rule, models.StoredFinding.field == (field or ""))
     return list(store.scalars(wanted.order_by(models.StoredFinding.row)))
@@ -105,15 +228,24 @@ def write_held_rows(store: Session, import_id: int, path: Path) -> None:
     result = latest_check(store, import_id)
     if result is None:
         raise NotReady("The rows have not been checked.", remedy="Check them first.")
-    reasons: dict[int, list[str]] = {}
-    for finding in findings_of(store, result.id, finding_rows(store, result.id, None, None)):
-        if finding.blocks:
-            reasons.setdefault(finding.row, []).append(
-                reason(now.titles, finding.field, finding.value, finding.message)
-            )
-    headers = data_columns(now.frame)
-    held = now.frame.filter(pl.col(ROW).is_in(list(reasons))).select(ROW, *headers)
-    write_held(path, headers, ((row, "; ".join(reasons[row]), cells) for row, *cells in held.iter_rows()))
+    write_held(path, now.sheet.headers, _held_rows(store, now, result.id))
+
+
+def _held_rows(store: Session, now: Opened, check_id: int) -> Iterator[tuple[int, str, tuple[str | None, ...]]]:
+    kept = models.StoredFinding
+    for frame in now.rows:
+        asked = (
+            select(kept.row, kept.field, kept.value, kept.message)
+            .where(kept.check_id == check_id, kept.blocks, ~kept.accepted)
+            .where(kept.row.between(frame[ROW][0], frame[ROW][-1]))
+            .order_by(kept.id)
+        )
+        reasons: dict[int, list[str]] = {}
+        for row, field, value, message in store.execute(asked):
+            reasons.setdefault(row, []).append(reason(now.titles, field, value, message))
+        held = frame.filter(pl.col(ROW).is_in(list(reasons))).select(ROW, *now.sheet.headers)
+        for row, *cells in held.iter_rows():
+            yield row, "; ".join(reasons[row]), tuple(cells)
 
 
 def reason(titles: dict[str, str], field: str, value: str | None, message: str) -> str:

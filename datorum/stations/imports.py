@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound
 from datorum.core.model import Mapping, Policy, RecordType
-from datorum.stations.sites import description_of
+from datorum.stations.rules import record_type_of
 from datorum.store import models
 from datorum.store.people import record
-from datorum.store.sheets import latest_sheet, load_frame
+from datorum.store.rows import SheetRows
+from datorum.store.sheets import latest_sheet
 
 
 @dataclass(frozen=True)
@@ -25,14 +25,17 @@ class Opened:
     mapping_version: int
     mapping: Mapping
     record_type: RecordType
+    rows: SheetRows
+    mapped_by: str
 
     @property
     def policy(self) -> Policy:
         return Policy.model_validate(self.item.policy)
 
     @property
-    def frame(self) -> pl.DataFrame:
-        return load_frame(self.sheet.id)
+    def revision(self) -> int:
+        """Counts the changes to the rows by hand."""
+        return self.item.revision
 
     @property
     def titles(self) -> dict[str, str]:
@@ -57,13 +60,26 @@ def open_import(store: Session, import_id: int) -> Opened:
         .order_by(models.MappingVersion.version.desc())
         .limit(1)
     ).one()
+    sheet = latest_sheet(store, import_id)
     return Opened(
         item,
-        latest_sheet(store, import_id),
+        sheet,
         version.version,
         Mapping.model_validate(version.body),
-        description_of(item.site).collection(item.record_type).record_type,
+        record_type_of(store, item),
+        SheetRows(store, sheet),
+        version.created_by,
     )
+
+
+def mapping_version(store: Session, import_id: int, version: int) -> Mapping | None:
+    """A mapping as it was in one of its versions, if there is such a version."""
+    body = store.scalar(
+        select(models.MappingVersion.body).where(
+            models.MappingVersion.import_id == import_id, models.MappingVersion.version == version
+        )
+    )
+    return Mapping.model_validate(body) if body is not None else None
 
 
 def list_imports(store: Session) -> list[models.Import]:

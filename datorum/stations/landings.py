@@ -1,28 +1,115 @@
-"""Whole columns landed once and remembered, so that an edit lands anew only what it touches."""
+"""Quick looks: the first rows that count, and what fields land from them, remembered while a mapping is edited.
+
+An edit lands anew only the fields that it touches, and whatever a sheet's size, no more rows than are worked on at a
+time; the whole sheet is for Check.
+"""
 
 from __future__ import annotations
 
+import datetime as dt
 from functools import lru_cache
 
 import polars as pl
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
-from datorum.core.model import FieldMapping
+from datorum.core.formula import Scope
+from datorum.core.model import FieldMapping, Mapping
+from datorum.core.shape import RowFilter, Selection
 from datorum.core.steps.landing import Landed, land
-from datorum.store.sheets import load_frame
+from datorum.stations.imports import Opened
+from datorum.store import models
+from datorum.store.database import session
+from datorum.store.rows import SheetRows
 
 _NOT_LANDING = {"score", "reasons", "blank"}
+_NO_TABLE = {"value_table": None, "table": None}
 
 
-def landed_field(sheet_id: int, mapping: FieldMapping) -> Landed:
-    """One field over all rows of a kept sheet."""
-    return _landed(sheet_id, mapping.model_dump_json(exclude=_NOT_LANDING))
+def today() -> dt.date:
+    """The day that is taken as today."""
+    return dt.datetime.now(dt.UTC).date()
 
 
-def remembered(sheet_id: int, frame: pl.DataFrame, mapping: FieldMapping) -> Landed:
-    """``landed_field`` in the form that ``core.check.check`` asks for; ``frame`` is the sheet's."""
-    return landed_field(sheet_id, mapping)
+def scope_of(now: Opened, mapping: Mapping) -> Scope:
+    """What the formulas of a mapping see beside the row."""
+    return mapping.scope(dt.datetime.combine(today(), dt.time()), now.mapped_by)
+
+
+def selection_of(store: Session, now: Opened, mapping: Mapping) -> Selection:
+    """Which rows go on under a mapping, for one pass over the sheet."""
+    return Selection(mapping.rows, left_out_by_hand(store, now.item.id), scope_of(now, mapping))
+
+
+def left_out_by_hand(store: Session, import_id: int) -> dict[int, str]:
+    """The rows that people left out, each with who did."""
+    kept = select(models.LeftOutRow.row, models.LeftOutRow.by).where(
+        models.LeftOutRow.import_id == import_id, models.LeftOutRow.out
+    )
+    return dict(store.execute(kept).all())
+
+
+def left_out_rows(now: Opened, mapping: Mapping) -> pl.DataFrame:
+    """All rows that do not go on, with the reason of each: the columns ``row`` and ``reason``."""
+    if mapping.rows.everything and not now.revision:
+        return pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
+    return _left_out(now.sheet.id, now.revision, mapping.rows.model_dump_json())
+
+
+def beginning(now: Opened, mapping: Mapping | None = None) -> pl.DataFrame:
+    """The first rows that go on, as many as are worked on at a time."""
+    return _beginning(now.sheet.id, now.revision, (mapping or now.mapping).rows.model_dump_json())
+
+
+def landed_field(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
+    """One field over the first rows that go on."""
+    resolved = mapping.resolved(fed)
+    scope = scope_of(now, mapping)
+    key = (now.sheet.id, now.revision, mapping.rows.model_dump_json())
+    return _landed(key, resolved.model_dump_json(exclude=_NOT_LANDING), _Scoped(scope, _sees_scope(resolved)))
+
+
+def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
+    """What reaches a field's value table over the first rows that go on."""
+    return landed_field(now, mapping, fed.model_copy(update=_NO_TABLE))
+
+
+def _sees_scope(mapping: FieldMapping) -> bool:
+    return any(step.kind in ("formula", "when", "lookup") for step in mapping.steps)
+
+
+class _Scoped:
+    """A scope as a part of a key: fields whose steps do not look at it are the same under any."""
+
+    def __init__(self, scope: Scope, matters: bool) -> None:
+        self.scope = scope
+        tables = tuple((name, tuple(pairs.items())) for name, pairs in scope.tables.items())
+        self._key = (scope.now, scope.person, tuple(scope.parameters.items()), tables) if matters else ()
+
+    def __hash__(self) -> int:
+        return hash(self._key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Scoped) and self._key == other._key
+
+
+@lru_cache(maxsize=8)
+def _beginning(sheet_id: int, revision: int, rows: str) -> pl.DataFrame:
+    with session() as store:
+        sheet = store.get_one(models.StoredSheet, sheet_id)
+        by_hand = left_out_by_hand(store, sheet.import_id)
+        selection = Selection(RowFilter.model_validate_json(rows), by_hand)
+        return selection.part(SheetRows(store, sheet).beginning()).kept
+
+
+@lru_cache(maxsize=4)
+def _left_out(sheet_id: int, revision: int, rows: str) -> pl.DataFrame:
+    with session() as store:
+        sheet = store.get_one(models.StoredSheet, sheet_id)
+        selection = Selection(RowFilter.model_validate_json(rows), left_out_by_hand(store, sheet.import_id))
+        return pl.concat([selection.part(frame).left_out for frame in SheetRows(store, sheet)])
 
 
 @lru_cache(maxsize=256)
-def _landed(sheet_id: int, mapping: str) -> Landed:
-    return land(load_frame(sheet_id), FieldMapping.model_validate_json(mapping))
+def _landed(key: tuple[int, int, str], mapping: str, scoped: _Scoped) -> Landed:
+    return land(_beginning(*key), FieldMapping.model_validate_json(mapping), scoped.scope)

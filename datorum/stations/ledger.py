@@ -16,9 +16,9 @@ from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, FieldType, Mapping, RecordType
 from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
-from datorum.stations.check import finding_rows, findings_of, latest_check, today
+from datorum.stations.check import finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.landings import landed_field
+from datorum.stations.landings import landed_field, left_out_rows, scope_of, today
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
@@ -31,13 +31,13 @@ Mark = Literal["", "held", "warned", "same", "changed", "good"]
 class Question(BaseModel):
     """Which ledger is wanted.
 
-    ``mapping`` shows one that is not saved yet. ``records``: first, random (with ``seed``), held, those of one
-    finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
+    ``mapping`` shows one that is not saved yet. ``records``: first, random (with ``seed``), held, left out, those of
+    one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
     """
 
     station: Station = "map"
     mapping: Mapping | None = None
-    records: Literal["first", "random", "held", "finding", "action", "mismatched", "search"] = "first"
+    records: Literal["first", "random", "held", "left out", "finding", "action", "mismatched", "search"] = "first"
     seed: int = 1
     field: str | None = None
     rule: str | None = None
@@ -67,11 +67,13 @@ class RecordHead(BaseModel):
 
 
 class Fill(BaseModel):
-    """Of all rows: how many land a value, could not be read, or are blank."""
+    """Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value, could not
+    be read, or are blank."""
 
     landed: int
     failed: int
     blank: int
+    whole: bool
 
 
 class Line(BaseModel):
@@ -103,12 +105,11 @@ def ledger(store: Session, import_id: int, question: Question) -> Ledger:
     mapping = question.mapping or now.mapping
     if question.station in ("rehearse", "verify"):
         return _planned(store, now, question)
-    rows = _choose(store, now, question)
-    shown = rows[question.offset : question.offset + question.count]
-    part = _in_order(now.frame, shown)
+    total, shown = _choose(store, now, mapping, question)
+    part = now.rows.of(shown)
     view = _MapView(now, mapping, part) if question.station == "map" else _CheckView(store, now, part)
     return Ledger(
-        total=len(rows),
+        total=total,
         offset=question.offset,
         records=view.heads(),
         lines=[
@@ -118,7 +119,7 @@ def ledger(store: Session, import_id: int, question: Question) -> Ledger:
                 group=group_of(field, mapping.match_key),
                 hint=hint(field),
                 is_key=field.path == mapping.match_key,
-                fill=_fill(now.sheet.id, mapping.fields.get(field.path)),
+                fill=_fill(now, mapping, mapping.fields.get(field.path)),
                 cells=view.cells(field),
             )
             for field in in_groups(now.record_type, mapping.match_key)
@@ -155,42 +156,59 @@ def hint(field: SiteField) -> str:
     return words
 
 
-def _fill(sheet_id: int, mapping: FieldMapping | None) -> Fill | None:
-    if mapping is None or not mapping.fed:
+def _fill(now: Opened, mapping: Mapping, fed: FieldMapping | None) -> Fill | None:
+    if fed is None or not fed.fed:
         return None
-    landed = landed_field(sheet_id, mapping)
+    landed = landed_field(now, mapping, fed)
     failed = int((landed.failed > 0).sum())
     values = len(landed.values) - landed.values.null_count()
-    return Fill(landed=values, failed=failed, blank=len(landed.values) - values - failed)
+    return Fill(landed=values, failed=failed, blank=len(landed.values) - values - failed, whole=now.rows.whole)
 
 
-def _choose(store: Session, now: Opened, question: Question) -> list[int]:
-    """The row numbers that answer the question, in order."""
-    every: list[int] = now.frame[ROW].to_list()
-    result = latest_check(store, now.item.id)
+_FOUND = 1_000
+"""As many rows are found by a search; who wants more asks for less."""
+
+
+def _choose(store: Session, now: Opened, mapping: Mapping, question: Question) -> tuple[int, list[int]]:
+    """How many rows answer the question, and the numbers of those that are shown, in order."""
+    first, last = question.offset, question.offset + question.count
     match question.records:
+        case "first":
+            return now.rows.total, now.rows.slice(first, question.count)[ROW].to_list()
         case "random":
-            random.Random(question.seed).shuffle(every)  # noqa: S311 (no secret)
-            return every
-        case "held" | "finding":
-            if result is None or result.sheet_id != now.sheet.id:
-                return []
-            rule = question.rule if question.records == "finding" else None
-            return finding_rows(store, result.id, question.field, rule)
+            # As many as anybody walks through, the same for one seed, without shuffling a million.
+            chance = random.Random(question.seed)  # noqa: S311 (no secret)
+            places = chance.sample(range(now.rows.total), min(now.rows.total, _FOUND))
+            return len(places), now.rows.number_at(places[first:last])
+        case "left out":
+            out = left_out_rows(now, mapping)["row"]
+            return len(out), out.slice(first, question.count).to_list()
         case "search":
-            wanted = question.search.strip().lower()
-            if wanted.isdigit() and int(wanted) in set(every):
-                return [int(wanted)]
-            columns = [pl.col(name).str.to_lowercase().str.contains(wanted, literal=True) for name in
-                       data_columns(now.frame)]  # fmt: skip
-            found: list[int] = now.frame.filter(pl.any_horizontal(columns))[ROW].to_list()
-            return found
-    return every
+            rows = _found(now, question.search)
+        case _:
+            rows = _with_findings(store, now, question)
+    return len(rows), rows[first:last]
 
 
-def _in_order(frame: pl.DataFrame, rows: list[int]) -> pl.DataFrame:
-    wanted = pl.DataFrame({ROW: rows}, schema={ROW: pl.Int64})
-    return wanted.join(frame, on=ROW, how="left", maintain_order="left").select(frame.columns)
+def _with_findings(store: Session, now: Opened, question: Question) -> list[int]:
+    result = latest_check(store, now.item.id)
+    if result is None or result.sheet_id != now.sheet.id:
+        return []
+    return finding_rows(store, result.id, question.field, question.rule if question.records == "finding" else None)
+
+
+def _found(now: Opened, search: str) -> list[int]:
+    """The rows that contain a text in any column, or the row of that number."""
+    wanted = search.strip().lower()
+    if wanted.isdigit() and now.rows.has(int(wanted)):
+        return [int(wanted)]
+    found: list[int] = []
+    for frame in now.rows:
+        columns = [pl.col(name).str.to_lowercase().str.contains(wanted, literal=True) for name in data_columns(frame)]
+        found += frame.filter(pl.any_horizontal(columns))[ROW].to_list()
+        if len(found) >= _FOUND:
+            break
+    return found[:_FOUND]
 
 
 class _MapView:
@@ -199,7 +217,8 @@ class _MapView:
     def __init__(self, now: Opened, mapping: Mapping, part: pl.DataFrame) -> None:
         self._part = part
         self._mapping = mapping
-        self._checked = check(part, now.record_type, mapping, today())
+        self._checked = check(part, now.record_type, mapping, today(), scope_of(now, mapping))
+        self._left_out = _reasons(now, mapping, part[ROW])
         self._rows: list[int] = part[ROW].to_list()
         self._findings = {
             (finding["row"], finding["field"]): finding
@@ -210,7 +229,9 @@ class _MapView:
         held = set(self._checked.held_rows.to_list())
         labels = _labels(self._checked.landed.get(self._mapping.match_key or ""), self._part)
         return [
-            RecordHead(row=row, label=label, mark="held" if row in held else "")
+            RecordHead(row=row, label=label, mark="same", note=self._left_out[row])
+            if row in self._left_out
+            else RecordHead(row=row, label=label, mark="held" if row in held else "")
             for row, label in zip(self._rows, labels, strict=True)
         ]
 
@@ -240,7 +261,7 @@ class _CheckView:
         self._kept: dict[tuple[int, str], models.StoredFinding] = {
             (finding.row, finding.field): finding for finding in reversed(kept)
         }
-        self._held = {finding.row for finding in kept if finding.blocks}
+        self._held = {finding.row for finding in kept if finding.blocks and not finding.accepted}
 
     def heads(self) -> list[RecordHead]:
         return [
@@ -250,6 +271,8 @@ class _CheckView:
                     "note": self._kept[head.row, ""].message if (head.row, "") in self._kept else "",
                 }
             )
+            if head.mark != "same"
+            else head
             for head in self._map.heads()
         ]
 
@@ -261,9 +284,16 @@ class _CheckView:
                 cells.append(Cell(upper=cell.lower, lower=None, mark="good" if cell.lower is not None else ""))
                 continue
             shown = cell.lower if cell.lower is not None else cell.upper
-            mark: Mark = "held" if finding.blocks else "warned"
-            cells.append(Cell(upper=shown, lower=None, mark=mark, note=finding.message))
+            mark: Mark = "same" if finding.accepted else "held" if finding.blocks else "warned"
+            note = f"accepted: {finding.message}" if finding.accepted else finding.message
+            cells.append(Cell(upper=shown, lower=None, mark=mark, note=note))
         return cells
+
+
+def _reasons(now: Opened, mapping: Mapping, rows: pl.Series) -> dict[int, str]:
+    """Why some of the rows are left out."""
+    out = left_out_rows(now, mapping)
+    return dict(out.filter(pl.col("row").is_in(rows.implode())).iter_rows()) if out.height else {}
 
 
 def _labels(key: Any, part: pl.DataFrame) -> list[str]:

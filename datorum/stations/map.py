@@ -10,12 +10,12 @@ from sqlalchemy.orm import Session
 
 from datorum.core.check import validate_mapping
 from datorum.core.errors import Conflict, InvalidMapping, Place
+from datorum.core.formula import Scope
 from datorum.core.model import FieldMapping, FieldType, Mapping
 from datorum.core.steps.landing import formula_of, land
 from datorum.core.suggest import Candidate, Chosen, candidates, feed, suggest_table
-from datorum.core.table import ROW
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.landings import landed_field
+from datorum.stations.landings import beginning, landed_field, reaching_table, scope_of
 from datorum.store import models
 from datorum.store.people import record
 from datorum.store.sheets import load_profiles
@@ -120,7 +120,7 @@ def suggested_feed(store: Session, now: Opened, path: str, columns: tuple[str, .
     scored = candidates(field, profiles, len(profiles) + 1, now.item.record_type, chosen_before(store, now.item))
     known = [one for one in scored if one.columns == columns]
     chosen = known[0] if known else Candidate(columns=columns, score=0.0, reasons=("chosen by hand",))
-    return feed(field, chosen, now.frame, profiles)
+    return feed(field, chosen, beginning(now), profiles)
 
 
 def chosen_before(store: Session, item: models.Import) -> Chosen:
@@ -143,23 +143,25 @@ def chosen_before(store: Session, item: models.Import) -> Chosen:
     return chosen
 
 
-def inspect_field(store: Session, now: Opened, path: str, mapping: FieldMapping, row: int | None) -> FieldView:
+def inspect_field(
+    store: Session, now: Opened, path: str, fed: FieldMapping, row: int | None, mapping: Mapping | None = None
+) -> FieldView:
     """One field under a mapping that need not be saved yet; the steps are shown on ``row``, else the first."""
     field = now.record_type.field(path)
-    frame = now.frame
-    one = frame.filter(pl.col(ROW) == row) if row is not None else frame.head(1)
-    landed = landed_field(now.sheet.id, mapping)
-    reached = landed_field(now.sheet.id, mapping.model_copy(update={"value_table": None})).values
-    counts = reached.drop_nulls().value_counts(sort=True)
-    shows_values = bool(field.enum) or mapping.value_table is not None
-    pairs = mapping.value_table.pairs if mapping.value_table else {}
+    whole = mapping or now.mapping
+    one = now.rows.of([row]) if row is not None else beginning(now, whole).head(1)
+    landed = landed_field(now, whole, fed)
+    table = whole.resolved(fed, path).value_table
+    counts = reaching_table(now, whole, fed).values.drop_nulls().value_counts(sort=True)
+    shows_values = bool(field.enum) or table is not None
+    pairs = table.pairs if table else {}
     bars, told = _bars(field.type, landed.values)
     return FieldView(
-        formula=formula_of(mapping),
+        formula=formula_of(fed),
         candidates=candidates(
             field, load_profiles(store, now.sheet.id), 5, now.item.record_type, chosen_before(store, now.item)
         ),
-        steps=_step_views(one, mapping),
+        steps=_step_views(one, fed, scope_of(now, whole)),
         accepted=list(field.enum) or (["true", "false"] if field.type is FieldType.BOOLEAN else []),
         values=[
             ValueCount(value=value, count=count, site_value=pairs.get(value))
@@ -178,9 +180,9 @@ def inspect_field(store: Session, now: Opened, path: str, mapping: FieldMapping,
 
 def completed_table(now: Opened, path: str, mapping: FieldMapping) -> FieldMapping:
     """The mapping with pairs added for values that are beyond doubt; pairs that a person set stay."""
-    suggested = suggest_table(now.record_type.field(path), mapping, now.frame)
-    own = mapping.value_table.pairs if mapping.value_table else {}
-    return mapping.model_copy(update={"value_table": suggested.model_copy(update={"pairs": suggested.pairs | own})})
+    suggested = suggest_table(now.record_type.field(path), mapping, beginning(now))
+    table = mapping.value_table or suggested
+    return mapping.model_copy(update={"value_table": table.model_copy(update={"pairs": suggested.pairs | table.pairs})})
 
 
 def unplaced_columns(now: Opened) -> list[str]:
@@ -194,9 +196,11 @@ def missing_columns(now: Opened) -> list[str]:
     return sorted(now.mapping.used_columns() - set(now.sheet.headers))
 
 
-def _step_views(one: pl.DataFrame, mapping: FieldMapping) -> list[StepView]:
-    """Each step with the value of a one-row frame before and after it."""
-    values = [land(one, mapping, until=until) for until in range(len(mapping.steps) + 1)]
+def _step_views(one: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[StepView]:
+    """Each step with the value of a one-row frame before and after it; no values where there is no such row."""
+    if not one.height:
+        return [StepView(sentence=step.sentence(), before=None, after=None) for step in mapping.steps]
+    values = [land(one, mapping, scope, until=until) for until in range(len(mapping.steps) + 1)]
     views = []
     for number, step in enumerate(mapping.steps, 1):
         before, after = values[number - 1].values.item(), values[number].values.item()

@@ -46,9 +46,12 @@ class MapState(BaseModel):
 
 
 class CheckState(BaseModel):
+    """``ready``, ``held`` and ``left_out`` add up to ``rows``."""
+
     rows: int
     ready: int
     held: int
+    left_out: int
     warned: int
     seconds: float
     stale: str
@@ -175,10 +178,12 @@ def _check(store: Session, now: Opened) -> CheckState | None:
         return None
     stale = "the sheet was read again" if result.sheet_id != now.sheet.id else ""
     stale = stale or ("mapping changed" if result.mapping_version != now.mapping_version else "")
+    stale = stale or ("rows were corrected or left out" if result.revision != now.revision else "")
     return CheckState(
         rows=result.rows,
         ready=result.ready,
         held=result.held,
+        left_out=result.left_out,
         warned=result.warned,
         seconds=result.seconds,
         stale=stale,

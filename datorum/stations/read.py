@@ -11,21 +11,26 @@ from sqlalchemy.orm import Session
 from datorum.core.model import Policy
 from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
+from datorum.stations.correct import corrections_of
 from datorum.stations.files import opened
-from datorum.stations.imports import get_import
+from datorum.stations.imports import Opened, get_import, open_import
+from datorum.stations.landings import left_out_by_hand
 from datorum.stations.map import chosen_before
 from datorum.stations.sites import description_of, get_site
 from datorum.store import models
 from datorum.store.people import record
-from datorum.store.sheets import keep_original, keep_sheet, latest_sheet, load_frame, load_profiles, original_path
+from datorum.store.sheets import keep_original, keep_sheet, latest_sheet, load_profiles, original_path
 
 
 class SheetRow(NamedTuple):
-    """One row as supplied; None is a cell that the row does not have."""
+    """One row as it counts; None is a cell that the row does not have. ``corrected`` are the places of its corrected
+    cells; ``left_out`` says who left it out by hand."""
 
     row: int
     flag: str
     cells: list[str | None]
+    corrected: list[int]
+    left_out: str
 
 
 def start_import(store: Session, by: str, site_id: int, record_type: str, filename: str, path: Path) -> models.Import:
@@ -71,15 +76,21 @@ def read_again(store: Session, by: str, import_id: int, dialect: Dialect) -> mod
 
 
 def sheet_rows(store: Session, import_id: int, first: int, count: int) -> list[SheetRow]:
-    """Rows ``first`` (counted from 0) and on, as supplied."""
-    frame = load_frame(latest_sheet(store, import_id).id).slice(max(first, 0), min(count, 500))
-    return as_rows(frame)
+    """Rows ``first`` (counted from 0) and on, with their corrections."""
+    now = open_import(store, import_id)
+    return as_rows(store, now, now.rows.slice(max(first, 0), min(count, 500)))
 
 
-def as_rows(frame: pl.DataFrame) -> list[SheetRow]:
+def as_rows(store: Session, now: Opened, frame: pl.DataFrame) -> list[SheetRow]:
     """A sheet frame's rows."""
     columns = data_columns(frame)
+    places = {name: at for at, name in enumerate(columns)}
+    by_hand = left_out_by_hand(store, now.item.id)
+    corrected: dict[int, list[int]] = {}
+    for one in corrections_of(store, now.item.id, frame[ROW].to_list()):
+        if one.column in places:
+            corrected.setdefault(one.row, []).append(places[one.column])
     return [
-        SheetRow(row, FLAGS.get(flag or "", ""), list(cells))
+        SheetRow(row, FLAGS.get(flag or "", ""), list(cells), corrected.get(row, []), by_hand.get(row, ""))
         for row, flag, *cells in frame.select(ROW, FLAG, *columns).iter_rows()
     ]

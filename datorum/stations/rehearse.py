@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import datetime as dt
 from collections import Counter
+from collections.abc import Iterator
 
 from psycopg.types.json import Jsonb
 from sqlalchemy import select
@@ -12,13 +13,12 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady, told
 from datorum.core.model import Action, PlanRow, SiteRecord
-from datorum.core.plan import changed_fields, plan_rows
-from datorum.core.table import ROW
-from datorum.stations.check import check_opened
+from datorum.core.plan import ChangedFields, Planner, held_reasons
+from datorum.stations.check import checker_of, passes
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.sites import opened
 from datorum.store import models
-from datorum.store.bulk import copy_rows
+from datorum.store.bulk import analyze, copy_rows
 from datorum.store.database import session
 from datorum.store.people import record
 
@@ -37,6 +37,7 @@ def start_rehearsal(store: Session, by: str, import_id: int) -> models.Plan:
         import_id=import_id,
         sheet_id=now.sheet.id,
         mapping_version=now.mapping_version,
+        revision=now.revision,
         policy=now.item.policy,
         state="reading",
         created_by=by,
@@ -62,8 +63,8 @@ async def _rehearse(plan_id: int) -> None:
     with session() as store:
         plan = get_plan(store, plan_id)
         now = open_import(store, plan.import_id)
-        if now.sheet.id != plan.sheet_id or now.mapping_version != plan.mapping_version:
-            raise NotReady("The sheet or the mapping changed while the site was being read.", remedy="Rehearse again.")
+        if why_stale(now, plan):
+            raise NotReady(f"While the site was being read: {why_stale(now, plan)}.", remedy="Rehearse again.")
     on_site: list[SiteRecord] = []
     async with opened(now.item.site, now.item.record_type) as site:
         async for page, total in site.read_all():
@@ -71,29 +72,46 @@ async def _rehearse(plan_id: int) -> None:
             with session() as store:
                 plan = get_plan(store, plan_id)
                 plan.records_read, plan.records_on_site = len(on_site), total
-    await asyncio.to_thread(_freeze, plan_id, now, on_site)
+    await asyncio.to_thread(_freeze, plan_id, on_site)
 
 
-def _freeze(plan_id: int, now: Opened, on_site: list[SiteRecord]) -> None:
-    rows = plan_rows(now.frame[ROW], check_opened(now), now.record_type, now.mapping, now.policy, on_site)
-    counts = Counter(row.action for row in rows)
+_COLUMNS = ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "page", "changes", "on_site", "state",
+            "attempts", "message")  # fmt: skip
+
+
+def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
     with session() as store:
-        if get_plan(store, plan_id, lock=True).state != "reading":
+        plan = get_plan(store, plan_id, lock=True)
+        if plan.state != "reading":
             # Another worker, thought dead, was faster; one plan is frozen once.
             return
-        copy_rows(
-            store,
-            "plan_row",
-            ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "page", "changes", "on_site",
-             "state", "attempts", "message"),
-            (_stored(plan_id, row) for row in rows),
-        )  # fmt: skip
-        plan = get_plan(store, plan_id)
+        now = open_import(store, plan.import_id)
+        counts: Counter[Action] = Counter()
+        changed = ChangedFields()
+        for rows in _plan(store, now, on_site):
+            copy_rows(store, "plan_row", _COLUMNS, (_stored(plan_id, row) for row in rows))
+            for row in rows:
+                counts[row.action] += 1
+                changed.see(row)
+        analyze(store, "plan_row")
         plan.state = "ready"
         plan.counts = {action.value: counts[action] for action in Action}
-        plan.changed_fields = [change.model_dump(mode="json") for change in changed_fields(rows)]
+        plan.changed_fields = [change.model_dump(mode="json") for change in changed.done()]
         plan.records_read = plan.records_on_site = len(on_site)
         plan.snapshot_at = dt.datetime.now(dt.UTC)
+
+
+def _plan(store: Session, now: Opened, on_site: list[SiteRecord]) -> Iterator[list[PlanRow]]:
+    """The plan, some rows at a time. The sheet is gone through twice: what holds a row may stand far behind it."""
+    held: dict[int, str] = {}
+    for one in passes(store, now, checker_of(store, now)):
+        for row, why in held_reasons(one.findings).items():
+            held.setdefault(row, why)
+    planner = Planner(now.record_type, now.mapping, now.policy, on_site, held)
+    for looked, _, left_out in passes(store, now, checker_of(store, now)):
+        yield [PlanRow(row=row, action=Action.LEFT_OUT, reason=reason) for row, reason in left_out.iter_rows()]
+        if looked is not None:
+            yield list(planner.rows(looked.rows, looked.landed))
 
 
 def _stored(plan_id: int, row: PlanRow) -> tuple[object, ...]:
@@ -127,6 +145,8 @@ def why_stale(now: Opened, plan: models.Plan) -> str:
         return "the sheet was read again"
     if plan.mapping_version != now.mapping_version:
         return "mapping changed"
+    if plan.revision != now.revision:
+        return "rows were corrected or left out"
     if plan.policy != now.item.policy:
         return "policy changed"
     return ""

@@ -89,7 +89,8 @@ class Site(Base):
 
 
 class Import(Base):
-    """One sheet going to one record type."""
+    """One sheet going to one record type. ``revision`` counts the changes to its rows: cells corrected, rows left
+    out."""
 
     __tablename__ = "import"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -99,6 +100,7 @@ class Import(Base):
     policy: Mapped[Json]
     created_by: Mapped[str]
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    revision: Mapped[int] = mapped_column(default=0)
     site: Mapped[Site] = relationship(lazy="joined")
 
 
@@ -144,14 +146,43 @@ class StoredSheet(Base):
 
 
 class Chunk(Base):
-    """Some rows of a sheet as Parquet."""
+    """Some rows of a sheet as Parquet. ``first`` counts from 0; ``first_row`` and ``last_row`` are lines of the
+    file."""
 
     __tablename__ = "chunk"
     sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
     first: Mapped[int]
     rows: Mapped[int]
+    first_row: Mapped[int] = mapped_column(BigInteger)
+    last_row: Mapped[int] = mapped_column(BigInteger)
     parquet: Mapped[bytes]
+
+
+class StoredCorrection(Base):
+    """One cell corrected by hand, kept beside the original; no value: the correction was taken back. ``revision``: the
+    import's, once that was done."""
+
+    __tablename__ = "correction"
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), primary_key=True)
+    row: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    column: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[str | None]
+    revision: Mapped[int]
+    by: Mapped[str]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class LeftOutRow(Base):
+    """One row left out by hand or, with ``out`` false, taken in again."""
+
+    __tablename__ = "left_out_row"
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), primary_key=True)
+    row: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    out: Mapped[bool]
+    revision: Mapped[int]
+    by: Mapped[str]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
 
 
 class MappingVersion(Base):
@@ -168,18 +199,24 @@ class MappingVersion(Base):
 
 
 class CheckResult(Base):
-    """What one check of one sheet under one mapping found."""
+    """What one check of one sheet under one mapping found. ``ready``, ``held`` and ``left_out`` add up to ``rows``.
+
+    ``basis`` tells what else it rests on: the day, and digests of the record type and of the rows that were left out.
+    """
 
     __tablename__ = "check_result"
     id: Mapped[int] = mapped_column(primary_key=True)
     import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
     sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"))
     mapping_version: Mapped[int]
+    revision: Mapped[int]
     rows: Mapped[int]
     ready: Mapped[int]
     held: Mapped[int]
+    left_out: Mapped[int]
     warned: Mapped[int]
     groups: Mapped[list[Any]]
+    basis: Mapped[Json] = mapped_column(default=dict)
     seconds: Mapped[float]
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
 
@@ -196,10 +233,62 @@ class StoredFinding(Base):
     blocks: Mapped[bool]
     value: Mapped[str | None]
     message: Mapped[str]
+    accepted: Mapped[bool] = mapped_column(default=False)
     __table_args__ = (
         Index("ix_finding_group", "check_id", "field", "rule"),
         Index("ix_finding_row", "check_id", "row"),
     )
+
+
+class LeftOutOfCheck(Base):
+    """One row that a check passed over, and why."""
+
+    __tablename__ = "left_out_of_check"
+    check_id: Mapped[int] = mapped_column(ForeignKey("check_result.id", ondelete="CASCADE"), primary_key=True)
+    row: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    reason: Mapped[str]
+
+
+class StoredAcceptance(Base):
+    """Findings that a person accepted: of one rule on one field, in one row or, without one, for good."""
+
+    __tablename__ = "acceptance"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
+    field: Mapped[str]
+    rule: Mapped[str]
+    row: Mapped[int | None] = mapped_column(BigInteger)
+    by: Mapped[str]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+
+
+class SiteRule(Base):
+    """A rule that somebody added to a record type of a site, as a formula with a sentence."""
+
+    __tablename__ = "site_rule"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    record_type: Mapped[str]
+    formula: Mapped[str]
+    sentence: Mapped[str]
+    blocks: Mapped[bool]
+    by: Mapped[str]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+    __table_args__ = (Index("ix_site_rule_site_id", "site_id", "record_type"),)
+
+
+class Kept(Base):
+    """A mapping or a value table kept by name, for other imports. ``kind``: mapping or value table."""
+
+    __tablename__ = "library"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str]
+    name: Mapped[str]
+    record_type: Mapped[str]
+    body: Mapped[Json]
+    by: Mapped[str]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+    __table_args__ = (UniqueConstraint("kind", "name"),)
 
 
 class Plan(Base):
@@ -210,6 +299,7 @@ class Plan(Base):
     import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
     sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"))
     mapping_version: Mapped[int]
+    revision: Mapped[int]
     policy: Mapped[Json]
     state: Mapped[str]
     error: Mapped[str] = mapped_column(default="")

@@ -7,7 +7,6 @@ import io
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
-from functools import lru_cache
 from pathlib import Path
 
 import polars as pl
@@ -16,8 +15,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound
 from datorum.core.profile import ColumnProfile, Profiler
-from datorum.core.table import Dialect, OpenedFile, aligned
-from datorum.store.database import session
+from datorum.core.table import ROW, Dialect, OpenedFile
 from datorum.store.models import Chunk, Original, OriginalPart, StoredSheet
 
 _PART = 4 * 1024 * 1024
@@ -91,9 +89,8 @@ def keep_sheet(
 def _keep_chunk(store: Session, sheet_id: int, number: int, first: int, frame: pl.DataFrame) -> None:
     out = io.BytesIO()
     frame.write_parquet(out, compression="zstd", compression_level=1, statistics=False)
-    store.execute(
-        insert(Chunk).values(sheet_id=sheet_id, number=number, first=first, rows=frame.height, parquet=out.getvalue())
-    )
+    place = {"first": first, "rows": frame.height, "first_row": frame[ROW][0], "last_row": frame[ROW][-1]}
+    store.execute(insert(Chunk).values(sheet_id=sheet_id, number=number, parquet=out.getvalue(), **place))
 
 
 def latest_sheet(store: Session, import_id: int) -> StoredSheet:
@@ -104,15 +101,6 @@ def latest_sheet(store: Session, import_id: int) -> StoredSheet:
     if found is None:
         raise NotFound("This import has no sheet.", remedy="Read a file into it.")
     return found
-
-
-@lru_cache(maxsize=8)
-def load_frame(sheet_id: int) -> pl.DataFrame:
-    """All rows of a kept sheet. Sheets never change, so frames stay in memory for the next question."""
-    with session() as current:
-        headers = current.scalars(select(StoredSheet.headers).where(StoredSheet.id == sheet_id)).one()
-        parts = current.scalars(select(Chunk.parquet).where(Chunk.sheet_id == sheet_id).order_by(Chunk.number))
-        return pl.concat([aligned(pl.read_parquet(io.BytesIO(part)), headers) for part in parts])
 
 
 def load_profiles(store: Session, sheet_id: int) -> dict[str, ColumnProfile]:

@@ -90,7 +90,7 @@ def test_the_demo_holds_exactly_the_planted_faults(demo: CustomersDemo, sheet: S
 def test_groups_count_what_the_findings_say(demo: CustomersDemo, sheet: Sheet, customers: RecordType) -> None:
     mapping = suggest(customers, sheet.frame, profile(sheet.frame))
     found = check(sheet.frame, customers, mapping, TODAY)
-    groups = group_findings(found.findings, {"plan": "Plan"})
+    groups = group_findings(found.findings, customers)
     assert sum(group.count for group in groups) == found.findings.height
     assert [group.count for group in groups] == sorted((group.count for group in groups), reverse=True)
     tiers = next(group for group in groups if group.field == "plan")

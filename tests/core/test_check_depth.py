@@ -183,7 +183,7 @@ def test_chunks_give_what_the_whole_gives() -> None:
     mapping = Mapping(fields={name: FieldMapping(columns=(name,)) for name in ("sku", "price")}, match_key="sku")
     whole = check(frame, kind_of(schema), mapping, TODAY)
     checker = Checker(kind_of(schema), mapping, TODAY)
-    parts = [checker.add(frame.slice(first, 2)) for first in (0, 2, 4)]
+    parts = [checker.take(checker.look(frame.slice(first, 2))) for first in (0, 2, 4)]
     findings = pl.concat([*parts, checker.finish()])
     assert sorted(findings.iter_rows()) == sorted(whole.findings.iter_rows())
     assert (checker.rows, checker.held, checker.ready, checker.warned) == (6, whole.held, whole.ready, whole.warned)

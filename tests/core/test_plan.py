@@ -10,7 +10,7 @@ import pytest
 from datorum.core.check import check
 from datorum.core.errors import NotReady
 from datorum.core.model import Action, Field, FieldMapping, FieldType, Mapping, PlanRow, Policy, RecordType, SiteRecord
-from datorum.core.plan import changed_fields, nest, plan_rows, same, to_json
+from datorum.core.plan import ChangedFields, Planner, held_reasons, nest, same, to_json
 from datorum.core.table import ROW, guess_dialect, read_csv
 from datorum.core.verify import compare
 
@@ -46,7 +46,8 @@ ON_SITE = [
 def plan(policy: Policy | None = None, mapping: Mapping = MAPPING, on_site: Any = ON_SITE) -> list[PlanRow]:
     frame = read_csv(SHEET, guess_dialect(SHEET)).frame
     checked = check(frame, KIND, mapping, dt.date(2026, 11, 23))
-    return plan_rows(frame[ROW], checked, KIND, mapping, policy or Policy(), on_site)
+    planner = Planner(KIND, mapping, policy or Policy(), on_site, held_reasons(checked.findings))
+    return list(planner.rows(frame[ROW], checked.landed))
 
 
 def test_each_row_gets_its_action() -> None:
@@ -87,8 +88,10 @@ def test_without_a_match_key_there_is_no_plan() -> None:
 
 
 def test_changed_fields_are_counted_over_all_updates() -> None:
-    found = {change.field: change.records for change in changed_fields(plan())}
-    assert found == {"age": 1, "email": 1}
+    changed = ChangedFields()
+    for row in plan():
+        changed.see(row)
+    assert {change.field: change.records for change in changed.done()} == {"age": 1, "email": 1}
 
 
 def field(kind: FieldType) -> Field:

@@ -93,6 +93,31 @@ def test_when_a_condition_holds_the_value_is_another() -> None:
     assert _land(frame, columns=["a"], steps=steps) == ["x", "many"]
 
 
+def test_a_value_is_looked_up_in_a_named_table() -> None:
+    frame = pl.DataFrame({"a": ["x", "y", None]})
+    scope = Scope(tables={"codes": {"x": "10"}})
+    for otherwise, values, failed in (
+        ("hold", ["10", None, None], [0, 1, 0]),
+        ("keep", ["10", "y", None], [0, 0, 0]),
+        ("blank", ["10", None, None], [0, 0, 0]),
+    ):
+        step = {"kind": "lookup", "table": "codes", "otherwise": otherwise}
+        found = land(frame, FieldMapping.model_validate({"columns": ["a"], "steps": [step]}), scope)
+        assert (found.values.to_list(), found.failed.to_list()) == (values, failed)
+
+
+def test_a_value_table_says_what_becomes_of_anything_else() -> None:
+    frame = pl.DataFrame({"a": ["x", "y", None]})
+    for otherwise, values in (
+        ({"otherwise": "keep"}, ["10", "y", None]),
+        ({"otherwise": "blank"}, ["10", None, None]),
+        ({"otherwise": "set", "other": "0"}, ["10", "0", None]),
+    ):
+        mapping = {"columns": ["a"], "value_table": {"pairs": {"x": "10"}, **otherwise}}
+        found = land(frame, FieldMapping.model_validate(mapping))
+        assert (found.values.to_list(), found.failed.to_list()) == (values, [0, 0, 0])
+
+
 def test_a_formula_that_fails_says_why_and_holds_the_row() -> None:
     frame = pl.DataFrame({"a": ["1", "0"]})
     mapping = FieldMapping.model_validate({"columns": ["a"], "steps": [{"kind": "formula", "text": "=1/[a]"}]})
@@ -117,7 +142,7 @@ def test_the_steps_of_a_field_are_one_formula_that_is_the_same() -> None:
 
 def test_every_step_has_a_sentence_and_a_formula() -> None:
     kinds = {step.kind for step in STEPS}  # type: ignore[attr-defined]
-    assert kinds | {"join", "formula", "when"} == set(_kinds())
+    assert kinds | {"join", "formula", "when", "lookup"} == set(_kinds())
     assert all(step.sentence() for step in STEPS)
     assert issubclass(Join, Step)
     assert not issubclass(Join, RowStep)

@@ -1,17 +1,37 @@
 """Rules to findings."""
 
-from datorum.core.check.check import Checked, Checker, as_findings, check, key_of, validate_mapping
+from datorum.core.check.acceptance import NEVER, Acceptance
+from datorum.core.check.check import (
+    Checked,
+    Checker,
+    Looked,
+    as_findings,
+    check,
+    holding,
+    is_fed,
+    related,
+    rules_on,
+    validate_mapping,
+)
 from datorum.core.check.findings import FINDING_SCHEMA
 from datorum.core.check.groups import Groups, group_findings
+from datorum.core.check.keys import key_of
 
 __all__ = [
     "FINDING_SCHEMA",
+    "NEVER",
+    "Acceptance",
     "Checked",
     "Checker",
     "Groups",
+    "Looked",
     "as_findings",
     "check",
     "group_findings",
+    "holding",
+    "is_fed",
     "key_of",
+    "related",
+    "rules_on",
     "validate_mapping",
 ]

@@ -22,6 +22,25 @@ def across(rows: pl.Series, record_type: RecordType, landed: dict[str, Landed]) 
     yield from _above_price(rows, fed, landed)
 
 
+def across_pairs(record_type: RecordType) -> Iterator[tuple[str, str]]:
+    """The paths of the fields that a rule holds together, where both are fed."""
+    for one, other in (*_periods(list(record_type.writable)), *_prices(list(record_type.writable))):
+        yield one.path, other.path
+
+
+def _periods(fields: list[Field]) -> Iterator[tuple[Field, Field]]:
+    dates = [field for field in fields if field.type in (FieldType.DATE, FieldType.DATE_TIME)]
+    for start, end in _pairs(dates, frozenset({"start"}), frozenset({"end"})):
+        if start.type is end.type:
+            yield start, end
+
+
+def _prices(fields: list[Field]) -> Iterator[tuple[Field, Field]]:
+    amounts = [field for field in fields if field.type in (FieldType.NUMBER, FieldType.INTEGER)]
+    yield from _pairs(amounts, frozenset({"sale"}), frozenset({"regular"}))
+    yield from _pairs(amounts, frozenset({"sale"}), frozenset())
+
+
 def _pairs(fields: list[Field], first: frozenset[str], second: frozenset[str]) -> Iterator[tuple[Field, Field]]:
     """Fields of the same object whose names differ in just one concept."""
     for one, other in product(fields, fields):
@@ -32,10 +51,7 @@ def _pairs(fields: list[Field], first: frozenset[str], second: frozenset[str]) -
 
 
 def _out_of_order(rows: pl.Series, fields: list[Field], landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
-    dates = [field for field in fields if field.type in (FieldType.DATE, FieldType.DATE_TIME)]
-    for start, end in _pairs(dates, frozenset({"start"}), frozenset({"end"})):
-        if start.type is not end.type:
-            continue
+    for start, end in _periods(fields):
         first, last = landed[start.path].values, landed[end.path].values
         wrong = (last < first).fill_null(False)
         if wrong.any():
@@ -44,12 +60,7 @@ def _out_of_order(rows: pl.Series, fields: list[Field], landed: dict[str, Landed
 
 
 def _above_price(rows: pl.Series, fields: list[Field], landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
-    amounts = [field for field in fields if field.type in (FieldType.NUMBER, FieldType.INTEGER)]
-    pairs = [
-        *_pairs(amounts, frozenset({"sale"}), frozenset({"regular"})),
-        *_pairs(amounts, frozenset({"sale"}), frozenset()),
-    ]
-    for sale, price in pairs:
+    for sale, price in _prices(fields):
         low, full = _numbers(landed[sale.path]), _numbers(landed[price.path])
         wrong = (low >= full).fill_null(False)
         if wrong.any():
@@ -139,12 +150,11 @@ class OrderSums:
             shown = [f"{value:.2f}" for value in wrong["total"]]
             yield findings_frame(wrong["row"], self._total, "sum", shown, says)
 
-    def without_lines(self, rows: pl.Series, landed: dict[str, Landed]) -> pl.DataFrame | None:
+    def without_lines(self, rows: pl.Series, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
         """Rows in which nothing of a line stands, where lines are fed at all."""
         fed = [landed[path].values for path in self._lines if path in landed]
         if not fed:
-            return None
+            return
         empty = pl.select(pl.all_horizontal(*(values.is_null() for values in fed))).to_series()
-        if not empty.any():
-            return None
-        return findings_frame(rows.filter(empty), "", "no line", None, "has no line: all of its cells are blank")
+        if empty.any():
+            yield findings_frame(rows.filter(empty), "", "no line", None, "has no line: all of its cells are blank")

@@ -4,25 +4,26 @@ from __future__ import annotations
 
 import datetime as dt
 import difflib
-from collections.abc import Callable, Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
+from typing import NamedTuple
 
-import jsonschema_rs
 import numpy as np
 import numpy.typing as npt
 import polars as pl
 
-from datorum.core.check.across import OrderSums, across
+from datorum.core.check.acceptance import Acceptance, marked
+from datorum.core.check.across import OrderSums, across, across_pairs
 from datorum.core.check.findings import findings_frame, no_findings
+from datorum.core.check.keys import Keys
+from datorum.core.check.record_rules import SchemaRules, formula_findings, rule_fields
 from datorum.core.check.rules import RULES
 from datorum.core.check.suspicious import DayOrMonth, Median, suspicious
 from datorum.core.errors import InvalidMapping, Place
+from datorum.core.formula import Scope
 from datorum.core.model import WHOLE_ROW, Field, FieldMapping, Finding, Mapping, RecordType
 from datorum.core.steps.landing import NO_VALUE_SET, Landed, land
 from datorum.core.table import FLAG, FLAGS, ROW
-from datorum.core.values import nest, to_json
-
-Landing = Callable[[pl.DataFrame, FieldMapping], Landed]
 
 
 @dataclass(frozen=True)
@@ -36,7 +37,7 @@ class Checked:
     @property
     def held_rows(self) -> pl.Series:
         """The row numbers with at least one finding that blocks."""
-        return self.findings.filter(pl.col("blocks"))["row"].unique()
+        return self.findings.filter(holding())["row"].unique()
 
     @property
     def held(self) -> int:
@@ -49,53 +50,91 @@ class Checked:
     @property
     def warned(self) -> int:
         """How many ready rows have a warning."""
-        warned = self.findings.filter(~pl.col("blocks"))["row"].unique()
+        warned = self.findings.filter(warning())["row"].unique()
         return len(warned.filter(~warned.is_in(self.held_rows.implode())))
 
 
 def check(
-    frame: pl.DataFrame,
-    record_type: RecordType,
-    mapping: Mapping,
-    today: dt.date,
-    landing: Landing = land,
+    frame: pl.DataFrame, record_type: RecordType, mapping: Mapping, today: dt.date, scope: Scope | None = None
 ) -> Checked:
-    """Land every fed field of a sheet frame and hold it to every rule.
+    """Land every fed field of a sheet frame and hold it to every rule."""
+    checker = Checker(record_type, mapping, today, scope)
+    looked = checker.look(frame)
+    findings = pl.concat([checker.take(looked), checker.finish()])
+    return Checked(frame.height, findings.sort(["blocks", "row"], descending=[True, False]), looked.landed)
 
-    ``landing`` may remember what an earlier call landed from the same frame.
-    """
-    checker = Checker(record_type, mapping, today, landing)
-    findings = pl.concat([checker.add(frame), checker.finish()])
-    return Checked(frame.height, findings.sort(["blocks", "row"], descending=[True, False]), checker.landed)
+
+def holding() -> pl.Expr:
+    """The findings that hold their rows."""
+    return pl.col("blocks") & ~pl.col("accepted")
+
+
+def warning() -> pl.Expr:
+    """The findings that warn of rows that can go."""
+    return ~pl.col("blocks") & ~pl.col("accepted")
+
+
+class Looked(NamedTuple):
+    """What one look at some rows gave: ``landed`` by path, what was ``found`` in them alone, and for what only the
+    whole sheet tells the ``sound`` values by path (null where a value is not) and the ``keys``."""
+
+    rows: pl.Series
+    landed: dict[str, Landed]
+    found: list[pl.DataFrame]
+    sound: dict[str, pl.Series]
+    keys: dict[str, pl.DataFrame]
 
 
 class Checker:
-    """A check in chunks: ``add`` gives what can be said of each, ``finish`` what only the whole sheet tells.
+    """A check in chunks. ``look`` sees one chunk and keeps nothing, so that several can be looked at at once; ``take``
+    gives its findings, chunk by chunk in order; ``finish`` what only the whole sheet tells.
 
-    ``landed`` is what the last chunk landed; ``rows``, ``held``, ``ready`` and ``warned`` count all so far.
+    ``accepted`` findings are told and hold nothing. ``only`` names the fields that are checked, and nothing else is;
+    they should be ``related`` to no others. ``rows``, ``held``, ``ready`` and ``warned`` count all that was taken so
+    far.
     """
 
-    def __init__(self, record_type: RecordType, mapping: Mapping, today: dt.date, landing: Landing = land) -> None:
+    def __init__(
+        self,
+        record_type: RecordType,
+        mapping: Mapping,
+        today: dt.date,
+        scope: Scope | None = None,
+        only: Collection[str] | None = None,
+        accepted: Collection[Acceptance] = (),
+    ) -> None:
         validate_mapping(mapping, record_type)
         self._type = record_type
-        self._mapping = mapping
         self._today = today
-        self._landing = landing
-        self._fed = [field for field in record_type.writable if _is_fed(mapping, field)]
-        self._keys = {field.path: _Keys(field, field.path == mapping.match_key) for field in self._fed
+        self._scope = scope or mapping.scope(dt.datetime.combine(today, dt.time()))
+        self._everything = only is None
+        self._accepted = accepted
+        self._wanted = [field for field in record_type.writable if only is None or field.path in only]
+        self._fed = [field for field in self._wanted if is_fed(mapping, field.path)]
+        self._lines_fed = any(field.many and is_fed(mapping, field.path) for field in record_type.writable)
+        self._feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
+        self._match_key = mapping.match_key
+        self._keys = {field.path: Keys(field, field.path == mapping.match_key) for field in self._fed
                       if (field.unique or field.path == mapping.match_key) and not field.many}  # fmt: skip
         self._medians = {field.path: Median() for field in self._fed}
-        self._dates = {field.path: DayOrMonth(mapping.fields[field.path]) for field in self._fed}
+        self._dates = {field.path: DayOrMonth(self._feeds[field.path]) for field in self._fed}
         self._sums = OrderSums(record_type)
-        self._rest = _record_validator(record_type)
+        self._schema = SchemaRules(record_type)
+        paths = {field.path for field in self._wanted}
+        names = rules_on(record_type, paths)
+        self._rules = [rule for rule in record_type.rules if self._everything or rule.rule in names]
         self._held: list[npt.NDArray[np.int64]] = []
         self._warned: list[npt.NDArray[np.int64]] = []
-        self.landed: dict[str, Landed] = {}
         self.rows = 0
 
     @property
+    def held_rows(self) -> npt.NDArray[np.int64]:
+        """The numbers of the rows with at least one finding that blocks."""
+        return _numbers(self._held)
+
+    @property
     def held(self) -> int:
-        return len(_numbers(self._held))
+        return len(self.held_rows)
 
     @property
     def ready(self) -> int:
@@ -103,20 +142,37 @@ class Checker:
 
     @property
     def warned(self) -> int:
-        return len(np.setdiff1d(_numbers(self._warned), _numbers(self._held)))
+        return len(np.setdiff1d(_numbers(self._warned), self.held_rows))
 
-    def add(self, frame: pl.DataFrame) -> pl.DataFrame:
-        """The findings on some more rows."""
+    def look(self, frame: pl.DataFrame) -> Looked:
+        """Land the fields of some rows and hold each row to the rules."""
         rows = frame[ROW]
-        self.rows += frame.height
-        self.landed = {field.path: self._landing(frame, self._mapping.fields[field.path]) for field in self._fed}
-        parts = [_flagged(frame), *(self._unfed(rows)), *across(rows, self._type, self.landed)]
+        landed = {field.path: land(frame, self._feeds[field.path], self._scope) for field in self._fed}
+        found = [*self._unfed(rows), *across(rows, self._type, landed)]
+        sound = {}
         for field in self._fed:
-            parts += self._field_findings(rows, field, self.landed[field.path])
-        key = self.landed.get(self._mapping.match_key or "")
-        self._sums.see(rows, key.values if key else None, self.landed)
-        parts += [part for part in (self._sums.without_lines(rows, self.landed),) if part is not None]
-        parts += self._record_findings(rows)
+            sound[field.path] = self._field_findings(rows, field, landed[field.path], found)
+        keys = {path: keys.hashed(rows, sound[path]) for path, keys in self._keys.items()}
+        for rule in self._rules:
+            found += formula_findings(rows, rule, landed, self._scope)
+        if self._everything:
+            found += [_flagged(frame), *self._schema.findings(rows, self._fed, landed)]
+            found += self._sums.without_lines(rows, landed)
+        return Looked(rows, landed, [part for part in found if part.height], sound, keys)
+
+    def take(self, looked: Looked) -> pl.DataFrame:
+        """The findings on some more rows."""
+        rows = looked.rows
+        self.rows += len(rows)
+        key = looked.landed.get(self._match_key or "")
+        self._sums.see(rows, key.values if key else None, looked.landed)
+        parts = list(looked.found)
+        for field in self._fed:
+            values = looked.sound[field.path]
+            parts += self._medians[field.path].far(rows, field, values)
+            self._dates[field.path].see(rows, values)
+        for path, keys in self._keys.items():
+            keys.take(looked.keys[path])
         return self._counted(parts)
 
     def finish(self) -> pl.DataFrame:
@@ -124,27 +180,26 @@ class Checker:
         parts: list[pl.DataFrame] = []
         for path, keys in self._keys.items():
             # Rows of one order repeat its key, each with a line of its own.
-            if not (path == self._mapping.match_key and any(f.many for f in self._fed)):
+            if not (path == self._match_key and self._lines_fed):
                 parts += keys.findings()
         for field in self._fed:
-            swapped = self._dates[field.path].findings(field)
-            parts += [swapped] if swapped is not None else []
+            parts += self._dates[field.path].findings(field)
         return self._counted([*parts, *self._sums.findings()])
 
     def _counted(self, parts: list[pl.DataFrame]) -> pl.DataFrame:
-        findings = pl.concat([no_findings(), *(part for part in parts if part.height)])
-        self._held.append(findings.filter(pl.col("blocks"))["row"].unique().to_numpy())
-        self._warned.append(findings.filter(~pl.col("blocks"))["row"].unique().to_numpy())
+        findings = marked(pl.concat([no_findings(), *parts]), self._accepted)
+        self._held.append(findings.filter(holding())["row"].unique().to_numpy())
+        self._warned.append(findings.filter(warning())["row"].unique().to_numpy())
         return findings
 
     def _unfed(self, rows: pl.Series) -> Iterator[pl.DataFrame]:
-        lines_fed = any(field.many for field in self._fed)
-        for field in self._type.writable:
-            if field.required and not field.nullable and field not in self._fed and (not field.many or lines_fed):
+        for field in self._wanted:
+            if field.required and not field.nullable and field not in self._fed and (not field.many or self._lines_fed):
                 yield findings_frame(rows, field.path, "required", None, "is fed by nothing, and the site requires it")
 
-    def _field_findings(self, rows: pl.Series, field: Field, landed: Landed) -> Iterator[pl.DataFrame]:
-        yield from _unread(rows, field, self._mapping.fields[field.path], landed)
+    def _field_findings(self, rows: pl.Series, field: Field, landed: Landed, found: list[pl.DataFrame]) -> pl.Series:
+        """Add what is found in one field, and give its sound values."""
+        found += _unread(rows, field, self._feeds[field.path], landed)
         sound = landed.failed == 0
         for rule in RULES:
             if not rule.applies(field):
@@ -155,33 +210,32 @@ class Checker:
             if broken.any():
                 values = landed.values.filter(broken)
                 says = [rule.says(field, value or "") for value in values]
-                yield findings_frame(rows.filter(broken), field.path, rule.name, values, says, blocks=rule.blocks)
+                found.append(
+                    findings_frame(rows.filter(broken), field.path, rule.name, values, says, blocks=rule.blocks)
+                )
                 sound = sound & ~broken
         values = landed.values.set(~sound, None)
-        yield from suspicious(rows, field, values, self._today)
-        far = self._medians[field.path].far(rows, field, values)
-        if far is not None:
-            yield far
-        self._dates[field.path].see(rows, values)
-        if field.path in self._keys:
-            self._keys[field.path].see(rows, values)
+        found += suspicious(rows, field, values, self._today)
+        return values
 
-    def _record_findings(self, rows: pl.Series) -> Iterator[pl.DataFrame]:
-        """What the site's rules on a whole record say of each, where it has such rules."""
-        if self._rest is None:
-            return
-        by_path = {field.path: self.landed[field.path].values.to_list() for field in self._fed}
-        fields = {field.path: field for field in self._fed}
-        broken, says = [], []
-        for index, row in enumerate(rows):
-            values = {path: _json(fields[path], column[index]) for path, column in by_path.items()}
-            body = nest({path: value for path, value in values.items() if value is not None}, self._type.lists)
-            error = next(self._rest.iter_errors(body), None)
-            if error is not None:
-                broken.append(row)
-                says.append(f"breaks a rule of the site: {error.message}")
-        if broken:
-            yield findings_frame(pl.Series(broken, dtype=pl.Int64), WHOLE_ROW, "site's rule", None, says)
+
+def rules_on(record_type: RecordType, paths: Collection[str]) -> set[str]:
+    """The names of the added rules that see any of these fields."""
+    return {rule.rule for rule in record_type.rules if set(rule_fields(rule)) & set(paths)}
+
+
+def related(record_type: RecordType, mapping: Mapping, paths: Collection[str]) -> set[str] | None:
+    """These fields and all that some rule holds together with them; None where a rule holds the whole record, so that
+    any change is a change to all."""
+    lines = any(field.many and is_fed(mapping, field.path) for field in record_type.writable)
+    if record_type.rest is not None or lines or mapping.match_key in paths:
+        return None
+    together = [set(pair) for pair in across_pairs(record_type)]
+    together += [set(rule_fields(rule)) for rule in record_type.rules]
+    found = set(paths)
+    while grown := {path for group in together if group & found for path in group} - found:
+        found |= grown
+    return found
 
 
 def validate_mapping(mapping: Mapping, record_type: RecordType) -> None:
@@ -203,35 +257,14 @@ def as_findings(findings: pl.DataFrame) -> list[Finding]:
     return [Finding(**row) for row in findings.iter_rows(named=True)]
 
 
-def key_of(field: Field, values: pl.Series) -> pl.Series:
-    """What two values of a match key are compared by: e-mail addresses without regard to case."""
-    return values.str.to_lowercase() if field.format == "email" else values
-
-
-def _is_fed(mapping: Mapping, field: Field) -> bool:
-    fed = mapping.fields.get(field.path)
+def is_fed(mapping: Mapping, path: str) -> bool:
+    """Whether anything feeds a field."""
+    fed = mapping.fields.get(path)
     return fed is not None and fed.fed
 
 
 def _numbers(parts: list[npt.NDArray[np.int64]]) -> npt.NDArray[np.int64]:
     return np.unique(np.concatenate(parts)) if parts else np.empty(0, dtype=np.int64)
-
-
-def _json(field: Field, text: str | None) -> object:
-    try:
-        return to_json(field, text)
-    except (ValueError, ArithmeticError):
-        return text
-
-
-def _record_validator(record_type: RecordType) -> jsonschema_rs.Draft202012Validator | None:
-    if record_type.rest is None:
-        return None
-    try:
-        return jsonschema_rs.Draft202012Validator(record_type.rest)
-    except (ValueError, jsonschema_rs.ValidationError):
-        # A schema that is none cannot be held to; the site itself will judge.
-        return None
 
 
 def _unread(rows: pl.Series, field: Field, mapping: FieldMapping, landed: Landed) -> Iterator[pl.DataFrame]:
@@ -251,42 +284,3 @@ def _unread(rows: pl.Series, field: Field, mapping: FieldMapping, landed: Landed
 def _flagged(frame: pl.DataFrame) -> pl.DataFrame:
     flagged = frame.filter(pl.col(FLAG).is_not_null())
     return findings_frame(flagged[ROW], WHOLE_ROW, "row", None, [FLAGS[flag] for flag in flagged[FLAG]])
-
-
-class _Keys:
-    """The values of a field that must differ in every row: each later one that repeats an earlier is held."""
-
-    def __init__(self, field: Field, is_match_key: bool) -> None:
-        self._field = field
-        self._rule = "same key twice" if is_match_key else "same value twice"
-        self._parts: list[pl.DataFrame] = []
-
-    def see(self, rows: pl.Series, values: pl.Series) -> None:
-        """Take the sound values of some more rows."""
-        keys = key_of(self._field, values)
-        # A hash instead of the text, so that a million keys are eight megabytes.
-        part = pl.DataFrame(
-            {"row": rows, "key": keys.hash(seed=7), "loose": _loose(keys).hash(seed=7), "value": values}
-        )
-        self._parts.append(part.filter(values.is_not_null()))
-
-    def findings(self) -> Iterator[pl.DataFrame]:
-        frame = pl.concat(self._parts) if self._parts else None
-        if frame is None or not frame.height:
-            return
-        frame = frame.with_columns(
-            pl.col("row").min().over("key").alias("first"), pl.col("row").min().over("loose").alias("loose first")
-        )
-        later = frame.filter(pl.col("row") != pl.col("first"))
-        if later.height:
-            says = [f"is the same as in row {first:,}" for first in later["first"]]
-            yield findings_frame(later["row"], self._field.path, self._rule, later["value"], says)
-        alike = frame.filter((pl.col("row") == pl.col("first")) & (pl.col("loose first") != pl.col("row")))
-        if alike.height:
-            says = [f"is the key of row {first:,} in another spelling" for first in alike["loose first"]]
-            yield findings_frame(alike["row"], self._field.path, "two spellings", alike["value"], says, blocks=False)
-
-
-def _loose(keys: pl.Series) -> pl.Series:
-    """Keys without case, spaces, hyphens and leading zeros, by which two spellings of one are told."""
-    return keys.str.to_lowercase().str.replace_all(r"[\s\-_./]+", "").str.replace(r"^0+", "")

@@ -13,6 +13,7 @@ FINDING_SCHEMA = {
     "blocks": pl.Boolean,
     "value": pl.String,
     "message": pl.String,
+    "accepted": pl.Boolean,
 }
 
 
@@ -36,6 +37,7 @@ def findings_frame(
             "blocks": pl.repeat(blocks, height, dtype=pl.Boolean, eager=True),
             "value": pl.Series(values, dtype=pl.String),
             "message": pl.repeat(says, height, dtype=pl.String, eager=True) if isinstance(says, str) else list(says),
+            "accepted": pl.repeat(False, height, dtype=pl.Boolean, eager=True),
         },
         schema=FINDING_SCHEMA,
     )

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
 
 import polars as pl
 
+from datorum.core.check.acceptance import NEVER
 from datorum.core.check.rules import RULES
-from datorum.core.model import FindingGroup
+from datorum.core.model import FindingGroup, RecordType
 
 _FIRST_ROWS = 5
 _VALUES = 12
@@ -46,8 +46,8 @@ _TITLES = {
 _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
     "step": "Change the step to one that reads this value, take such words as blank, or correct the rows.",
     "no value set": "Set the value in the field's value table.",
-    "row": "Correct the row in the file and read it again.",
-    "same key twice": "Leave one of the rows out of the file, or correct its key.",
+    "row": "Correct its cells at Read, or leave the row out.",
+    "same key twice": "Leave one of the rows out, or correct its key.",
     "same value twice": "Correct the rows: the site keeps this field unique.",
     "two spellings": "Add a step that writes them alike, such as trim or change case, or correct the rows.",
     "in the future": "Look whether day and month, or the century, are read right.",
@@ -62,10 +62,11 @@ _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
 
 
 class Groups:
-    """Counts findings as they come; ``done`` gives the groups, those that block first, most frequent first."""
+    """Counts findings as they come; ``done`` gives the groups, those that block first, what is accepted last."""
 
     def __init__(self) -> None:
         self._counts: Counter[tuple[str, str, bool]] = Counter()
+        self._accepted: Counter[tuple[str, str, bool]] = Counter()
         self._rows: dict[tuple[str, str, bool], list[int]] = {}
         self._values: dict[tuple[str, str, bool], Counter[str]] = {}
 
@@ -74,32 +75,41 @@ class Groups:
         for (field, rule, blocks), part in findings.group_by(["field", "rule", "blocks"], maintain_order=True):
             key = (str(field), str(rule), bool(blocks))
             self._counts[key] += part.height
+            self._accepted[key] += int(part["accepted"].sum())
             rows = self._rows.setdefault(key, [])
             self._rows[key] = sorted([*rows, *part["row"].sort().head(_FIRST_ROWS)])[:_FIRST_ROWS]
             values = self._values.setdefault(key, Counter())
             if len(values) < _MOST_VALUES:
                 values.update(dict(part["value"].drop_nulls().value_counts().iter_rows()))
 
-    def done(self, titles: Mapping[str, str]) -> list[FindingGroup]:
-        """The groups. ``titles`` names fields by path."""
+    def done(self, record_type: RecordType) -> list[FindingGroup]:
+        """The groups, titled by the fields and rules of the record type."""
+        titles = {field.path: field.title for field in record_type.fields}
+        predicates = _TITLES | {rule.rule: rule.sentence for rule in record_type.rules}
         groups = [
             FindingGroup(
                 field=field,
                 rule=rule,
                 blocks=blocks,
-                title=f"{titles.get(field, 'Record') if field else 'Row'} {_TITLES.get(rule, rule)}",
+                title=f"{titles.get(field, 'Record') if field else 'Row'} {predicates.get(rule, rule)}",
                 remedy=_REMEDIES.get(rule, ""),
                 count=count,
+                accepted=self._accepted[field, rule, blocks],
+                acceptable=rule not in NEVER,
                 first_rows=tuple(self._rows[field, rule, blocks]),
-                values=tuple(self._values[field, rule, blocks].most_common(_VALUES)),
+                values=_commonest(self._values[field, rule, blocks]),
             )
             for (field, rule, blocks), count in self._counts.items()
         ]
-        return sorted(groups, key=lambda group: (not group.blocks, -group.count, group.field, group.rule))
+        return sorted(groups, key=FindingGroup.weight)
 
 
-def group_findings(findings: pl.DataFrame, titles: Mapping[str, str]) -> list[FindingGroup]:
+def _commonest(values: Counter[str]) -> tuple[tuple[str, int], ...]:
+    return tuple(sorted(values.items(), key=lambda pair: (-pair[1], pair[0]))[:_VALUES])
+
+
+def group_findings(findings: pl.DataFrame, record_type: RecordType) -> list[FindingGroup]:
     """All findings at once as groups."""
     groups = Groups()
     groups.add(findings)
-    return groups.done(titles)
+    return groups.done(record_type)

@@ -107,22 +107,21 @@ class Median:
     def __init__(self) -> None:
         self._median: float | None = None
 
-    def far(self, rows: pl.Series, field: Field, values: pl.Series) -> pl.DataFrame | None:
+    def far(self, rows: pl.Series, field: Field, values: pl.Series) -> Iterator[pl.DataFrame]:
         """Amounts a hundred times the median of the sheet's first rows."""
         if field.type not in (FieldType.NUMBER, FieldType.INTEGER) or not _is_amount(field):
-            return None
+            return
         numbers = values.cast(pl.Float64, strict=False)
         if self._median is None:
             known = numbers.drop_nulls().filter(numbers.drop_nulls() > 0)
             middle = known.median() if len(known) >= _FEWEST else 0.0
             self._median = float(middle) if isinstance(middle, int | float) else 0.0
-        if self._median <= 0:
-            return None
         far = (numbers > _FAR * self._median).fill_null(False)
-        if not far.any():
-            return None
-        says = f"is more than {_FAR:,.0f} times the median, {self._median:,.6g}"
-        return findings_frame(rows.filter(far), field.path, "far from the rest", values.filter(far), says, blocks=False)
+        if self._median > 0 and far.any():
+            says = f"is more than {_FAR:,.0f} times the median, {self._median:,.6g}"
+            yield findings_frame(
+                rows.filter(far), field.path, "far from the rest", values.filter(far), says, blocks=False
+            )
 
 
 def _is_amount(field: Field) -> bool:
@@ -155,11 +154,11 @@ class DayOrMonth:
         self._rows.append(rows.filter(either))
         self._values.append(values.filter(either))
 
-    def findings(self, field: Field) -> pl.DataFrame | None:
+    def findings(self, field: Field) -> Iterator[pl.DataFrame]:
         """The rows whose date may be meant otherwise, where the whole sheet does not tell."""
         if not self._open or not any(len(rows) for rows in self._rows):
-            return None
+            return
         says = "reads as well with day and month swapped, and no date of the column tells which is meant"
-        return findings_frame(
+        yield findings_frame(
             pl.concat(self._rows), field.path, "day or month", pl.concat(self._values), says, blocks=False
         )

@@ -3,7 +3,7 @@
 from datorum.core.model.finding import WHOLE_ROW, Finding, FindingGroup
 from datorum.core.model.mapping import FieldMapping, Mapping, ValueTable
 from datorum.core.model.plan import Action, Change, PlanRow, Policy, SiteRecord
-from datorum.core.model.record import Field, FieldType, RecordType
+from datorum.core.model.record import Field, FieldType, FormulaRule, RecordType
 
 __all__ = [
     "WHOLE_ROW",
@@ -14,6 +14,7 @@ __all__ = [
     "FieldType",
     "Finding",
     "FindingGroup",
+    "FormulaRule",
     "Mapping",
     "PlanRow",
     "Policy",

@@ -17,10 +17,12 @@ class Finding(BaseModel, frozen=True):
     blocks: bool
     value: str | None
     message: str
+    accepted: bool = False
 
 
 class FindingGroup(BaseModel, frozen=True):
-    """The findings of one rule on one field, counted."""
+    """The findings of one rule on one field, counted; ``accepted`` of them hold nothing any more, and some rules'
+    findings are not ``acceptable``."""
 
     field: str
     rule: str
@@ -28,5 +30,11 @@ class FindingGroup(BaseModel, frozen=True):
     title: str
     remedy: str
     count: int
+    accepted: int = 0
+    acceptable: bool = True
     first_rows: tuple[int, ...]
     values: tuple[tuple[str, int], ...]
+
+    def weight(self) -> tuple[bool, bool, int, str, str]:
+        """By this the worst stand first: those that block, then by count; what is accepted last."""
+        return self.accepted == self.count, not self.blocks, -self.count, self.field, self.rule

@@ -2,26 +2,40 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from typing import Literal
 
 from pydantic import BaseModel, Field, model_validator
 
+from datorum.core.errors import InvalidMapping, Place
+from datorum.core.formula import Scope
+from datorum.core.shape import RowFilter
 from datorum.core.steps import AnyStep
 
 
 class ValueTable(BaseModel, frozen=True):
-    """Supplied value → site value. A pair whose site value is blank lands nothing."""
+    """Supplied value → site value. A pair whose site value is blank lands nothing.
+
+    ``otherwise`` says what becomes of anything else: its rows are held, it lands as it is or blank, or ``other`` lands.
+    """
 
     pairs: dict[str, str] = Field(default_factory=dict)
+    otherwise: Literal["hold", "keep", "blank", "set"] = "hold"
+    other: str = ""
 
 
 class FieldMapping(BaseModel, frozen=True):
-    """What feeds one field: columns or a constant, then steps in order, then the value table."""
+    """What feeds one field: columns or a constant, then steps in order, then the value table.
+
+    ``table`` names one of the mapping's own value tables, which several fields can share, in the place of
+    ``value_table``.
+    """
 
     columns: tuple[str, ...] = ()
     constant: str | None = None
     steps: tuple[AnyStep, ...] = ()
     value_table: ValueTable | None = None
+    table: str | None = None
     blank: Literal["keep", "clear"] = "keep"
     score: float | None = None
     reasons: tuple[str, ...] = ()
@@ -30,6 +44,8 @@ class FieldMapping(BaseModel, frozen=True):
     def _one_feed(self) -> FieldMapping:
         if self.columns and self.constant is not None:
             raise ValueError("a field is fed by columns or by a constant, not by both")
+        if self.table is not None and self.value_table is not None:
+            raise ValueError("a field has a value table of its own or a named one, not both")
         return self
 
     @property
@@ -39,12 +55,35 @@ class FieldMapping(BaseModel, frozen=True):
 
 
 class Mapping(BaseModel, frozen=True):
-    """The mapping of one sheet to one record type."""
+    """The mapping of one sheet to one record type.
+
+    ``rows`` says which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives.
+    """
 
     fields: dict[str, FieldMapping] = Field(default_factory=dict)
     left_out: tuple[str, ...] = ()
     match_key: str | None = None
+    rows: RowFilter = Field(default_factory=RowFilter)
+    tables: dict[str, ValueTable] = Field(default_factory=dict)
+    parameters: dict[str, str] = Field(default_factory=dict)
 
     def used_columns(self) -> set[str]:
         """The columns that feed at least one field."""
         return {column for mapping in self.fields.values() for column in mapping.columns}
+
+    def resolved(self, mapping: FieldMapping, path: str = "") -> FieldMapping:
+        """A field's mapping with the value table that it names in place. Raises InvalidMapping where there is none."""
+        if mapping.table is None:
+            return mapping
+        if mapping.table not in self.tables:
+            raise InvalidMapping(
+                f"The mapping has no value table “{mapping.table}”.",
+                remedy="Choose another table for the field, or give this one its pairs.",
+                place=Place(field=path or None),
+            )
+        return mapping.model_copy(update={"value_table": self.tables[mapping.table], "table": None})
+
+    def scope(self, now: dt.datetime, person: str = "") -> Scope:
+        """What the mapping's formulas can see beside the row."""
+        tables = {name: table.pairs for name, table in self.tables.items()}
+        return Scope(now=now, person=person, parameters=self.parameters, tables=tables)

@@ -59,6 +59,23 @@ class Field(BaseModel, frozen=True):
     """The path of the list of objects that the field stands in: an order's ``lines``."""
 
 
+class FormulaRule(BaseModel, frozen=True):
+    """A rule that somebody added: a formula over the landed fields, by path, that is TRUE for a sound record.
+
+    ``sentence`` is the predicate of what is said where it is not.
+    """
+
+    number: int
+    formula: str
+    sentence: str
+    blocks: bool = True
+
+    @property
+    def rule(self) -> str:
+        """The name by which its findings are known."""
+        return f"rule {self.number}"
+
+
 class RecordType(BaseModel, frozen=True):
     """One kind of record that a site keeps, say *customers*."""
 
@@ -67,6 +84,7 @@ class RecordType(BaseModel, frozen=True):
     fields: tuple[Field, ...]
     rest: dict[str, Any] | None = None
     """Keywords that hold a record as a whole (``if``, ``dependentRequired``, …), references resolved."""
+    rules: tuple[FormulaRule, ...] = ()
 
     @property
     def lists(self) -> frozenset[str]:

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from collections.abc import Mapping as AnyMapping
 from typing import Any
 
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.check import Checked, key_of
+from datorum.core.check import holding, is_fed, key_of
 from datorum.core.errors import NotReady
 from datorum.core.model import Action, Change, Field, Mapping, PlanRow, Policy, RecordType, SiteRecord
+from datorum.core.steps.landing import Landed
 from datorum.core.values import at, same, to_json
 
 
@@ -23,59 +25,81 @@ class FieldChange(BaseModel, frozen=True):
     examples: tuple[tuple[Any, Any, int], ...]
 
 
-def plan_rows(
-    rows: pl.Series,
-    checked: Checked,
-    record_type: RecordType,
-    mapping: Mapping,
-    policy: Policy,
-    on_site: Iterable[SiteRecord],
-) -> list[PlanRow]:
-    """The action for every row, in the sheet's order.
+class Planner:
+    """Decides what happens to each row, some rows at a time.
 
-    A row meets a record where their match keys are the same. Raises NotReady where the mapping has no match key.
+    A row meets a record where their match keys are the same; ``held`` gives the reasons by row. Raises NotReady where
+    the mapping has no match key.
     """
-    if not mapping.match_key or mapping.match_key not in checked.landed:
-        raise NotReady(
-            "No match key is fed, so a row cannot be told from a record that is already on the site.",
-            remedy="Feed a field that the site keeps unique, such as the e-mail, and choose it as match key.",
-        )
-    key_field = record_type.field(mapping.match_key)
-    records = _by_key(key_field, on_site)
-    held = dict(_held_reasons(checked))
-    keys = checked.landed[mapping.match_key].values
-    keys_to_match = key_of(key_field, keys).to_list()
-    fields = [record_type.field(path) for path in checked.landed]
-    columns = {field.path: checked.landed[field.path].values.to_list() for field in fields}
 
-    plan = []
-    for index, row in enumerate(rows.to_list()):
-        key = keys[index]
-        if row in held:
-            plan.append(PlanRow(row=row, action=Action.HELD, key=key, reason=held[row]))
-            continue
-        values = {field.path: to_json(field, columns[field.path][index]) for field in fields}
-        matches = records.get(keys_to_match[index], [])
-        plan.append(_decide(row, key, values, matches, fields, mapping, policy))
-    return plan
+    def __init__(
+        self,
+        record_type: RecordType,
+        mapping: Mapping,
+        policy: Policy,
+        on_site: Iterable[SiteRecord],
+        held: AnyMapping[int, str],
+    ) -> None:
+        if not mapping.match_key or not is_fed(mapping, mapping.match_key):
+            raise NotReady(
+                "No match key is fed, so a row cannot be told from a record that is already on the site.",
+                remedy="Feed a field that the site keeps unique, such as the e-mail, and choose it as match key.",
+            )
+        self._key_field = record_type.field(mapping.match_key)
+        self._type = record_type
+        self._mapping = mapping
+        self._policy = policy
+        self._held = held
+        self._records = _by_key(self._key_field, on_site)
+
+    def rows(self, rows: pl.Series, landed: AnyMapping[str, Landed]) -> Iterator[PlanRow]:
+        """The plan of some rows, in order."""
+        keys = landed[self._key_field.path].values
+        keys_to_match = key_of(self._key_field, keys).to_list()
+        fields = [self._type.field(path) for path in landed]
+        columns = {field.path: landed[field.path].values.to_list() for field in fields}
+        for index, row in enumerate(rows.to_list()):
+            key = keys[index]
+            if row in self._held:
+                yield PlanRow(row=row, action=Action.HELD, key=key, reason=self._held[row])
+                continue
+            values = {field.path: to_json(field, columns[field.path][index]) for field in fields}
+            matches = self._records.get(keys_to_match[index], [])
+            yield _decide(row, key, values, matches, fields, self._mapping, self._policy)
 
 
-def changed_fields(plan: Iterable[PlanRow]) -> list[FieldChange]:
-    """Which fields change in how many of the records that are updated, most first."""
-    pairs: dict[str, Counter[tuple[str, str]]] = defaultdict(Counter)
-    for row in plan:
+class ChangedFields:
+    """Counts which fields change in how many of the records that are updated."""
+
+    def __init__(self) -> None:
+        self._pairs: dict[str, Counter[tuple[str, str]]] = defaultdict(Counter)
+
+    def see(self, row: PlanRow) -> None:
+        """Take one more row of the plan."""
         if row.action is Action.UPDATE:
             for path, change in row.changes.items():
-                pairs[path][(_shown(change.before), _shown(change.after))] += 1
-    found = [
-        FieldChange(
-            field=path,
-            records=counter.total(),
-            examples=tuple((before, after, count) for (before, after), count in counter.most_common(3)),
-        )
-        for path, counter in pairs.items()
-    ]
-    return sorted(found, key=lambda change: (-change.records, change.field))
+                self._pairs[path][(_shown(change.before), _shown(change.after))] += 1
+
+    def done(self) -> list[FieldChange]:
+        """The fields, the one that changes most first."""
+        found = [
+            FieldChange(
+                field=path,
+                records=counter.total(),
+                examples=tuple((before, after, count) for (before, after), count in counter.most_common(3)),
+            )
+            for path, counter in self._pairs.items()
+        ]
+        return sorted(found, key=lambda change: (-change.records, change.field))
+
+
+def held_reasons(findings: pl.DataFrame) -> dict[int, str]:
+    """The first finding that holds each row, as a phrase."""
+    blocking = findings.filter(holding()).unique("row", keep="first", maintain_order=True)
+    return {
+        row: f"{field}: {message}".removeprefix(": ")
+        for row, field, message in blocking.select("row", "field", "message").iter_rows()
+    }
 
 
 def _shown(value: Any) -> str:
@@ -93,12 +117,6 @@ def _by_key(field: Field, on_site: Iterable[SiteRecord]) -> dict[str, list[SiteR
         if value not in (None, ""):
             found[str(value).lower() if field.format == "email" else str(value)].append(record)
     return found
-
-
-def _held_reasons(checked: Checked) -> Iterable[tuple[int, str]]:
-    blocking = checked.findings.filter(pl.col("blocks"))
-    for row in blocking.unique("row", keep="first", maintain_order=True).iter_rows(named=True):
-        yield row["row"], f"{row['field']}: {row['message']}".removeprefix(": ")
 
 
 def _decide(

@@ -13,6 +13,7 @@ from datorum.core.steps.default import Default
 from datorum.core.steps.formula import Formula
 from datorum.core.steps.html import Html
 from datorum.core.steps.join import Join
+from datorum.core.steps.lookup import Lookup
 from datorum.core.steps.phone import Phone
 from datorum.core.steps.read_date import ReadDate
 from datorum.core.steps.read_number import ReadNumber
@@ -37,6 +38,7 @@ AnyStep = Annotated[
     | Formula
     | Html
     | Join
+    | Lookup
     | Phone
     | ReadDate
     | ReadNumber
@@ -63,6 +65,7 @@ __all__ = [
     "Formula",
     "Html",
     "Join",
+    "Lookup",
     "Phone",
     "ReadDate",
     "ReadNumber",

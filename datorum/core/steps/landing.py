@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 import polars as pl
 
-from datorum.core.formula import column_reference, quoted
-from datorum.core.model.mapping import FieldMapping
+from datorum.core.formula import Scope, column_reference, quoted
+from datorum.core.model.mapping import FieldMapping, ValueTable
 from datorum.core.steps import Join, RowStep, Step
 
 NO_VALUE_SET = 255
@@ -27,18 +27,21 @@ class Landed(NamedTuple):
     failed: pl.Series
 
 
-def land(frame: pl.DataFrame, mapping: FieldMapping, *, until: int | None = None) -> Landed:
-    """Run one field's mapping over a frame of String columns.
+_NO_SCOPE = Scope()
+
+
+def land(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCOPE, *, until: int | None = None) -> Landed:
+    """Run one field's mapping over a frame of String columns; formulas see ``scope`` beside the row.
 
     ``until`` stops after that many steps, for showing the value under each step. Columns that the frame lacks count as
     blank; whether they should be there is the mapping's check, not this function's.
     """
     if until is None and _recurs(frame, mapping):
         return _by_distinct(frame, mapping)
-    return _land_all(frame, mapping, until)
+    return _land_all(frame, mapping, scope, until)
 
 
-def _land_all(frame: pl.DataFrame, mapping: FieldMapping, until: int | None = None) -> Landed:
+def _land_all(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCOPE, until: int | None = None) -> Landed:
     height = frame.height
     failed = pl.zeros(height, dtype=pl.UInt8, eager=True)
     if not mapping.columns:
@@ -54,14 +57,14 @@ def _land_all(frame: pl.DataFrame, mapping: FieldMapping, until: int | None = No
             columns = [step.join(columns)]
             continue
         if isinstance(step, RowStep):
-            stepped = step.over(frame, Join().join(columns))
+            stepped = step.over(frame, Join().join(columns), scope)
             columns = [stepped.values]
             failed = failed.set(stepped.failed & (failed == 0), number)
             continue
         columns, failed = _apply(step, number, columns, failed)
     values = blank_to_null(Join().join(columns))
     if mapping.value_table is not None and until is None:
-        values, failed = _look_up(mapping.value_table.pairs, values, failed)
+        values, failed = _look_up(mapping.value_table, values, failed)
     return Landed(supplied, values.set(failed > 0, None), failed)
 
 
@@ -130,11 +133,18 @@ def _apply(step: Step, number: int, columns: list[pl.Series], failed: pl.Series)
     return landed, failed
 
 
-def _look_up(pairs: dict[str, str], values: pl.Series, failed: pl.Series) -> tuple[pl.Series, pl.Series]:
+def _look_up(table: ValueTable, values: pl.Series, failed: pl.Series) -> tuple[pl.Series, pl.Series]:
     found = (
-        values.replace_strict(pairs, default=None, return_dtype=pl.String)
-        if pairs
+        values.replace_strict(table.pairs, default=None, return_dtype=pl.String)
+        if table.pairs
         else values.set(values.is_not_null(), None)
     )
     missing = values.is_not_null() & found.is_null() & (failed == 0)
-    return blank_to_null(found), failed.set(missing, NO_VALUE_SET)
+    match table.otherwise:
+        case "hold":
+            failed = failed.set(missing, NO_VALUE_SET)
+        case "keep":
+            found = found.zip_with(~missing, values)
+        case "set":
+            found = found.set(missing, table.other)
+    return blank_to_null(found), failed

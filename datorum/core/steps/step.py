@@ -52,21 +52,21 @@ class Step(BaseModel, frozen=True):
 class RowStep(Step, frozen=True):
     """A step that sees the whole row: all its columns, and the value so far as THIS()."""
 
-    def over(self, frame: pl.DataFrame, values: pl.Series) -> Stepped:
+    def over(self, frame: pl.DataFrame, values: pl.Series, scope: Scope) -> Stepped:
         """Transform a String series that belongs to the rows of a frame."""
-        return over_row(frame, values, self.formula("THIS()"))
+        return over_row(frame, values, self.formula("THIS()"), scope)
 
     def problem(self, value: str) -> str:
         return "cannot be worked out in this row"
 
 
-def over_row(frame: pl.DataFrame, values: pl.Series, formula: str) -> Stepped:
+def over_row(frame: pl.DataFrame, values: pl.Series, formula: str, scope: Scope) -> Stepped:
     """A formula over whole rows; THIS() stands for the values so far."""
     try:
         node = parse(formula)
     except FormulaFault:
         return Stepped(values.clear(len(values)), pl.repeat(True, len(values), dtype=pl.Boolean, eager=True))
-    found = formula_column(frame.with_columns(values.alias(THIS)), node, Scope())
+    found = formula_column(frame.with_columns(values.alias(THIS)), node, scope)
     return Stepped(found.values, found.faults.is_not_null())
 
 

@@ -244,9 +244,11 @@ Record = tuple[int, dict[str, str | None] | str]
 def records_reading(records: Iterator[Record], limits: Limits) -> Reading:
     """A sheet of records each of which has columns of its own.
 
-    The first records give the columns; those that come later are added as they come.
+    The first records give the columns; those that come later are added as they come. No two rows have one number:
+    of records that begin on one line, each after the first is numbered one on.
     """
-    ahead = list(itertools.islice(records, _SAMPLE))
+    numbered = _Numbered(records)
+    ahead = list(itertools.islice(numbered, _SAMPLE))
     if not ahead:
         raise UnreadableFile("The list of records is empty.", remedy="Export it again with its records.")
     names = _Names(limits)
@@ -255,7 +257,35 @@ def records_reading(records: Iterator[Record], limits: Limits) -> Reading:
         raise UnreadableFile(
             "The list holds no records, only plain values.", remedy="Export a list of objects with named values."
         )
-    return Reading(names.headers, (), _batches(ahead, records, names), limits)
+    return Reading(names.headers, (), _batches(ahead, numbered, names), limits)
+
+
+_SHARED_LINES = "Several records begin on one line of the file; each after the first is numbered one on."
+
+
+class _Numbered:
+    """Records with numbers that rise, and what has to be said where they are not the lines."""
+
+    def __init__(self, records: Iterator[Record]) -> None:
+        self._records = records
+        self._last = 0
+        self._shared = self._told = False
+
+    def __iter__(self) -> Iterator[Record]:
+        return self
+
+    def __next__(self) -> Record:
+        line, columns = next(self._records)
+        self._shared |= line <= self._last
+        self._last = max(line, self._last + 1)
+        return self._last, columns
+
+    def notes(self) -> tuple[str, ...]:
+        """What is to be told, once."""
+        if self._told or not self._shared:
+            return ()
+        self._told = True
+        return (_SHARED_LINES,)
 
 
 class _Names:
@@ -281,11 +311,11 @@ class _Names:
                 raise too_many_columns(len(self.by_key), self._limits)
 
 
-def _batches(ahead: list[Record], records: Iterator[Record], names: _Names) -> Iterator[Part]:
+def _batches(ahead: list[Record], records: _Numbered, names: _Names) -> Iterator[Part]:
     batch = ahead
     while batch:
         names.see(batch)
-        yield Part(_frame(batch, names))
+        yield Part(_frame(batch, names), notes=records.notes())
         batch = list(itertools.islice(records, _BATCH))
 
 

@@ -44,6 +44,47 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}/rules': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Rules
+     * @description The rules that were added to a record type.
+     */
+    get: operations['list_rules']
+    put?: never
+    /**
+     * Add Rule
+     * @description Add a rule that all imports of this record type are held to.
+     */
+    post: operations['add_rule']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/rules/{number}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /** Remove Rule */
+    delete: operations['remove_rule']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports': {
     parameters: {
       query?: never
@@ -273,6 +314,108 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/cells': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Correct Cells
+     * @description Correct cells, or take corrections back. The original stays as it is.
+     */
+    put: operations['correct_cells']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/corrections': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Corrections */
+    get: operations['get_corrections']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/left-out': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Leave Out
+     * @description Leave rows out by hand, or take them in again.
+     */
+    put: operations['leave_out']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/acceptances': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Acceptances */
+    get: operations['get_acceptances']
+    /**
+     * Accept Finding
+     * @description Accept findings, in some rows or for good.
+     */
+    put: operations['accept_finding']
+    post?: never
+    /**
+     * Take Back Acceptance
+     * @description Let the findings of one rule on one field count again.
+     */
+    delete: operations['take_back_acceptance']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/held': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Patch
+     * @description Take a corrected file of held rows back: each cell that differs becomes a correction.
+     */
+    post: operations['patch']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/rehearsal': {
     parameters: {
       query?: never
@@ -416,6 +559,34 @@ export interface components {
        */
       base: string
     }
+    /** AcceptanceView */
+    AcceptanceView: {
+      /** Field */
+      field: string
+      /** Rule */
+      rule: string
+      /** Row */
+      row: number | null
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * AcceptedFinding
+     * @description The findings of one rule on one field; without rows, all of them for good.
+     */
+    AcceptedFinding: {
+      /** Field */
+      field: string
+      /** Rule */
+      rule: string
+      /** Rows */
+      rows?: number[] | null
+    }
     /**
      * Affix
      * @description A value that is not blank gets a text in front of it, behind it, or both.
@@ -488,6 +659,11 @@ export interface components {
        */
       words: string[]
     }
+    /** Body_patch */
+    Body_patch: {
+      /** File */
+      file: string
+    }
     /** Body_start_import */
     Body_start_import: {
       /** File */
@@ -547,7 +723,27 @@ export interface components {
        */
       note: string
     }
-    /** CheckState */
+    /**
+     * CellChange
+     * @description One cell of the sheet; no value takes its correction back.
+     */
+    CellChange: {
+      /** Row */
+      row: number
+      /** Column */
+      column: string
+      /** Value */
+      value: string | null
+    }
+    /** CellChanges */
+    CellChanges: {
+      /** Cells */
+      cells: components['schemas']['CellChange'][]
+    }
+    /**
+     * CheckState
+     * @description ``ready``, ``held`` and ``left_out`` add up to ``rows``.
+     */
     CheckState: {
       /** Rows */
       rows: number
@@ -555,6 +751,8 @@ export interface components {
       ready: number
       /** Held */
       held: number
+      /** Left Out */
+      left_out: number
       /** Warned */
       warned: number
       /** Seconds */
@@ -590,6 +788,53 @@ export interface components {
       fill: number
       /** Distinct */
       distinct: number
+    }
+    /**
+     * Condition
+     * @description One thing that is asked of one column's supplied value.
+     */
+    Condition: {
+      /** Column */
+      column: string
+      /**
+       * Test
+       * @enum {string}
+       */
+      test:
+        | 'is'
+        | 'is not'
+        | 'contains'
+        | 'does not contain'
+        | 'begins with'
+        | 'ends with'
+        | 'is blank'
+        | 'is not blank'
+        | 'is more than'
+        | 'is less than'
+      /**
+       * Value
+       * @default
+       */
+      value: string
+    }
+    /**
+     * CorrectionView
+     * @description One correction with who made it and when.
+     */
+    CorrectionView: {
+      /** Row */
+      row: number
+      /** Column */
+      column: string
+      /** Value */
+      value: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
     }
     /** Credentials */
     Credentials: {
@@ -781,6 +1026,9 @@ export interface components {
     /**
      * FieldMapping
      * @description What feeds one field: columns or a constant, then steps in order, then the value table.
+     *
+     *     ``table`` names one of the mapping's own value tables, which several fields can share, in the place of
+     *     ``value_table``.
      */
     FieldMapping: {
       /**
@@ -804,6 +1052,7 @@ export interface components {
         | components['schemas']['Formula']
         | components['schemas']['Html']
         | components['schemas']['Join']
+        | components['schemas']['Lookup']
         | components['schemas']['Phone']
         | components['schemas']['ReadDate']
         | components['schemas']['ReadNumber']
@@ -818,6 +1067,8 @@ export interface components {
         | components['schemas']['WriteDate']
       )[]
       value_table?: components['schemas']['ValueTable'] | null
+      /** Table */
+      table?: string | null
       /**
        * Blank
        * @default keep
@@ -871,7 +1122,8 @@ export interface components {
     }
     /**
      * Fill
-     * @description Of all rows: how many land a value, could not be read, or are blank.
+     * @description Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value, could not
+     *     be read, or are blank.
      */
     Fill: {
       /** Landed */
@@ -880,10 +1132,13 @@ export interface components {
       failed: number
       /** Blank */
       blank: number
+      /** Whole */
+      whole: boolean
     }
     /**
      * FindingGroup
-     * @description The findings of one rule on one field, counted.
+     * @description The findings of one rule on one field, counted; ``accepted`` of them hold nothing any more, and some rules'
+     *     findings are not ``acceptable``.
      */
     FindingGroup: {
       /** Field */
@@ -898,6 +1153,16 @@ export interface components {
       remedy: string
       /** Count */
       count: number
+      /**
+       * Accepted
+       * @default 0
+       */
+      accepted: number
+      /**
+       * Acceptable
+       * @default true
+       */
+      acceptable: boolean
       /** First Rows */
       first_rows: number[]
       /** Values */
@@ -1023,6 +1288,28 @@ export interface components {
       /** Cells */
       cells: components['schemas']['Cell'][]
     }
+    /**
+     * Lookup
+     * @description The site value that one of the mapping's named value tables has; what it lacks fails, stays, or goes blank.
+     */
+    Lookup: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'lookup'
+      /**
+       * Table
+       * @default
+       */
+      table: string
+      /**
+       * Otherwise
+       * @default hold
+       * @enum {string}
+       */
+      otherwise: 'hold' | 'keep' | 'blank'
+    }
     /** MapState */
     MapState: {
       /** Version */
@@ -1043,6 +1330,8 @@ export interface components {
     /**
      * Mapping
      * @description The mapping of one sheet to one record type.
+     *
+     *     ``rows`` says which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives.
      */
     Mapping: {
       /** Fields */
@@ -1056,6 +1345,15 @@ export interface components {
       left_out: string[]
       /** Match Key */
       match_key?: string | null
+      rows?: components['schemas']['RowFilter']
+      /** Tables */
+      tables?: {
+        [key: string]: components['schemas']['ValueTable']
+      }
+      /** Parameters */
+      parameters?: {
+        [key: string]: string
+      }
     }
     /** MappingChange */
     MappingChange: {
@@ -1108,6 +1406,23 @@ export interface components {
       found: unknown
     }
     /**
+     * NewRule
+     * @description ``formula`` is TRUE for a sound record; ``sentence`` is the predicate of what is said where it is not.
+     */
+    NewRule: {
+      /** Record Type */
+      record_type: string
+      /** Formula */
+      formula: string
+      /** Sentence */
+      sentence: string
+      /**
+       * Blocks
+       * @default true
+       */
+      blocks: boolean
+    }
+    /**
      * NewSite
      * @description ``address`` is that of the site's OpenAPI document.
      */
@@ -1145,6 +1460,18 @@ export interface components {
       rehearse: components['schemas']['RehearseState'] | null
       run: components['schemas']['RunState'] | null
       verify: components['schemas']['VerifyState'] | null
+    }
+    /**
+     * PatchView
+     * @description What a corrected file changed.
+     */
+    PatchView: {
+      /** Cells */
+      cells: number
+      /** Rows */
+      rows: number
+      /** Unchanged */
+      unchanged: number
     }
     /**
      * Phone
@@ -1210,8 +1537,8 @@ export interface components {
      * Question
      * @description Which ledger is wanted.
      *
-     *     ``mapping`` shows one that is not saved yet. ``records``: first, random (with ``seed``), held, those of one
-     *     finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
+     *     ``mapping`` shows one that is not saved yet. ``records``: first, random (with ``seed``), held, left out, those of
+     *     one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
      */
     Question: {
       /**
@@ -1226,7 +1553,7 @@ export interface components {
        * @default first
        * @enum {string}
        */
-      records: 'first' | 'random' | 'held' | 'finding' | 'action' | 'mismatched' | 'search'
+      records: 'first' | 'random' | 'held' | 'left out' | 'finding' | 'action' | 'mismatched' | 'search'
       /**
        * Seed
        * @default 1
@@ -1432,6 +1759,55 @@ export interface components {
       pattern: boolean
     }
     /**
+     * RowFilter
+     * @description The rows that go on: those that meet the conditions and the formula, without the first ``skip`` of them, and of
+     *     the rest no more than ``first``.
+     *
+     *     A row for which the formula is an error goes on: nothing is left out for a reason that cannot be told.
+     */
+    RowFilter: {
+      /**
+       * Conditions
+       * @default []
+       */
+      conditions: components['schemas']['Condition'][]
+      /**
+       * Match
+       * @default all
+       * @enum {string}
+       */
+      match: 'all' | 'any'
+      /**
+       * Formula
+       * @default
+       */
+      formula: string
+      /**
+       * Skip
+       * @default 0
+       */
+      skip: number
+      /** First */
+      first?: number | null
+    }
+    /**
+     * RowsLeftOut
+     * @description Rows to be left out, or taken in again: by number, or all with the findings of one rule on one field.
+     */
+    RowsLeftOut: {
+      /** Rows */
+      rows?: number[]
+      /** Field */
+      field?: string | null
+      /** Rule */
+      rule?: string | null
+      /**
+       * Out
+       * @default true
+       */
+      out: boolean
+    }
+    /**
      * RowsView
      * @description Rows as supplied, from ``first`` on; a cell of null is one that the row does not have.
      */
@@ -1442,6 +1818,26 @@ export interface components {
       first: number
       /** Rows */
       rows: components['schemas']['SheetRow'][]
+    }
+    /** RuleView */
+    RuleView: {
+      /** Id */
+      id: number
+      /** Record Type */
+      record_type: string
+      /** Formula */
+      formula: string
+      /** Sentence */
+      sentence: string
+      /** Blocks */
+      blocks: boolean
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
     }
     /**
      * RunState
@@ -1495,7 +1891,7 @@ export interface components {
        */
       note: string
     }
-    SheetRow: [number, string, (string | null)[]]
+    SheetRow: [number, string, (string | null)[], number[], string]
     /** SheetState */
     SheetState: {
       /** Filename */
@@ -1657,12 +2053,25 @@ export interface components {
     /**
      * ValueTable
      * @description Supplied value → site value. A pair whose site value is blank lands nothing.
+     *
+     *     ``otherwise`` says what becomes of anything else: its rows are held, it lands as it is or blank, or ``other`` lands.
      */
     ValueTable: {
       /** Pairs */
       pairs?: {
         [key: string]: string
       }
+      /**
+       * Otherwise
+       * @default hold
+       * @enum {string}
+       */
+      otherwise: 'hold' | 'keep' | 'blank' | 'set'
+      /**
+       * Other
+       * @default
+       */
+      other: string
     }
     /** VerifyState */
     VerifyState: {
@@ -1873,6 +2282,104 @@ export interface operations {
         content: {
           'application/json': components['schemas']['SiteView']
         }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_rules: {
+    parameters: {
+      query: {
+        record_type: string
+      }
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RuleView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_rule: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewRule']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RuleView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remove_rule: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+        number: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description What is wrong and what to do. */
       '4XX': {
@@ -2397,6 +2904,242 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  correct_cells: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['CellChanges']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_corrections: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['CorrectionView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  leave_out: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['RowsLeftOut']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_acceptances: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AcceptanceView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  accept_finding: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AcceptedFinding']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  take_back_acceptance: {
+    parameters: {
+      query: {
+        field: string
+        rule: string
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  patch: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'multipart/form-data': components['schemas']['Body_patch']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PatchView']
+        }
       }
       /** @description What is wrong and what to do. */
       '4XX': {

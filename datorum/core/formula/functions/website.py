@@ -309,7 +309,7 @@ def parameter(name: str, scope: Scope) -> str:
 
 @function(_RUN, extension=True)
 def person(scope: Scope) -> str:
-    """The name of the person who is signed in."""
+    """The name of the person who last changed the mapping."""
     return scope.person
 
 

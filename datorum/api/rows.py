@@ -1,0 +1,135 @@
+"""What is done to rows by hand: cells corrected, rows left out, findings accepted, corrected files taken back."""
+
+from __future__ import annotations
+
+import datetime as dt
+import shutil
+from pathlib import Path
+from tempfile import NamedTemporaryFile
+from typing import Annotated
+
+from fastapi import APIRouter, File, UploadFile
+from pydantic import BaseModel, Field
+
+from datorum.api.access import Editor, Store, Viewer
+from datorum.core.shape import Correction
+from datorum.stations import accept, correct
+from datorum.stations.check import finding_rows, latest_check
+from datorum.stations.overview import Overview, overview
+
+router = APIRouter(prefix="/api/imports/{import_id}", tags=["rows"])
+_MOST = 100_000
+
+
+class CellChange(BaseModel):
+    """One cell of the sheet; no value takes its correction back."""
+
+    row: int
+    column: str
+    value: str | None
+
+
+class CellChanges(BaseModel):
+    cells: list[CellChange] = Field(min_length=1, max_length=_MOST)
+
+
+class CorrectionView(BaseModel):
+    """One correction with who made it and when."""
+
+    row: int
+    column: str
+    value: str
+    by: str
+    at: dt.datetime
+
+
+class RowsLeftOut(BaseModel):
+    """Rows to be left out, or taken in again: by number, or all with the findings of one rule on one field."""
+
+    rows: list[int] = Field(default_factory=list, max_length=_MOST)
+    field: str | None = None
+    rule: str | None = None
+    out: bool = True
+
+
+class AcceptedFinding(BaseModel):
+    """The findings of one rule on one field; without rows, all of them for good."""
+
+    field: str
+    rule: str
+    rows: list[int] | None = Field(None, max_length=_MOST)
+
+
+class AcceptanceView(BaseModel):
+    field: str
+    rule: str
+    row: int | None
+    by: str
+    at: dt.datetime
+
+
+class PatchView(BaseModel):
+    """What a corrected file changed."""
+
+    cells: int
+    rows: int
+    unchanged: int
+
+
+@router.put("/cells")
+def correct_cells(store: Store, by: Editor, import_id: int, change: CellChanges) -> Overview:
+    """Correct cells, or take corrections back. The original stays as it is."""
+    given = [Correction(one.row, one.column, one.value) for one in change.cells if one.value is not None]
+    taken = [(one.row, one.column) for one in change.cells if one.value is None]
+    if given:
+        correct.correct_cells(store, by, import_id, given)
+    if taken:
+        correct.take_back(store, by, import_id, taken)
+    return overview(store, import_id)
+
+
+@router.get("/corrections")
+def get_corrections(store: Store, _: Viewer, import_id: int) -> list[CorrectionView]:
+    found = correct.corrections_of(store, import_id)
+    return [CorrectionView.model_validate(one, from_attributes=True) for one in found]
+
+
+@router.put("/left-out")
+def leave_out(store: Store, by: Editor, import_id: int, change: RowsLeftOut) -> Overview:
+    """Leave rows out by hand, or take them in again."""
+    rows = list(change.rows)
+    checked = latest_check(store, import_id) if change.rule is not None else None
+    if checked is not None:
+        rows += finding_rows(store, checked.id, change.field, change.rule)
+    correct.leave_out(store, by, import_id, rows, out=change.out)
+    return overview(store, import_id)
+
+
+@router.get("/acceptances")
+def get_acceptances(store: Store, _: Viewer, import_id: int) -> list[AcceptanceView]:
+    found = accept.accepted_findings(store, import_id)
+    return [AcceptanceView.model_validate(one, from_attributes=True) for one in found]
+
+
+@router.put("/acceptances")
+def accept_finding(store: Store, by: Editor, import_id: int, finding: AcceptedFinding) -> Overview:
+    """Accept findings, in some rows or for good."""
+    accept.accept(store, by, import_id, finding.field, finding.rule, finding.rows)
+    return overview(store, import_id)
+
+
+@router.delete("/acceptances")
+def take_back_acceptance(store: Store, by: Editor, import_id: int, field: str, rule: str) -> Overview:
+    """Let the findings of one rule on one field count again."""
+    accept.take_back_acceptance(store, by, import_id, field, rule)
+    return overview(store, import_id)
+
+
+@router.post("/held")
+def patch(store: Store, by: Editor, import_id: int, file: Annotated[UploadFile, File()]) -> PatchView:
+    """Take a corrected file of held rows back: each cell that differs becomes a correction."""
+    with NamedTemporaryFile(prefix="datorum-") as kept:
+        shutil.copyfileobj(file.file, kept)
+        kept.flush()
+        done = correct.patch(store, by, import_id, file.filename or "held.csv", Path(kept.name))
+    return PatchView(**done._asdict())

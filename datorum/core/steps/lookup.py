@@ -1,0 +1,31 @@
+"""A look into a named value table."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from datorum.core.formula import quoted
+from datorum.core.steps.step import RowStep
+
+
+class Lookup(RowStep, frozen=True):
+    """The site value that one of the mapping's named value tables has; what it lacks fails, stays, or goes blank."""
+
+    kind: Literal["lookup"] = "lookup"
+    table: Annotated[str, Field(max_length=200)] = ""
+    otherwise: Literal["hold", "keep", "blank"] = "hold"
+
+    def sentence(self) -> str:
+        told = {"hold": "", "keep": ", else keep the value", "blank": ", else leave it blank"}[self.otherwise]
+        return f"Look up in the value table “{self.table}”{told}"
+
+    def formula(self, value: str) -> str:
+        found = f"VALUETABLE({quoted(self.table)};{value})"
+        missing = {"hold": found, "keep": f"IFNA({found};{value})", "blank": f'IFNA({found};"")'}[self.otherwise]
+        # A blank value is looked up nowhere and stays blank.
+        return f'IF({value}="";"";{missing})'
+
+    def problem(self, value: str) -> str:
+        return f"is not in the value table “{self.table}”"

@@ -1,0 +1,120 @@
+"""The rows of an import as they count: its sheet with the corrections laid over, some thousands at a time."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import polars as pl
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from datorum.core.shape import Correction, corrected
+from datorum.core.table import ROW, aligned
+from datorum.store.database import session
+from datorum.store.models import Chunk, StoredCorrection, StoredSheet
+
+_KEPT_CHUNKS = 4
+"""As many chunks stay in memory, opened, for the next question: about 40 MB each for a sheet of 20 columns."""
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Where a chunk's rows stand: ``first`` counts from 0, the others are lines of the file."""
+
+    number: int
+    first: int
+    rows: int
+    first_row: int
+    last_row: int
+
+
+class SheetRows:
+    """Going over it gives the whole sheet, a frame after the other, in memory that does not grow with the rows."""
+
+    def __init__(self, store: Session, sheet: StoredSheet) -> None:
+        self._store = store
+        self._sheet_id = sheet.id
+        self._import_id = sheet.import_id
+        self._headers = tuple(sheet.headers)
+        self.total = sheet.rows
+        places = store.execute(
+            select(Chunk.number, Chunk.first, Chunk.rows, Chunk.first_row, Chunk.last_row)
+            .where(Chunk.sheet_id == sheet.id)
+            .order_by(Chunk.number)
+        )
+        self._places = [_Place(*place) for place in places]
+
+    def __iter__(self) -> Iterator[pl.DataFrame]:
+        # What is gone through once from end to end is not worth the room that it would take.
+        keep = len(self._places) <= _KEPT_CHUNKS
+        for place in self._places:
+            yield self._frame(place, keep=keep)
+
+    @property
+    def whole(self) -> bool:
+        """Whether ``beginning`` is all there is."""
+        return len(self._places) <= 1
+
+    def beginning(self) -> pl.DataFrame:
+        """The first rows, as many as are worked on at a time."""
+        return self._frame(self._places[0])
+
+    def slice(self, first: int, count: int) -> pl.DataFrame:
+        """Rows by their place, counted from 0."""
+        parts = [
+            self._frame(place).slice(
+                max(first - place.first, 0), min(first + count, place.first + place.rows) - max(first, place.first)
+            )
+            for place in self._places
+            if place.first < first + count and first < place.first + place.rows
+        ]
+        return pl.concat(parts) if parts else self.beginning().clear()
+
+    def of(self, rows: Sequence[int]) -> pl.DataFrame:
+        """The rows with these numbers, in this order; numbers that no row has are passed over."""
+        parts = [
+            self._frame(place).filter(pl.col(ROW).is_in(list(rows)))
+            for place in self._places
+            if any(place.first_row <= row <= place.last_row for row in rows)
+        ]
+        found = pl.concat(parts) if parts else self.beginning().clear()
+        wanted = pl.DataFrame({ROW: list(rows)}, schema={ROW: pl.Int64})
+        return wanted.join(found, on=ROW, how="inner", maintain_order="left").select(found.columns)
+
+    def has(self, row: int) -> bool:
+        """Whether a row has this number."""
+        return self.of([row]).height > 0
+
+    def number_at(self, places: Sequence[int]) -> list[int]:
+        """The numbers of the rows at some places, counted from 0, in the order asked."""
+        numbers: dict[int, int] = {}
+        for place in self._places:
+            wanted = sorted({at for at in places if place.first <= at < place.first + place.rows})
+            if wanted:
+                column = self._frame(place)[ROW].gather([at - place.first for at in wanted])
+                numbers.update(zip(wanted, column, strict=True))
+        return [numbers[at] for at in places if at in numbers]
+
+    def _frame(self, place: _Place, *, keep: bool = True) -> pl.DataFrame:
+        load = _chunk if keep else _chunk.__wrapped__
+        frame = aligned(load(self._sheet_id, place.number), self._headers)
+        return corrected(frame, self._corrections(place))
+
+    def _corrections(self, place: _Place) -> list[Correction]:
+        kept = select(StoredCorrection.row, StoredCorrection.column, StoredCorrection.value).where(
+            StoredCorrection.import_id == self._import_id,
+            StoredCorrection.value.is_not(None),
+            StoredCorrection.row.between(place.first_row, place.last_row),
+        )
+        return [Correction(row, column, value or "") for row, column, value in self._store.execute(kept)]
+
+
+@lru_cache(maxsize=_KEPT_CHUNKS)
+def _chunk(sheet_id: int, number: int) -> pl.DataFrame:
+    """The rows of a chunk as they were kept; a chunk never changes."""
+    with session() as current:
+        kept = select(Chunk.parquet).where(Chunk.sheet_id == sheet_id, Chunk.number == number)
+        return pl.read_parquet(io.BytesIO(current.scalars(kept).one()))
