@@ -12,12 +12,10 @@ from fastapi import APIRouter, File, Form, Query, Response, UploadFile
 from pydantic import BaseModel
 
 from datorum.api.access import Editor, Store, Viewer
-from datorum.core.model import Field as SiteField
-from datorum.core.model import FieldMapping, FindingGroup, Mapping, Policy
+from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
 from datorum.stations import check as checking
 from datorum.stations import imports, ledger, read
-from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 from datorum.stations.overview import Overview, overview
 
@@ -43,43 +41,11 @@ class RowsView(BaseModel):
     rows: list[read.SheetRow]
 
 
-class MappingView(BaseModel):
-    """The mapping that counts, the fields it can feed, and the columns it can draw on."""
-
-    version: int
-    mapping: Mapping
-    fields: list[SiteField]
-    key_candidates: list[str]
-    columns: list[mapping_station.ColumnView]
-    unplaced: list[str]
-
-
-class SavedMapping(BaseModel):
-    version: int
-
-
-class MappingChange(BaseModel):
-    base_version: int
-    mapping: Mapping
-
-
-class FeedQuestion(BaseModel):
-    field: str
-    columns: tuple[str, ...]
-
-
-class InspectQuestion(BaseModel):
-    """A field under a mapping, saved or not; steps are shown on ``row``."""
-
-    field: str
-    mapping: FieldMapping
-    row: int | None = None
-
-
 class CheckView(BaseModel):
     rows: int
     ready: int
     held: int
+    left_out: int
     warned: int
     seconds: float
     groups: list[FindingGroup]
@@ -150,48 +116,21 @@ def get_rows(
     return RowsView(total=total, first=first, rows=read.sheet_rows(store, import_id, first, count))
 
 
+@router.put("/{import_id}/file")
+def read_file(store: Store, by: Editor, import_id: int, file: Annotated[UploadFile, File()]) -> Overview:
+    """Read another file into the import, under the mapping that it has."""
+    with NamedTemporaryFile(prefix="datorum-") as kept:
+        shutil.copyfileobj(file.file, kept)
+        kept.flush()
+        read.read_file(store, by, import_id, file.filename or "", Path(kept.name))
+    return overview(store, import_id)
+
+
 @router.put("/{import_id}/dialect")
 def set_dialect(store: Store, by: Editor, import_id: int, dialect: Dialect) -> Overview:
     """Read the file again in another dialect."""
     read.read_again(store, by, import_id, dialect)
     return overview(store, import_id)
-
-
-@router.get("/{import_id}/mapping")
-def get_mapping(store: Store, _: Viewer, import_id: int) -> MappingView:
-    now = open_import(store, import_id)
-    return MappingView(
-        version=now.mapping_version,
-        mapping=now.mapping,
-        fields=list(now.record_type.writable),
-        key_candidates=list(now.record_type.key_candidates),
-        columns=mapping_station.columns_of(store, now),
-        unplaced=mapping_station.unplaced_columns(now),
-    )
-
-
-@router.put("/{import_id}/mapping")
-def save_mapping(store: Store, by: Editor, import_id: int, change: MappingChange) -> SavedMapping:
-    version = mapping_station.save_mapping(store, by, import_id, change.base_version, change.mapping)
-    return SavedMapping(version=version)
-
-
-@router.post("/{import_id}/feed")
-def suggest_feed(store: Store, _: Viewer, import_id: int, question: FeedQuestion) -> FieldMapping:
-    """How these columns would feed a field: with steps and a value table that fit. Nothing is saved."""
-    return mapping_station.suggested_feed(store, open_import(store, import_id), question.field, question.columns)
-
-
-@router.post("/{import_id}/inspect")
-def inspect_field(store: Store, _: Viewer, import_id: int, question: InspectQuestion) -> mapping_station.FieldView:
-    now = open_import(store, import_id)
-    return mapping_station.inspect_field(store, now, question.field, question.mapping, question.row)
-
-
-@router.post("/{import_id}/value-table")
-def complete_table(store: Store, _: Viewer, import_id: int, question: InspectQuestion) -> FieldMapping:
-    """The field's mapping with every pair added that is beyond doubt. Nothing is saved."""
-    return mapping_station.completed_table(open_import(store, import_id), question.field, question.mapping)
 
 
 @router.post("/{import_id}/ledger")

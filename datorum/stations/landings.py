@@ -7,6 +7,7 @@ time; the whole sheet is for Check.
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from functools import lru_cache
 
 import polars as pl
@@ -15,13 +16,16 @@ from sqlalchemy.orm import Session
 
 from datorum.core.formula import Scope
 from datorum.core.model import FieldMapping, Mapping
+from datorum.core.plan.telling import labels_of, telling
 from datorum.core.shape import RowFilter, Selection
 from datorum.core.steps.landing import Landed, land
+from datorum.core.table import ROW
 from datorum.stations.imports import Opened
 from datorum.store import models
 from datorum.store.database import session
 from datorum.store.rows import SheetRows
 
+_TELLING_AMONG = 8_192
 _NOT_LANDING = {"score", "reasons", "blank"}
 _NO_TABLE = {"value_table": None, "table": None}
 
@@ -69,9 +73,37 @@ def landed_field(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
     return _landed(key, resolved.model_dump_json(exclude=_NOT_LANDING), _Scoped(scope, _sees_scope(resolved)))
 
 
-def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
-    """What reaches a field's value table over the first rows that go on."""
-    return landed_field(now, mapping, fed.model_copy(update=_NO_TABLE))
+def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataFrame:
+    """The distinct values that reach a field's value table over the whole sheet, the commonest first: ``value`` and
+    ``count``."""
+    before = fed.model_copy(update=_NO_TABLE)
+    if now.rows.whole or _sees_scope(before):
+        return _counted([landed_field(now, mapping, before).values])
+    told = before.model_dump_json(exclude=_NOT_LANDING)
+    return _reaching((now.sheet.id, now.revision, mapping.rows.model_dump_json()), told)
+
+
+def _counted(values: Iterable[pl.Series]) -> pl.DataFrame:
+    counts = [one.drop_nulls().alias("value").value_counts() for one in values]
+    total = pl.concat(counts).group_by("value").agg(pl.col("count").sum())
+    return total.sort(["count", "value"], descending=[True, False])
+
+
+def telling_rows(now: Opened, mapping: Mapping) -> list[int]:
+    """The numbers of the fewest rows that exercise every step, value and blank of a mapping, in the sheet's order.
+
+    They are looked for among rows spread evenly over the first that go on.
+    """
+    key = (now.sheet.id, now.revision, mapping.rows.model_dump_json())
+    scope = scope_of(now, mapping)
+    labels: list[pl.Series] = []
+    for fed in mapping.fields.values():
+        if fed.fed:
+            resolved = mapping.resolved(fed)
+            told = resolved.model_dump_json(exclude=_NOT_LANDING)
+            labels += _labels(key, told, _Scoped(scope, _sees_scope(resolved)))
+    frame = _spread(*key)
+    return sorted(frame[ROW].gather(telling(labels, frame.height)).to_list())
 
 
 def _sees_scope(mapping: FieldMapping) -> bool:
@@ -108,6 +140,28 @@ def _left_out(sheet_id: int, revision: int, rows: str) -> pl.DataFrame:
         sheet = store.get_one(models.StoredSheet, sheet_id)
         selection = Selection(RowFilter.model_validate_json(rows), left_out_by_hand(store, sheet.import_id))
         return pl.concat([selection.part(frame).left_out for frame in SheetRows(store, sheet)])
+
+
+@lru_cache(maxsize=16)
+def _reaching(key: tuple[int, int, str], mapping: str) -> pl.DataFrame:
+    fed = FieldMapping.model_validate_json(mapping)
+    with session() as store:
+        frames = SheetRows(store, store.get_one(models.StoredSheet, key[0])).of_columns(fed.columns)
+        out = _left_out(*key)["row"] if key[1] or key[2] != RowFilter().model_dump_json() else None
+        if out is not None:
+            frames = (frame.filter(~pl.col(ROW).is_in(out.implode())) for frame in frames)
+        return _counted(land(frame, fed).values for frame in frames)
+
+
+@lru_cache(maxsize=8)
+def _spread(sheet_id: int, revision: int, rows: str) -> pl.DataFrame:
+    frame = _beginning(sheet_id, revision, rows)
+    return frame.gather_every(max(frame.height // _TELLING_AMONG, 1))
+
+
+@lru_cache(maxsize=256)
+def _labels(key: tuple[int, int, str], mapping: str, scoped: _Scoped) -> list[pl.Series]:
+    return labels_of(_spread(*key), FieldMapping.model_validate_json(mapping), scoped.scope)
 
 
 @lru_cache(maxsize=256)

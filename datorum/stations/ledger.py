@@ -18,26 +18,29 @@ from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
 from datorum.stations.check import finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.landings import landed_field, left_out_rows, scope_of, today
+from datorum.stations.landings import landed_field, left_out_rows, scope_of, telling_rows, today
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
 from datorum.store import models
 
 Station = Literal["map", "check", "rehearse", "verify"]
+Records = Literal[
+    "first", "telling", "random", "held", "left out", "finding", "action", "mismatched", "search"
+]  # fmt: skip
 Mark = Literal["", "held", "warned", "same", "changed", "good"]
 
 
 class Question(BaseModel):
     """Which ledger is wanted.
 
-    ``mapping`` shows one that is not saved yet. ``records``: first, random (with ``seed``), held, left out, those of
-    one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
+    ``mapping`` shows one that is not saved yet. ``records``: first, telling, random (with ``seed``), held, left out,
+    those of one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
     """
 
     station: Station = "map"
     mapping: Mapping | None = None
-    records: Literal["first", "random", "held", "left out", "finding", "action", "mismatched", "search"] = "first"
+    records: Records = "first"
     seed: int = 1
     field: str | None = None
     rule: str | None = None
@@ -175,6 +178,9 @@ def _choose(store: Session, now: Opened, mapping: Mapping, question: Question) -
     match question.records:
         case "first":
             return now.rows.total, now.rows.slice(first, question.count)[ROW].to_list()
+        case "telling":
+            telling = telling_rows(now, mapping)
+            return len(telling), telling[first:last]
         case "random":
             # As many as anybody walks through, the same for one seed, without shuffling a million.
             chance = random.Random(question.seed)  # noqa: S311 (no secret)

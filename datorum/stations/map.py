@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import polars as pl
 from pydantic import BaseModel
 from sqlalchemy import select
@@ -12,6 +14,7 @@ from datorum.core.check import validate_mapping
 from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.formula import Scope
 from datorum.core.model import FieldMapping, FieldType, Mapping
+from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import formula_of, land
 from datorum.core.suggest import Candidate, Chosen, candidates, feed, suggest_table
 from datorum.stations.imports import Opened, open_import
@@ -110,13 +113,22 @@ def columns_of(store: Session, now: Opened) -> list[ColumnView]:
     ]
 
 
+def profile_of(store: Session, now: Opened, column: str) -> ColumnProfile:
+    """What a column of the sheet holds. Raises InvalidMapping where there is none of that name."""
+    profiles = load_profiles(store, now.sheet.id)
+    if column not in profiles:
+        raise InvalidMapping(
+            f"The sheet has no column “{column}”.", remedy="Look at the sheet.", place=Place(column=column)
+        )
+    return profiles[column]
+
+
 def suggested_feed(store: Session, now: Opened, path: str, columns: tuple[str, ...]) -> FieldMapping:
     """The mapping of one field when these columns feed it, with steps and a value table that fit their values."""
     field = now.record_type.field(path)
     profiles = load_profiles(store, now.sheet.id)
-    missing = [name for name in columns if name not in profiles]
-    if missing:
-        raise InvalidMapping(f"The sheet has no column “{missing[0]}”.", place=Place(column=missing[0], field=path))
+    for name in columns:
+        profile_of(store, now, name)
     scored = candidates(field, profiles, len(profiles) + 1, now.item.record_type, chosen_before(store, now.item))
     known = [one for one in scored if one.columns == columns]
     chosen = known[0] if known else Candidate(columns=columns, score=0.0, reasons=("chosen by hand",))
@@ -126,6 +138,16 @@ def suggested_feed(store: Session, now: Opened, path: str, columns: tuple[str, .
 def chosen_before(store: Session, item: models.Import) -> Chosen:
     """Which field each header fed in the team's latest imports of the same kind of record, by the header in lower
     case. A header that fed different fields counts for the latest one."""
+    chosen: dict[tuple[str, ...], str] = {}
+    for mapping in _mappings_before(store, item):
+        for path, fed in mapping.fields.items():
+            if fed.columns:
+                chosen.setdefault(tuple(column.strip().lower() for column in fed.columns), path)
+    return chosen
+
+
+def _mappings_before(store: Session, item: models.Import) -> Iterator[Mapping]:
+    """The mappings that people had a hand in, of other imports of the same kind of record, the latest first."""
     latest = (
         select(models.MappingVersion.body)
         .join(models.Import, models.Import.id == models.MappingVersion.import_id)
@@ -135,12 +157,20 @@ def chosen_before(store: Session, item: models.Import) -> Chosen:
         .order_by(models.MappingVersion.import_id.desc(), models.MappingVersion.version.desc())
         .limit(_IMPORTS_REMEMBERED)
     )
-    chosen: dict[tuple[str, ...], str] = {}
     for body in store.scalars(latest):
-        for path, fed in Mapping.model_validate(body).fields.items():
-            if fed.columns:
-                chosen.setdefault(tuple(column.strip().lower() for column in fed.columns), path)
-    return chosen
+        yield Mapping.model_validate(body)
+
+
+def pairs_before(store: Session, item: models.Import, path: str) -> dict[str, str]:
+    """The pairs that the team's latest imports of the same kind of record have for a field; the latest decision
+    counts."""
+    pairs: dict[str, str] = {}
+    for mapping in _mappings_before(store, item):
+        fed = mapping.fields.get(path)
+        table = mapping.resolved(fed).value_table if fed else None
+        for value, site_value in (table.pairs if table else {}).items():
+            pairs.setdefault(value, site_value)
+    return pairs
 
 
 def inspect_field(
@@ -152,7 +182,7 @@ def inspect_field(
     one = now.rows.of([row]) if row is not None else beginning(now, whole).head(1)
     landed = landed_field(now, whole, fed)
     table = whole.resolved(fed, path).value_table
-    counts = reaching_table(now, whole, fed).values.drop_nulls().value_counts(sort=True)
+    counts = reaching_table(now, whole, fed)
     shows_values = bool(field.enum) or table is not None
     pairs = table.pairs if table else {}
     bars, told = _bars(field.type, landed.values)
@@ -178,9 +208,18 @@ def inspect_field(
     )
 
 
-def completed_table(now: Opened, path: str, mapping: FieldMapping) -> FieldMapping:
-    """The mapping with pairs added for values that are beyond doubt; pairs that a person set stay."""
-    suggested = suggest_table(now.record_type.field(path), mapping, beginning(now))
+def completed_table(store: Session, now: Opened, path: str, mapping: FieldMapping) -> FieldMapping:
+    """The mapping with pairs added for values that are beyond doubt or were decided on before; pairs that a person set
+    here stay."""
+    field = now.record_type.field(path)
+    suggested = suggest_table(field, mapping, beginning(now))
+    reached = set(reaching_table(now, now.mapping, mapping)["value"])
+    before = {
+        value: site_value
+        for value, site_value in pairs_before(store, now.item, path).items()
+        if value in reached and (not field.enum or site_value in (*field.enum, ""))
+    }
+    suggested = suggested.model_copy(update={"pairs": suggested.pairs | before})
     table = mapping.value_table or suggested
     return mapping.model_copy(update={"value_table": table.model_copy(update={"pairs": suggested.pairs | table.pairs})})
 
@@ -193,7 +232,7 @@ def unplaced_columns(now: Opened) -> list[str]:
 
 def missing_columns(now: Opened) -> list[str]:
     """The columns that the mapping names and the sheet lacks."""
-    return sorted(now.mapping.used_columns() - set(now.sheet.headers))
+    return sorted((now.mapping.used_columns() | now.mapping.rows.columns()) - set(now.sheet.headers))
 
 
 def _step_views(one: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[StepView]:

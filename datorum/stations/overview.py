@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
+from datorum.core.mapping import Drift
 from datorum.core.model import Policy
 from datorum.core.table import SheetRef
 from datorum.stations.check import latest_check
@@ -17,6 +18,7 @@ from datorum.stations.rehearse import latest_plan, why_stale
 from datorum.stations.run import run_of
 from datorum.stations.sites import description_of
 from datorum.stations.verify import count_mismatches, latest_verification
+from datorum.stations.versions import drift_of
 from datorum.store import models
 from datorum.store.plan_rows import counts_by_state
 
@@ -41,6 +43,7 @@ class MapState(BaseModel):
     fields: int
     unplaced: list[str]
     missing: list[str]
+    drift: Drift
     required_unfed: list[str]
     match_key: str | None
 
@@ -135,7 +138,7 @@ def overview(store: Session, import_id: int) -> Overview:
         site_can_be_silenced=description.collection(now.item.record_type).mail is not None,
         policy=now.policy,
         sheet=_sheet(now.sheet),
-        map=_map(now),
+        map=_map(store, now),
         check=_check(store, now),
         rehearse=_rehearse(now, plan, carried_out=run is not None) if plan else None,
         run=_run(store, plan, run) if plan and run else None,
@@ -159,7 +162,7 @@ def _sheet(sheet: models.StoredSheet) -> SheetState:
     )
 
 
-def _map(now: Opened) -> MapState:
+def _map(store: Session, now: Opened) -> MapState:
     fed = {path for path, mapping in now.mapping.fields.items() if mapping.fed}
     return MapState(
         version=now.mapping_version,
@@ -167,6 +170,7 @@ def _map(now: Opened) -> MapState:
         fields=len(now.record_type.writable),
         unplaced=unplaced_columns(now),
         missing=missing_columns(now),
+        drift=drift_of(store, now) if missing_columns(now) else Drift(),
         required_unfed=[field.path for field in now.record_type.writable if field.required and field.path not in fed],
         match_key=now.mapping.match_key,
     )

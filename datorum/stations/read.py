@@ -6,6 +6,7 @@ from pathlib import Path, PurePath
 from typing import NamedTuple
 
 import polars as pl
+from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from datorum.core.model import Policy
@@ -37,7 +38,7 @@ def start_import(store: Session, by: str, site_id: int, record_type: str, filena
     """Read a file, keep it, and suggest a mapping onto a record type of a site."""
     site = get_site(store, site_id)
     kind = description_of(site).collection(record_type).record_type
-    filename = PurePath(filename.replace("\\", "/")).name[:200] or "sheet.csv"
+    filename = _plain_name(filename)
     with opened(path, filename) as file:
         item = models.Import(
             name=kind.title,
@@ -56,6 +57,26 @@ def start_import(store: Session, by: str, site_id: int, record_type: str, filena
     store.flush()
     store.refresh(item)
     return item
+
+
+def read_file(store: Session, by: str, import_id: int, filename: str, path: Path) -> models.StoredSheet:
+    """Read another file into an import, under the mapping that it has. What was corrected, left out and accepted by
+    hand belonged to the rows of the file before, and goes with it."""
+    item = get_import(store, import_id)
+    filename = _plain_name(filename)
+    with opened(path, filename) as file:
+        original = keep_original(store, import_id, filename, path)
+        stored, _ = keep_sheet(store, original, file, file.guess())
+    for kept in (models.StoredCorrection, models.LeftOutRow, models.StoredAcceptance):
+        store.execute(delete(kept).where(kept.import_id == import_id))
+    item.revision += 1
+    record(store, by, "another file read", f"import {import_id}", file=filename, rows=stored.rows)
+    return stored
+
+
+def _plain_name(filename: str) -> str:
+    """A file's name without the folders that some browsers send."""
+    return PurePath(filename.replace("\\", "/")).name[:200] or "sheet.csv"
 
 
 def read_again(store: Session, by: str, import_id: int, dialect: Dialect) -> models.StoredSheet:

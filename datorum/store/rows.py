@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.shape import Correction, corrected
-from datorum.core.table import ROW, aligned
+from datorum.core.table import FLAG, ROW, aligned
 from datorum.store.database import session
 from datorum.store.models import Chunk, StoredCorrection, StoredSheet
 
@@ -52,6 +52,12 @@ class SheetRows:
         keep = len(self._places) <= _KEPT_CHUNKS
         for place in self._places:
             yield self._frame(place, keep=keep)
+
+    def of_columns(self, columns: Collection[str]) -> Iterator[pl.DataFrame]:
+        """The whole sheet as going over it gives it, with some of its columns, which takes that much less time."""
+        for place in self._places:
+            frame = self._frame(place) if self.whole else self._frame(place, columns=columns)
+            yield frame.select(ROW, FLAG, *(name for name in self._headers if name in columns))
 
     @property
     def whole(self) -> bool:
@@ -98,10 +104,13 @@ class SheetRows:
                 numbers.update(zip(wanted, column, strict=True))
         return [numbers[at] for at in places if at in numbers]
 
-    def _frame(self, place: _Place, *, keep: bool = True) -> pl.DataFrame:
-        load = _chunk if keep else _chunk.__wrapped__
-        frame = aligned(load(self._sheet_id, place.number), self._headers)
-        return corrected(frame, self._corrections(place))
+    def _frame(self, place: _Place, *, keep: bool = True, columns: Collection[str] | None = None) -> pl.DataFrame:
+        if columns is not None:
+            frame = _load(self._sheet_id, place.number, columns)
+        else:
+            frame = (_chunk if keep else _load)(self._sheet_id, place.number)
+        headers = [name for name in self._headers if columns is None or name in columns]
+        return corrected(aligned(frame, headers), self._corrections(place))
 
     def _corrections(self, place: _Place) -> list[Correction]:
         kept = select(StoredCorrection.row, StoredCorrection.column, StoredCorrection.value).where(
@@ -115,6 +124,15 @@ class SheetRows:
 @lru_cache(maxsize=_KEPT_CHUNKS)
 def _chunk(sheet_id: int, number: int) -> pl.DataFrame:
     """The rows of a chunk as they were kept; a chunk never changes."""
+    return _load(sheet_id, number)
+
+
+def _load(sheet_id: int, number: int, columns: Collection[str] | None = None) -> pl.DataFrame:
     with session() as current:
         kept = select(Chunk.parquet).where(Chunk.sheet_id == sheet_id, Chunk.number == number)
-        return pl.read_parquet(io.BytesIO(current.scalars(kept).one()))
+        data = io.BytesIO(current.scalars(kept).one())
+    if columns is None:
+        return pl.read_parquet(data)
+    # A chunk lacks the columns that none of its rows has.
+    wanted = {ROW, FLAG, *columns}
+    return pl.read_parquet(data, columns=[name for name in pl.read_parquet_schema(data) if name in wanted])

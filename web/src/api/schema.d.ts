@@ -161,6 +161,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/file': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Read File
+     * @description Read another file into the import, under the mapping that it has.
+     */
+    put: operations['read_file']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/dialect': {
     parameters: {
       query?: never
@@ -181,6 +201,64 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/ledger': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Get Ledger */
+    post: operations['get_ledger']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/check': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Check */
+    get: operations['get_check']
+    put?: never
+    /**
+     * Check
+     * @description Hold every row to every rule and keep the findings.
+     */
+    post: operations['check']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/held.{form}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Held Rows
+     * @description The held rows as supplied, each with its reasons.
+     */
+    get: operations['held_rows']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/mapping': {
     parameters: {
       query?: never
@@ -192,6 +270,63 @@ export interface paths {
     get: operations['get_mapping']
     /** Save Mapping */
     put: operations['save_mapping']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/mapping/versions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Versions
+     * @description The versions of the mapping, the newest first, each with what was changed.
+     */
+    get: operations['get_versions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/mapping/versions/{version}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Version */
+    get: operations['get_version']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/mapping/versions/{version}/difference': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Difference
+     * @description What the mapping says now otherwise than in an earlier version.
+     */
+    get: operations['get_difference']
+    put?: never
     post?: never
     delete?: never
     options?: never
@@ -256,7 +391,7 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/imports/{import_id}/ledger': {
+  '/api/imports/{import_id}/formula': {
     parameters: {
       query?: never
       header?: never
@@ -265,36 +400,18 @@ export interface paths {
     }
     get?: never
     put?: never
-    /** Get Ledger */
-    post: operations['get_ledger']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/imports/{import_id}/check': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Get Check */
-    get: operations['get_check']
-    put?: never
     /**
-     * Check
-     * @description Hold every row to every rule and keep the findings.
+     * Try Formula
+     * @description What a formula makes of some rows. Nothing is saved.
      */
-    post: operations['check']
+    post: operations['try_formula']
     delete?: never
     options?: never
     head?: never
     patch?: never
     trace?: never
   }
-  '/api/imports/{import_id}/held.{form}': {
+  '/api/imports/{import_id}/profile': {
     parameters: {
       query?: never
       header?: never
@@ -302,13 +419,142 @@ export interface paths {
       cookie?: never
     }
     /**
-     * Held Rows
-     * @description The held rows as supplied, each with its reasons.
+     * Get Profile
+     * @description What a column holds.
      */
-    get: operations['held_rows']
+    get: operations['get_profile']
     put?: never
     post?: never
     delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/formulas/functions': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Functions
+     * @description Every function that formulas know.
+     */
+    get: operations['get_functions']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/kept/mappings': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** List Kept Mappings */
+    get: operations['list_kept_mappings']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/mapping/kept': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Keep Mapping
+     * @description Keep the mapping by name, for other imports; one of the same name is replaced.
+     */
+    post: operations['keep_mapping']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/kept/mappings/{number}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Kept Mapping */
+    get: operations['get_kept_mapping']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/kept/tables': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** List Kept Tables */
+    get: operations['list_kept_tables']
+    put?: never
+    /**
+     * Keep Table
+     * @description Keep a value table by name; one of the same name is replaced.
+     */
+    post: operations['keep_table']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/kept/tables/{number}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Kept Table */
+    get: operations['get_kept_table']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/kept/{number}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /** Remove Kept */
+    delete: operations['remove_kept']
     options?: never
     head?: never
     patch?: never
@@ -664,6 +910,11 @@ export interface components {
       /** File */
       file: string
     }
+    /** Body_read_file */
+    Body_read_file: {
+      /** File */
+      file: string
+    }
     /** Body_start_import */
     Body_start_import: {
       /** File */
@@ -768,12 +1019,94 @@ export interface components {
       ready: number
       /** Held */
       held: number
+      /** Left Out */
+      left_out: number
       /** Warned */
       warned: number
       /** Seconds */
       seconds: number
       /** Groups */
       groups: components['schemas']['FindingGroup'][]
+    }
+    /**
+     * ColumnProfile
+     * @description One column over all rows: how full, how varied, what it looks like.
+     *
+     *     ``distinct`` is exact up to some 16,000 values and an estimate within two per cent beyond (``distinct_exact``), the
+     *     counts of ``top`` likewise. Shares (``dates`` and so on) are of the distinct values, 0 to 1, and belong to the best
+     *     pattern or mark found. ``plot`` is a small picture: classes of numbers or years with their counts, else of lengths.
+     */
+    ColumnProfile: {
+      /** Name */
+      name: string
+      /** Rows */
+      rows: number
+      /** Filled */
+      filled: number
+      /** Distinct */
+      distinct: number
+      /**
+       * Distinct Exact
+       * @default true
+       */
+      distinct_exact: boolean
+      /**
+       * Shortest
+       * @default 0
+       */
+      shortest: number
+      /** Longest */
+      longest: number
+      /** Stray Spaces */
+      stray_spaces: number
+      /** Samples */
+      samples: string[]
+      /** Top */
+      top: [string, number][]
+      /**
+       * Kinds
+       * @default []
+       */
+      kinds: components['schemas']['Kind'][]
+      /**
+       * Plot
+       * @default []
+       */
+      plot: [string, number][]
+      /** Date Pattern */
+      date_pattern?: string | null
+      /**
+       * Dates
+       * @default 0
+       */
+      dates: number
+      /**
+       * Ambiguous Dates
+       * @default false
+       */
+      ambiguous_dates: boolean
+      /** Decimal */
+      decimal?: string | null
+      /**
+       * Numbers
+       * @default 0
+       */
+      numbers: number
+      /**
+       * Plain Numbers
+       * @default 0
+       */
+      plain_numbers: number
+      /**
+       * Yes No
+       * @default 0
+       */
+      yes_no: number
+      /**
+       * Emails
+       * @default 0
+       */
+      emails: number
     }
     /**
      * ColumnView
@@ -909,6 +1242,42 @@ export interface components {
        * @default 0
        */
       footer_lines: number
+    }
+    /**
+     * Difference
+     * @description One thing that differs. ``field`` is empty for what concerns the mapping as a whole.
+     */
+    Difference: {
+      /** Field */
+      field: string
+      /** What */
+      what: string
+      /** Before */
+      before: string
+      /** After */
+      after: string
+    }
+    /**
+     * Drift
+     * @description ``new`` columns feed nothing and are not left out; ``gone`` ones are named by the mapping and not in the sheet.
+     *     Those of ``renamed`` are in both.
+     */
+    Drift: {
+      /**
+       * New
+       * @default []
+       */
+      new: string[]
+      /**
+       * Gone
+       * @default []
+       */
+      gone: string[]
+      /**
+       * Renamed
+       * @default []
+       */
+      renamed: components['schemas']['Renamed'][]
     }
     /** FailedRow */
     FailedRow: {
@@ -1185,6 +1554,79 @@ export interface components {
       text: string
     }
     /**
+     * FormulaQuestion
+     * @description A formula while it is written: on some rows, behind the first ``until`` steps of a field.
+     */
+    FormulaQuestion: {
+      /** Text */
+      text: string
+      /**
+       * Rows
+       * @default []
+       */
+      rows: number[]
+      field?: components['schemas']['FieldMapping'] | null
+      /**
+       * Until
+       * @default 0
+       */
+      until: number
+      whole?: components['schemas']['Mapping'] | null
+    }
+    /**
+     * FormulaResult
+     * @description What a formula makes of one row: a value, or why there is none.
+     */
+    FormulaResult: {
+      /** Row */
+      row: number
+      /** Before */
+      before: string | null
+      /** Value */
+      value: string | null
+      /**
+       * Problem
+       * @default
+       */
+      problem: string
+    }
+    /**
+     * FormulaView
+     * @description ``problem`` says why the formula does not read, ``at`` is the character where, counted from 0.
+     */
+    FormulaView: {
+      /**
+       * Problem
+       * @default
+       */
+      problem: string
+      /** At */
+      at?: number | null
+      /**
+       * Results
+       * @default []
+       */
+      results: components['schemas']['FormulaResult'][]
+    }
+    /**
+     * FunctionView
+     * @description One function that formulas know.
+     */
+    FunctionView: {
+      /** Name */
+      name: string
+      /** Signature */
+      signature: string
+      /** Summary */
+      summary: string
+      /** Group */
+      group: string
+      /** Parameters */
+      parameters: string[]
+      /** Extension */
+      extension: boolean
+    }
+    /**
      * Html
      * @description HTML as plain text, or cut down to allowed tags, free of scripts and page-builder wrappers.
      */
@@ -1230,7 +1672,7 @@ export interface components {
     }
     /**
      * InspectQuestion
-     * @description A field under a mapping, saved or not; steps are shown on ``row``.
+     * @description A field under a mapping, saved or not; steps are shown on ``row``. ``whole`` is the mapping around it.
      */
     InspectQuestion: {
       /** Field */
@@ -1238,6 +1680,7 @@ export interface components {
       mapping: components['schemas']['FieldMapping']
       /** Row */
       row?: number | null
+      whole?: components['schemas']['Mapping'] | null
     }
     /**
      * Join
@@ -1254,6 +1697,51 @@ export interface components {
        * @default
        */
       separator: string
+    }
+    /** KeptMapping */
+    KeptMapping: {
+      /** Name */
+      name: string
+    }
+    /** KeptTable */
+    KeptTable: {
+      /** Name */
+      name: string
+      table: components['schemas']['ValueTable']
+    }
+    /**
+     * KeptView
+     * @description A mapping or value table kept by name.
+     */
+    KeptView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Record Type */
+      record_type: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * Kind
+     * @description One kind with the share of the distinct values that fit it, 0 to 1, and what else can be told of it.
+     */
+    Kind: {
+      /** Name */
+      name: string
+      /** Share */
+      share: number
+      /**
+       * Detail
+       * @default
+       */
+      detail: string
     }
     /**
      * Ledger
@@ -1322,6 +1810,7 @@ export interface components {
       unplaced: string[]
       /** Missing */
       missing: string[]
+      drift: components['schemas']['Drift']
       /** Required Unfed */
       required_unfed: string[]
       /** Match Key */
@@ -1537,8 +2026,8 @@ export interface components {
      * Question
      * @description Which ledger is wanted.
      *
-     *     ``mapping`` shows one that is not saved yet. ``records``: first, random (with ``seed``), held, left out, those of
-     *     one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
+     *     ``mapping`` shows one that is not saved yet. ``records``: first, telling, random (with ``seed``), held, left out,
+     *     those of one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
      */
     Question: {
       /**
@@ -1553,7 +2042,7 @@ export interface components {
        * @default first
        * @enum {string}
        */
-      records: 'first' | 'random' | 'held' | 'left out' | 'finding' | 'action' | 'mismatched' | 'search'
+      records: 'first' | 'telling' | 'random' | 'held' | 'left out' | 'finding' | 'action' | 'mismatched' | 'search'
       /**
        * Seed
        * @default 1
@@ -1731,6 +2220,18 @@ export interface components {
       /** Snapshot At */
       snapshot_at: string | null
       policy: components['schemas']['Policy']
+    }
+    /**
+     * Renamed
+     * @description A column that is gone and one that is new, which may be the same.
+     */
+    Renamed: {
+      /** Before */
+      before: string
+      /** After */
+      after: string
+      /** Reason */
+      reason: string
     }
     /**
      * Replace
@@ -2091,6 +2592,23 @@ export interface components {
       fields_compared: number
       /** Mismatches */
       mismatches: number
+    }
+    /**
+     * Version
+     * @description One state of a mapping with what was changed to come to it.
+     */
+    Version: {
+      /** Version */
+      version: number
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Changes */
+      changes: components['schemas']['Difference'][]
     }
     /**
      * When
@@ -2583,7 +3101,7 @@ export interface operations {
       }
     }
   }
-  set_dialect: {
+  read_file: {
     parameters: {
       query?: never
       header?: never
@@ -2594,7 +3112,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['Dialect']
+        'multipart/form-data': components['schemas']['Body_read_file']
       }
     }
     responses: {
@@ -2618,38 +3136,7 @@ export interface operations {
       }
     }
   }
-  get_mapping: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MappingView']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  save_mapping: {
+  set_dialect: {
     parameters: {
       query?: never
       header?: never
@@ -2660,7 +3147,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['MappingChange']
+        'application/json': components['schemas']['Dialect']
       }
     }
     responses: {
@@ -2670,112 +3157,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['SavedMapping']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  suggest_feed: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['FeedQuestion']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['FieldMapping']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  inspect_field: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['InspectQuestion']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['FieldView']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  complete_table: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['InspectQuestion']
-      }
-    }
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['FieldMapping']
+          'application/json': components['schemas']['Overview']
         }
       }
       /** @description What is wrong and what to do. */
@@ -2900,6 +3282,588 @@ export interface operations {
     responses: {
       /** @description Successful Response */
       200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_mapping: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MappingView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  save_mapping: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['MappingChange']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SavedMapping']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_versions: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Version'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_version: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        version: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Mapping']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_difference: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        version: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Difference'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  suggest_feed: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FeedQuestion']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FieldMapping']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  inspect_field: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InspectQuestion']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FieldView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  complete_table: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['InspectQuestion']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FieldMapping']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  try_formula: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FormulaQuestion']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FormulaView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_profile: {
+    parameters: {
+      query: {
+        column: string
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ColumnProfile']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_functions: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FunctionView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_kept_mappings: {
+    parameters: {
+      query?: {
+        record_type?: string | null
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep_mapping: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['KeptMapping']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_kept_mapping: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        number: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Mapping']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_kept_tables: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  keep_table: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['KeptTable']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['KeptView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_kept_table: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        number: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ValueTable']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remove_kept: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        number: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
         headers: {
           [name: string]: unknown
         }

@@ -1,0 +1,196 @@
+"""The mapping of an import: its fields, versions, formulas, and what is kept by name."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from datorum.api.access import Editor, Store, Viewer
+from datorum.core.mapping import Difference
+from datorum.core.model import Field as SiteField
+from datorum.core.model import FieldMapping, Mapping, ValueTable
+from datorum.core.profile import ColumnProfile
+from datorum.stations import formula, library, versions
+from datorum.stations import map as mapping_station
+from datorum.stations.imports import open_import
+
+router = APIRouter(prefix="/api", tags=["mapping"])
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+
+
+class MappingView(BaseModel):
+    """The mapping that counts, the fields it can feed, and the columns it can draw on."""
+
+    version: int
+    mapping: Mapping
+    fields: list[SiteField]
+    key_candidates: list[str]
+    columns: list[mapping_station.ColumnView]
+    unplaced: list[str]
+
+
+class SavedMapping(BaseModel):
+    version: int
+
+
+class MappingChange(BaseModel):
+    base_version: int
+    mapping: Mapping
+
+
+class FeedQuestion(BaseModel):
+    field: str
+    columns: tuple[str, ...]
+
+
+class InspectQuestion(BaseModel):
+    """A field under a mapping, saved or not; steps are shown on ``row``. ``whole`` is the mapping around it."""
+
+    field: str
+    mapping: FieldMapping
+    row: int | None = None
+    whole: Mapping | None = None
+
+
+class FormulaQuestion(BaseModel):
+    """A formula while it is written: on some rows, behind the first ``until`` steps of a field."""
+
+    text: Annotated[str, Field(max_length=20_000)]
+    rows: list[int] = []
+    field: FieldMapping | None = None
+    until: int = 0
+    whole: Mapping | None = None
+
+
+class KeptView(BaseModel):
+    """A mapping or value table kept by name."""
+
+    id: int
+    name: str
+    record_type: str
+    by: str
+    at: dt.datetime
+
+
+class KeptMapping(BaseModel):
+    name: Name
+
+
+class KeptTable(BaseModel):
+    name: Name
+    table: ValueTable
+
+
+@router.get("/imports/{import_id}/mapping")
+def get_mapping(store: Store, _: Viewer, import_id: int) -> MappingView:
+    now = open_import(store, import_id)
+    return MappingView(
+        version=now.mapping_version,
+        mapping=now.mapping,
+        fields=list(now.record_type.writable),
+        key_candidates=list(now.record_type.key_candidates),
+        columns=mapping_station.columns_of(store, now),
+        unplaced=mapping_station.unplaced_columns(now),
+    )
+
+
+@router.put("/imports/{import_id}/mapping")
+def save_mapping(store: Store, by: Editor, import_id: int, change: MappingChange) -> SavedMapping:
+    version = mapping_station.save_mapping(store, by, import_id, change.base_version, change.mapping)
+    return SavedMapping(version=version)
+
+
+@router.get("/imports/{import_id}/mapping/versions")
+def get_versions(store: Store, _: Viewer, import_id: int) -> list[versions.Version]:
+    """The versions of the mapping, the newest first, each with what was changed."""
+    return versions.versions_of(store, import_id)
+
+
+@router.get("/imports/{import_id}/mapping/versions/{version}")
+def get_version(store: Store, _: Viewer, import_id: int, version: int) -> Mapping:
+    return versions.version_of(store, import_id, version)
+
+
+@router.get("/imports/{import_id}/mapping/versions/{version}/difference")
+def get_difference(store: Store, _: Viewer, import_id: int, version: int) -> list[Difference]:
+    """What the mapping says now otherwise than in an earlier version."""
+    return versions.since(store, open_import(store, import_id), version)
+
+
+@router.post("/imports/{import_id}/feed")
+def suggest_feed(store: Store, _: Viewer, import_id: int, question: FeedQuestion) -> FieldMapping:
+    """How these columns would feed a field: with steps and a value table that fit. Nothing is saved."""
+    return mapping_station.suggested_feed(store, open_import(store, import_id), question.field, question.columns)
+
+
+@router.post("/imports/{import_id}/inspect")
+def inspect_field(store: Store, _: Viewer, import_id: int, question: InspectQuestion) -> mapping_station.FieldView:
+    now = open_import(store, import_id)
+    return mapping_station.inspect_field(store, now, question.field, question.mapping, question.row, question.whole)
+
+
+@router.post("/imports/{import_id}/value-table")
+def complete_table(store: Store, _: Viewer, import_id: int, question: InspectQuestion) -> FieldMapping:
+    """The field's mapping with every pair added that is beyond doubt. Nothing is saved."""
+    now = open_import(store, import_id)
+    return mapping_station.completed_table(store, now, question.field, question.mapping)
+
+
+@router.post("/imports/{import_id}/formula")
+def try_formula(store: Store, _: Viewer, import_id: int, question: FormulaQuestion) -> formula.FormulaView:
+    """What a formula makes of some rows. Nothing is saved."""
+    now = open_import(store, import_id)
+    return formula.try_formula(now, question.text, question.rows, question.whole, question.field, question.until)
+
+
+@router.get("/imports/{import_id}/profile")
+def get_profile(store: Store, _: Viewer, import_id: int, column: str) -> ColumnProfile:
+    """What a column holds."""
+    return mapping_station.profile_of(store, open_import(store, import_id), column)
+
+
+@router.get("/formulas/functions")
+def get_functions(_: Viewer) -> list[formula.FunctionView]:
+    """Every function that formulas know."""
+    return formula.functions()
+
+
+@router.get("/kept/mappings")
+def list_kept_mappings(store: Store, _: Viewer, record_type: str | None = None) -> list[KeptView]:
+    found = library.kept(store, "mapping", record_type)
+    return [KeptView.model_validate(one, from_attributes=True) for one in found]
+
+
+@router.post("/imports/{import_id}/mapping/kept", status_code=201)
+def keep_mapping(store: Store, by: Editor, import_id: int, kept: KeptMapping) -> KeptView:
+    """Keep the mapping by name, for other imports; one of the same name is replaced."""
+    return KeptView.model_validate(library.keep_mapping(store, by, import_id, kept.name), from_attributes=True)
+
+
+@router.get("/kept/mappings/{number}")
+def get_kept_mapping(store: Store, _: Viewer, number: int) -> Mapping:
+    return Mapping.model_validate(library.get_kept(store, number).body)
+
+
+@router.get("/kept/tables")
+def list_kept_tables(store: Store, _: Viewer) -> list[KeptView]:
+    return [KeptView.model_validate(one, from_attributes=True) for one in library.kept(store, "value table")]
+
+
+@router.post("/kept/tables", status_code=201)
+def keep_table(store: Store, by: Editor, kept: KeptTable) -> KeptView:
+    """Keep a value table by name; one of the same name is replaced."""
+    return KeptView.model_validate(library.keep_table(store, by, kept.name, kept.table), from_attributes=True)
+
+
+@router.get("/kept/tables/{number}")
+def get_kept_table(store: Store, _: Viewer, number: int) -> ValueTable:
+    return ValueTable.model_validate(library.get_kept(store, number).body)
+
+
+@router.delete("/kept/{number}", status_code=204)
+def remove_kept(store: Store, by: Editor, number: int) -> None:
+    library.remove_kept(store, by, number)

@@ -1,0 +1,45 @@
+"""Telling records: few, and together they exercise everything that the mapping does."""
+
+from __future__ import annotations
+
+import polars as pl
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from datorum.core.formula import Scope
+from datorum.core.model import FieldMapping
+from datorum.core.plan.telling import labels_of, telling
+
+FIELDS = [
+    {"columns": ["Name"], "steps": [{"kind": "trim"}, {"kind": "case", "to": "proper"}]},
+    {"columns": ["Tier"], "value_table": {"pairs": {"a": "seedling", "b": "grove"}}},
+    {"columns": ["Joined"], "steps": [{"kind": "read_date", "pattern": "D/M/YYYY"}]},
+    {"columns": ["Tier"], "steps": [{"kind": "when", "condition": '=[Name]="x"', "then": '="y"'}]},
+]
+CELLS = st.fixed_dictionaries(
+    {
+        "Name": st.sampled_from([None, "", "Ada", "ada", " Bo", "x"]),
+        "Tier": st.sampled_from([None, "a", "b", "c"]),
+        "Joined": st.sampled_from([None, "1/2/2020", "31/2/2020"]),
+    }
+)
+
+
+def _labels(frame: pl.DataFrame) -> list[pl.Series]:
+    return [one for field in FIELDS for one in labels_of(frame, FieldMapping.model_validate(field), Scope())]
+
+
+@settings(deadline=None, max_examples=50)
+@given(st.lists(CELLS, min_size=1, max_size=40))
+def test_the_telling_rows_exercise_all_that_any_row_does(rows: list[dict[str, str | None]]) -> None:
+    frame = pl.DataFrame(rows, schema=dict.fromkeys(("Name", "Tier", "Joined"), pl.String))
+    labels = _labels(frame)
+    places = telling(labels, frame.height)
+    for series in labels:
+        assert set(series.gather(places).drop_nulls()) == set(series.drop_nulls())
+    assert len(places) == len(set(places))
+
+
+def test_rows_that_are_alike_are_told_once() -> None:
+    frame = pl.DataFrame({"Name": ["Ada"] * 50 + [""], "Tier": ["a"] * 51, "Joined": ["1/2/2020"] * 51})
+    assert sorted(telling(_labels(frame), frame.height)) == [0, 50]

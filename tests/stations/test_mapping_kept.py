@@ -1,0 +1,142 @@
+"""Mappings are kept in versions and by name, and used again on another file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from datorum.core.errors import NotFound
+from datorum.core.model import FieldMapping, Mapping, ValueTable
+from datorum.core.shape import Correction
+from datorum.core.steps import Formula, Lookup, Trim
+from datorum.stations import correct, formula, library, read, versions
+from datorum.stations import map as mapping_station
+from datorum.stations.imports import open_import
+from datorum.stations.ledger import Question, ledger
+from datorum.store.database import session
+from demo.data import CustomersDemo
+from tests.stations.conftest import Journey
+from tests.stations.test_rows_by_hand import change_mapping
+
+
+def mapping_of(journey: Journey) -> Mapping:
+    with session() as store:
+        return open_import(store, journey.import_id).mapping
+
+
+def test_versions_say_what_changed_and_lead_back(small: Journey) -> None:
+    first = mapping_of(small)
+    city = first.fields["address.city"].model_copy(update={"steps": (Trim(), Formula(text="=UPPER(THIS())"))})
+    change_mapping(small, fields={**first.fields, "address.city": city})
+    with session() as store:
+        [now, before] = versions.versions_of(store, small.import_id)
+        assert (now.version, before.version, before.changes) == (2, 1, [])
+        [change] = now.changes
+        assert (change.field, change.what) == ("address.city", "steps")
+        assert "UPPER" in change.after
+        assert versions.version_of(store, small.import_id, 1) == first
+        assert versions.since(store, open_import(store, small.import_id), 1) == now.changes
+        with pytest.raises(NotFound, match="no version 9"):
+            versions.version_of(store, small.import_id, 9)
+
+
+def test_a_mapping_kept_by_name_is_found_by_its_kind_of_record(small: Journey) -> None:
+    with session() as store:
+        kept = library.keep_mapping(store, "ada", small.import_id, " Old shop ")
+        library.keep_mapping(store, "bo", small.import_id, "Old shop")
+        found = library.kept(store, "mapping", "customers")
+        assert [(one.name, one.by) for one in found if one.name == "Old shop"] == [("Old shop", "bo")]
+        assert library.kept(store, "mapping", "orders") == []
+        assert Mapping.model_validate(library.get_kept(store, kept.id).body) == mapping_of(small)
+        library.remove_kept(store, "ada", kept.id)
+        with pytest.raises(NotFound):
+            library.get_kept(store, kept.id)
+
+
+def test_a_named_value_table_serves_several_fields_and_steps(small: Journey) -> None:
+    before = mapping_of(small)
+    table = ValueTable(pairs={"Sapling": "sapling"}, otherwise="set", other="seedling")
+    fields = {
+        **before.fields,
+        "plan": FieldMapping(columns=("Tier",), table="tiers"),
+        "notes": FieldMapping(columns=("Tier",), steps=(Lookup(table="tiers", otherwise="keep"),)),
+    }
+    change_mapping(small, fields=fields, tables={"tiers": table})
+    with session() as store:
+        shown = ledger(store, small.import_id, Question(count=7))
+        lines = {line.path: [cell.lower for cell in line.cells] for line in shown.lines}
+        supplied = [cell.upper for cell in next(line.cells for line in shown.lines if line.path == "plan")]
+        view = mapping_station.inspect_field(store, open_import(store, small.import_id), "plan", fields["plan"], None)
+    assert lines["plan"] == ["sapling" if value == "Sapling" else "seedling" for value in supplied]
+    assert lines["notes"] == ["sapling" if value == "Sapling" else value for value in supplied]
+    assert {one.value: one.site_value for one in view.values}["Sapling"] == "sapling"
+
+
+def test_what_was_decided_on_before_is_proposed_again(small: Journey, journey: Journey) -> None:
+    before = mapping_of(small)
+    plan = before.fields["plan"]
+    decided = plan.model_copy(update={"value_table": ValueTable(pairs={"Bonsai": "seedling"})})
+    change_mapping(small, fields={**before.fields, "plan": decided})
+    with session() as store:
+        now = open_import(store, journey.import_id)
+        own = plan.model_copy(update={"value_table": ValueTable(pairs={"Hedge": ""})})
+        table = mapping_station.completed_table(store, now, "plan", own).value_table
+    assert table is not None
+    assert (table.pairs["Bonsai"], table.pairs["Hedge"]) == ("seedling", "")
+
+
+def test_another_file_comes_under_the_same_mapping_and_its_drift_is_told(
+    small: Journey, demo: CustomersDemo, tmp_path: Path
+) -> None:
+    mapping = mapping_of(small)
+    with session() as store:
+        correct.correct_cells(store, "ada", small.import_id, [Correction(2, "City", "Ryewick")])
+    lines = demo.csv.decode().splitlines(keepends=True)
+    path = tmp_path / "next.csv"
+    path.write_text(
+        "".join([lines[0].replace("Surname", "Family name").replace("Old Theme", "New Theme"), *lines[1:40]])
+    )
+    with session() as store:
+        read.read_file(store, "ada", small.import_id, "next.csv", path)
+        assert correct.corrections_of(store, small.import_id) == []
+    now = small.now()
+    assert (now.sheet.filename, mapping_of(small)) == ("next.csv", mapping)
+    assert now.map.missing == ["Surname"]
+    assert {(one.before, one.after) for one in now.map.drift.renamed} == {("Surname", "Family name")}
+    assert "New Theme" in now.map.drift.new
+
+
+def test_telling_records_show_every_value_and_blank(journey: Journey, demo: CustomersDemo) -> None:
+    with session() as store:
+        found = ledger(store, journey.import_id, Question(records="telling", count=7))
+        rows: list[int] = []
+        for offset in range(0, found.total, 7):
+            part = ledger(store, journey.import_id, Question(records="telling", count=7, offset=offset))
+            rows += [head.row for head in part.records]
+        tiers = open_import(store, journey.import_id).rows.of(rows)["Tier"]
+        whole = open_import(store, journey.import_id).rows.beginning()["Tier"]
+    assert len(rows) == found.total < 60
+    assert {tier.strip() for tier in tiers} == {tier.strip() for tier in whole}
+    assert set(rows) & set(demo.manifest.impossible_date)
+
+
+def test_a_formula_is_tried_on_rows_and_says_where_it_does_not_read(small: Journey) -> None:
+    with session() as store:
+        now = open_import(store, small.import_id)
+        tried = formula.try_formula(now, "=UPPER([Surname])&ROWNUMBER()", [3, 2], None, None, 0)
+        assert [one.row for one in tried.results] == [3, 2]
+        surname = now.rows.of([3])["Surname"].item()
+        assert tried.results[0].value == f"{surname.upper()}3"
+        steps = FieldMapping(columns=("Surname",), steps=(Trim(), Formula(text='="never"')))
+        so_far = formula.try_formula(now, "=LOWER(THIS())", [3], None, steps, 1)
+        assert (so_far.results[0].before, so_far.results[0].value) == (surname.strip(), surname.strip().lower())
+        broken = formula.try_formula(now, "=UPPER([Surname]", [], None, None, 0)
+        assert (broken.results, broken.at) == ([], 1)
+        assert broken.problem
+        unknown = formula.try_formula(now, "=[Surnam]", [], None, None, 0)
+        assert "Surname" in unknown.problem
+        failing = formula.try_formula(now, '=VALUE("x")', [2], None, None, 0)
+        assert failing.results[0].value is None
+        assert failing.results[0].problem
+    assert "PROPER" in {one.name for one in formula.functions()}
