@@ -13,7 +13,7 @@ demo: setup
 demo-reset: setup
 	@$(PY) -m demo --reset
 
-test: setup lint types test-python
+test: setup lint types test-web test-python
 
 lint:
 	ruff check .
@@ -26,6 +26,9 @@ types:
 	$(PY) -m scripts.api_types --check
 	$(PY) -m scripts.reference --check
 	cd web && npm run --silent types
+
+test-web:
+	cd web && npm run --silent test
 
 test-python:
 	$(PY) -m pytest

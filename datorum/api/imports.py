@@ -111,9 +111,12 @@ def get_rows(
     import_id: int,
     first: Annotated[int, Query(ge=0)] = 0,
     count: Annotated[int, Query(ge=1, le=500)] = 100,
+    number: Annotated[list[int] | None, Query(max_length=100)] = None,
 ) -> RowsView:
-    total = open_import(store, import_id).sheet.rows
-    return RowsView(total=total, first=first, rows=read.sheet_rows(store, import_id, first, count))
+    """Rows by their place or, with ``number``, by their numbers."""
+    now = open_import(store, import_id)
+    rows = read.rows_at(store, now, first, count) if number is None else read.rows_of(store, now, number)
+    return RowsView(total=now.sheet.rows, first=first, rows=rows)
 
 
 @router.put("/{import_id}/file")

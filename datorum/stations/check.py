@@ -135,9 +135,7 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
     if columns is None:
         return None
     paths = {path for path in {*before.fields, *now.mapping.fields} if _lands_otherwise(before, now.mapping, path)}
-    paths |= {
-        path for path, fed in now.mapping.fields.items() if columns & set(fed.columns) or (columns and _sees_row(fed))
-    }
+    paths |= {path for path, fed in now.mapping.fields.items() if columns & fed.seen_columns()}
     if not paths:
         return set()
     return related(now.record_type, now.mapping, paths)
@@ -165,15 +163,11 @@ def _lands_otherwise(before: Mapping, now: Mapping, path: str) -> bool:
         return is_fed(before, path) != is_fed(now, path)
     if _landing(before, old) != _landing(now, new):
         return True
-    return _sees_row(new) and (before.tables, before.parameters) != (now.tables, now.parameters)
+    return new.sees_row and (before.tables, before.parameters) != (now.tables, now.parameters)
 
 
 def _landing(mapping: Mapping, fed: FieldMapping) -> FieldMapping:
     return mapping.resolved(fed).model_copy(update={"score": None, "reasons": (), "blank": "keep"})
-
-
-def _sees_row(fed: FieldMapping) -> bool:
-    return any(step.kind in ("formula", "when", "lookup") for step in fed.steps)
 
 
 def _basis(now: Opened) -> dict[str, str]:

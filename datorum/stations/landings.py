@@ -70,14 +70,14 @@ def landed_field(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
     resolved = mapping.resolved(fed)
     scope = scope_of(now, mapping)
     key = (now.sheet.id, now.revision, mapping.rows.model_dump_json())
-    return _landed(key, resolved.model_dump_json(exclude=_NOT_LANDING), _Scoped(scope, _sees_scope(resolved)))
+    return _landed(key, resolved.model_dump_json(exclude=_NOT_LANDING), _Scoped(scope, resolved.sees_row))
 
 
 def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataFrame:
     """The distinct values that reach a field's value table over the whole sheet, the commonest first: ``value`` and
     ``count``."""
     before = fed.model_copy(update=_NO_TABLE)
-    if now.rows.whole or _sees_scope(before):
+    if now.rows.whole or before.sees_row:
         return _counted([landed_field(now, mapping, before).values])
     told = before.model_dump_json(exclude=_NOT_LANDING)
     return _reaching((now.sheet.id, now.revision, mapping.rows.model_dump_json()), told)
@@ -101,13 +101,9 @@ def telling_rows(now: Opened, mapping: Mapping) -> list[int]:
         if fed.fed:
             resolved = mapping.resolved(fed)
             told = resolved.model_dump_json(exclude=_NOT_LANDING)
-            labels += _labels(key, told, _Scoped(scope, _sees_scope(resolved)))
+            labels += _labels(key, told, _Scoped(scope, resolved.sees_row))
     frame = _spread(*key)
     return sorted(frame[ROW].gather(telling(labels, frame.height)).to_list())
-
-
-def _sees_scope(mapping: FieldMapping) -> bool:
-    return any(step.kind in ("formula", "when", "lookup") for step in mapping.steps)
 
 
 class _Scoped:

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import check, validate_mapping
+from datorum.core.check import Checker, holding, validate_mapping
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, FieldType, Mapping, RecordType
 from datorum.core.plan import at
@@ -223,26 +223,30 @@ class _MapView:
     def __init__(self, now: Opened, mapping: Mapping, part: pl.DataFrame) -> None:
         self._part = part
         self._mapping = mapping
-        self._checked = check(part, now.record_type, mapping, today(), scope_of(now, mapping))
+        # Only what can be said of each row alone: what the whole sheet tells is for Check.
+        checker = Checker(now.record_type, mapping, today(), scope_of(now, mapping))
+        looked = checker.look(part)
+        findings = checker.take(looked)
+        self._landed = looked.landed
+        self._held = set(findings.filter(holding())["row"])
         self._left_out = _reasons(now, mapping, part[ROW])
         self._rows: list[int] = part[ROW].to_list()
         self._findings = {
             (finding["row"], finding["field"]): finding
-            for finding in reversed(list(self._checked.findings.iter_rows(named=True)))
+            for finding in reversed(list(findings.sort("blocks", descending=True).iter_rows(named=True)))
         }
 
     def heads(self) -> list[RecordHead]:
-        held = set(self._checked.held_rows.to_list())
-        labels = _labels(self._checked.landed.get(self._mapping.match_key or ""), self._part)
+        labels = _labels(self._landed.get(self._mapping.match_key or ""), self._part)
         return [
             RecordHead(row=row, label=label, mark="same", note=self._left_out[row])
             if row in self._left_out
-            else RecordHead(row=row, label=label, mark="held" if row in held else "")
+            else RecordHead(row=row, label=label, mark="held" if row in self._held else "")
             for row, label in zip(self._rows, labels, strict=True)
         ]
 
     def cells(self, field: SiteField) -> list[Cell]:
-        landed = self._checked.landed.get(field.path)
+        landed = self._landed.get(field.path)
         cells = []
         for index, row in enumerate(self._rows):
             finding = self._findings.get((row, field.path))

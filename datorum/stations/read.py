@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from pathlib import Path, PurePath
 from typing import NamedTuple
 
 import polars as pl
+from pydantic import BaseModel
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
@@ -14,7 +16,7 @@ from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
 from datorum.stations.correct import corrections_of
 from datorum.stations.files import opened
-from datorum.stations.imports import Opened, get_import, open_import
+from datorum.stations.imports import Opened, get_import
 from datorum.stations.landings import left_out_by_hand
 from datorum.stations.map import chosen_before
 from datorum.stations.sites import description_of, get_site
@@ -23,14 +25,22 @@ from datorum.store.people import record
 from datorum.store.sheets import keep_original, keep_sheet, latest_sheet, load_profiles, original_path
 
 
+class CorrectedCell(BaseModel):
+    """A corrected cell by its place in the row: what was supplied, and who corrected it when."""
+
+    place: int
+    supplied: str | None
+    by: str
+    at: dt.datetime
+
+
 class SheetRow(NamedTuple):
-    """One row as it counts; None is a cell that the row does not have. ``corrected`` are the places of its corrected
-    cells; ``left_out`` says who left it out by hand."""
+    """One row as it counts; None is a cell that the row does not have. ``left_out`` says who left it out by hand."""
 
     row: int
     flag: str
     cells: list[str | None]
-    corrected: list[int]
+    corrected: list[CorrectedCell]
     left_out: str
 
 
@@ -96,21 +106,29 @@ def read_again(store: Session, by: str, import_id: int, dialect: Dialect) -> mod
     return stored
 
 
-def sheet_rows(store: Session, import_id: int, first: int, count: int) -> list[SheetRow]:
+def rows_at(store: Session, now: Opened, first: int, count: int) -> list[SheetRow]:
     """Rows ``first`` (counted from 0) and on, with their corrections."""
-    now = open_import(store, import_id)
-    return as_rows(store, now, now.rows.slice(max(first, 0), min(count, 500)))
+    return _as_rows(store, now, now.rows.slice(max(first, 0), min(count, 500)))
 
 
-def as_rows(store: Session, now: Opened, frame: pl.DataFrame) -> list[SheetRow]:
+def rows_of(store: Session, now: Opened, numbers: list[int]) -> list[SheetRow]:
+    """The rows with these numbers, with their corrections."""
+    return _as_rows(store, now, now.rows.of(numbers))
+
+
+def _as_rows(store: Session, now: Opened, frame: pl.DataFrame) -> list[SheetRow]:
     """A sheet frame's rows."""
     columns = data_columns(frame)
     places = {name: at for at, name in enumerate(columns)}
     by_hand = left_out_by_hand(store, now.item.id)
-    corrected: dict[int, list[int]] = {}
-    for one in corrections_of(store, now.item.id, frame[ROW].to_list()):
-        if one.column in places:
-            corrected.setdefault(one.row, []).append(places[one.column])
+    corrected: dict[int, list[CorrectedCell]] = {}
+    found = [one for one in corrections_of(store, now.item.id, frame[ROW].to_list()) if one.column in places]
+    supplied = now.rows.supplied([one.row for one in found]) if found else {}
+    for one in found:
+        cell = CorrectedCell(
+            place=places[one.column], supplied=supplied[one.row][places[one.column]], by=one.by, at=one.at
+        )
+        corrected.setdefault(one.row, []).append(cell)
     return [
         SheetRow(row, FLAGS.get(flag or "", ""), list(cells), corrected.get(row, []), by_hand.get(row, ""))
         for row, flag, *cells in frame.select(ROW, FLAG, *columns).iter_rows()

@@ -90,6 +90,16 @@ class SheetRows:
         wanted = pl.DataFrame({ROW: list(rows)}, schema={ROW: pl.Int64})
         return wanted.join(found, on=ROW, how="inner", maintain_order="left").select(found.columns)
 
+    def supplied(self, rows: Sequence[int]) -> dict[int, tuple[str | None, ...]]:
+        """The cells of some rows as they were supplied, before any correction."""
+        found: dict[int, tuple[str | None, ...]] = {}
+        for place in self._places:
+            if any(place.first_row <= row <= place.last_row for row in rows):
+                frame = aligned(_chunk(self._sheet_id, place.number), self._headers)
+                part = frame.filter(pl.col(ROW).is_in(list(rows))).select(ROW, *self._headers)
+                found |= {row: tuple(cells) for row, *cells in part.iter_rows()}
+        return found
+
     def has(self, row: int) -> bool:
         """Whether a row has this number."""
         return self.of([row]).height > 0

@@ -63,8 +63,10 @@ def test_a_corrected_cell_counts_and_can_be_taken_back(journey: Journey, demo: C
         assert (kept.row, kept.value, kept.by) == (row, "28/02/2020 10:00", "ada")
         now = open_import(store, journey.import_id)
         place = now.rows.of([row]).columns.index("Joined") - 2
-        [shown] = read.as_rows(store, now, now.rows.of([row]))
-        assert (shown.cells[place], shown.corrected) == ("28/02/2020 10:00", [place])
+        [shown] = read.rows_of(store, now, [row])
+        [cell] = shown.corrected
+        assert (shown.cells[place], cell.place, cell.by) == ("28/02/2020 10:00", place, "ada")
+        assert cell.supplied in ("31/02/2020 10:00", "30/02/2017 08:15", "31/04/2019 12:30")
         correct.take_back(store, "ada", journey.import_id, [(row, "Joined")])
     again = checked(journey)
     assert again == before.model_copy(update={"seconds": again.seconds})

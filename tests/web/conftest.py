@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from demo.data import CustomersDemo
 from tests.processes import PASSWORD, Served
 
 QUIET = (
@@ -45,3 +46,19 @@ def page(browser: Browser, served: Served, tmp_path: Path) -> Iterator[Page]:
     yield found
     context.close()
     assert errors == []
+
+
+@pytest.fixture
+def file(demo: CustomersDemo, tmp_path: Path) -> Path:
+    """The demo sheet."""
+    path = tmp_path / "customers-2026-11.csv"
+    path.write_bytes(demo.csv)
+    return path
+
+
+@pytest.fixture
+def small(demo: CustomersDemo, tmp_path: Path) -> Path:
+    """The first hundred lines of the demo sheet."""
+    path = tmp_path / "customers-small.csv"
+    path.write_text("".join(demo.csv.decode().splitlines(keepends=True)[:100]))
+    return path

@@ -5,18 +5,10 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from demo.data import CustomersDemo
 from tests.processes import Served, StandIn, until
-
-
-@pytest.fixture
-def file(demo: CustomersDemo, tmp_path: Path) -> Path:
-    path = tmp_path / "customers-2026-11.csv"
-    path.write_bytes(demo.csv)
-    return path
 
 
 def read_in(page: Page, file: Path) -> None:
@@ -99,6 +91,7 @@ def test_from_the_file_to_the_proof(page: Page, file: Path, site: StandIn, demo:
 def test_an_edited_step_shows_at_once_in_both_lines_and_can_be_undone(page: Page, file: Path) -> None:
     read_in(page, file)
     station(page, "Map").click()
+    page.get_by_label("Records shown").select_option("first")
     field(page, "Name").click()
     expect(field(page, "Name")).to_contain_text("Ragnhild Bjørkeholten")
     page.get_by_role("button", name="Add a step").click()
@@ -154,6 +147,8 @@ def test_the_ledger_is_walked_by_keyboard(page: Page, file: Path) -> None:
     read_in(page, file)
     station(page, "Map").click()
     expect(field(page, "E-mail")).to_contain_text("E-mail Address")
+    page.get_by_label("Records shown").select_option("first")
+    page.get_by_label("Records shown").blur()
     page.keyboard.press("ArrowDown")
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("complementary", name="Field Name")).to_be_visible()

@@ -5,21 +5,11 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-import pytest
 import xlsxwriter
 from playwright.sync_api import Browser, Page, Route, expect
 
-from demo.data import CustomersDemo
 from tests.processes import PASSWORD, Served, StandIn
 from tests.web.test_journey import field, read_in, station
-
-
-@pytest.fixture
-def small(demo: CustomersDemo, tmp_path: Path) -> Path:
-    """The first hundred lines of the demo sheet."""
-    path = tmp_path / "customers-small.csv"
-    path.write_text("".join(demo.csv.decode().splitlines(keepends=True)[:100]))
-    return path
 
 
 def rehearse(page: Page) -> None:
@@ -164,6 +154,7 @@ def test_a_wrong_password_is_said(browser: Browser, served: Served) -> None:
 def test_what_is_shown_is_in_the_address(page: Page, small: Path) -> None:
     read_in(page, small)
     station(page, "Map").click()
+    page.get_by_label("Records shown").select_option("first")
     field(page, "Plan").click()
     page.get_by_role("button", name="Later records").click()
     expect(page.get_by_role("columnheader", name=re.compile("^Row 6 "))).to_be_visible()

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field, model_validator
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.formula import Scope
 from datorum.core.shape import RowFilter
-from datorum.core.steps import AnyStep
+from datorum.core.steps import AnyStep, RowStep
 
 
 class ValueTable(BaseModel, frozen=True):
@@ -48,6 +48,15 @@ class FieldMapping(BaseModel, frozen=True):
             raise ValueError("a field has a value table of its own or a named one, not both")
         return self
 
+    def seen_columns(self) -> set[str]:
+        """The columns that feed the field or that its steps look at."""
+        return set(self.columns).union(*(step.seen_columns() for step in self.steps))
+
+    @property
+    def sees_row(self) -> bool:
+        """Whether a step looks at more than the value so far."""
+        return any(isinstance(step, RowStep) for step in self.steps)
+
     @property
     def fed(self) -> bool:
         """Whether anything feeds the field."""
@@ -68,8 +77,8 @@ class Mapping(BaseModel, frozen=True):
     parameters: dict[str, str] = Field(default_factory=dict)
 
     def used_columns(self) -> set[str]:
-        """The columns that feed at least one field."""
-        return {column for mapping in self.fields.values() for column in mapping.columns}
+        """The columns that at least one field draws on: those that feed it and those that its steps look at."""
+        return {column for mapping in self.fields.values() for column in mapping.seen_columns()}
 
     def resolved(self, mapping: FieldMapping, path: str = "") -> FieldMapping:
         """A field's mapping with the value table that it names in place. Raises InvalidMapping where there is none."""

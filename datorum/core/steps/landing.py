@@ -44,13 +44,12 @@ def land(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCOPE, *
 def _land_all(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCOPE, until: int | None = None) -> Landed:
     height = frame.height
     failed = pl.zeros(height, dtype=pl.UInt8, eager=True)
-    if not mapping.columns:
-        constant = mapping.constant or None
-        values = pl.repeat(constant, height, dtype=pl.String, eager=True)
-        return Landed(pl.repeat(None, height, dtype=pl.String, eager=True), values, failed)
-
-    columns = [_column(frame, name) for name in mapping.columns]
-    supplied = Join(separator=" · ").join(columns)
+    if mapping.columns:
+        columns = [_column(frame, name) for name in mapping.columns]
+        supplied = Join(separator=" · ").join(columns)
+    else:
+        columns = [pl.repeat(mapping.constant or None, height, dtype=pl.String, eager=True)]
+        supplied = pl.repeat(None, height, dtype=pl.String, eager=True)
     steps = mapping.steps if until is None else mapping.steps[:until]
     for number, step in enumerate(steps, 1):
         if isinstance(step, Join):

@@ -7,7 +7,7 @@ from typing import NamedTuple
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.formula import THIS, FormulaFault, Scope, formula_column, interpret, parse
+from datorum.core.formula import THIS, FormulaFault, Scope, columns_of, formula_column, interpret, parse
 
 
 class Stepped(NamedTuple):
@@ -38,6 +38,10 @@ class Step(BaseModel, frozen=True):
         # What is blank is passed by, whatever the formula would make of it.
         return Stepped(found.values, found.faults.is_not_null() & values.is_not_null())
 
+    def seen_columns(self) -> set[str]:
+        """The columns of the row that the step looks at beside the value so far."""
+        return set()
+
     def problem(self, value: str) -> str:
         """Why ``value`` could not be read, as the end of a sentence about it."""
         try:
@@ -55,6 +59,12 @@ class RowStep(Step, frozen=True):
     def over(self, frame: pl.DataFrame, values: pl.Series, scope: Scope) -> Stepped:
         """Transform a String series that belongs to the rows of a frame."""
         return over_row(frame, values, self.formula("THIS()"), scope)
+
+    def seen_columns(self) -> set[str]:
+        try:
+            return set(columns_of(parse(self.formula("THIS()"))))
+        except FormulaFault:
+            return set()
 
     def problem(self, value: str) -> str:
         return "cannot be worked out in this row"

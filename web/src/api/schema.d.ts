@@ -151,7 +151,10 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** Get Rows */
+    /**
+     * Get Rows
+     * @description Rows by their place or, with ``number``, by their numbers.
+     */
     get: operations['get_rows']
     put?: never
     post?: never
@@ -1149,6 +1152,23 @@ export interface components {
        * @default
        */
       value: string
+    }
+    /**
+     * CorrectedCell
+     * @description A corrected cell by its place in the row: what was supplied, and who corrected it when.
+     */
+    CorrectedCell: {
+      /** Place */
+      place: number
+      /** Supplied */
+      supplied: string | null
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
     }
     /**
      * CorrectionView
@@ -2392,7 +2412,7 @@ export interface components {
        */
       note: string
     }
-    SheetRow: [number, string, (string | null)[], number[], string]
+    SheetRow: [number, string, (string | null)[], components['schemas']['CorrectedCell'][], string]
     /** SheetState */
     SheetState: {
       /** Filename */
@@ -3072,6 +3092,7 @@ export interface operations {
       query?: {
         first?: number
         count?: number
+        number?: number[] | null
       }
       header?: never
       path: {

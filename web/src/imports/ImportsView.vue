@@ -20,6 +20,7 @@ const removing = ref<number | null>(null)
   <div class="shell">
     <TopBar><span class="slate">Imports</span></TopBar>
     <main class="scroll">
+      <h1 class="visually-hidden">Imports</h1>
       <div class="page">
         <ProblemNote :error="error" />
         <EmptyState v-if="sites && !sites.length" title="No site is connected">

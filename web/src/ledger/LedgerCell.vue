@@ -13,7 +13,7 @@ const lower = computed(() => {
   const { cell, station } = props
   if (!props.fed) return ''
   if (said.value && station !== 'verify') return cell.note.replace(/^is /, '')
-  if (station === 'check') return cell.mark === 'good' ? '' : '–'
+  if (station === 'check') return cell.mark === 'good' ? '' : cell.mark === 'same' && cell.note ? 'accepted' : '–'
   if (station === 'verify' && cell.upper == null) return ''
   return flat(cell.lower) ?? (station === 'verify' ? cell.note : '–')
 })

@@ -16,6 +16,10 @@ export const number = (value: number) => whole.format(value)
 export const percent = (part: number, total: number) => share.format(total ? part / total : 0)
 export const time = (value: string) => moment.format(new Date(value))
 
+/** A text whose spaces at either end can be seen. */
+export const spaced = (text: string) =>
+  text.replace(/^[ \u00a0]+|[ \u00a0]+$/g, (spaces) => '␣'.repeat(spaces.length)).replaceAll(/\r?\n/g, '⏎')
+
 /** A span of seconds in words. */
 export function span(seconds: number): string {
   if (seconds < 1) return 'under a second'

@@ -21,6 +21,7 @@ function submit() {
   <div class="shell">
     <TopBar><span class="slate">Sites</span></TopBar>
     <main class="scroll">
+      <h1 class="visually-hidden">Sites</h1>
       <div class="page">
         <ProblemNote :error="error" />
         <section v-for="site in sites" :key="site.id" class="site">

@@ -62,7 +62,7 @@ function go(index: number) {
 </script>
 
 <template>
-  <BModal v-model="goTo" title="Go to" no-footer no-animation>
+  <BModal v-model="goTo" title-tag="h2" title-class="h2" title="Go to" no-footer no-animation>
     <BFormInput
       v-model="search"
       autofocus
@@ -91,7 +91,9 @@ function go(index: number) {
       <li v-if="!places.length" class="slate" role="option" aria-selected="false">Nothing is called that.</li>
     </ul>
   </BModal>
-  <BModal v-model="shortcuts" title="Keys" no-footer no-animation><ShortcutList /></BModal>
+  <BModal v-model="shortcuts" title-tag="h2" title-class="h2" title="Keys" no-footer no-animation
+    ><ShortcutList
+  /></BModal>
 </template>
 
 <style scoped>

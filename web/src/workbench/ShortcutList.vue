@@ -4,6 +4,7 @@ const keys: [string, string][] = [
   ['← →', 'earlier or later records'],
   ['Enter', 'choose what feeds the field'],
   ['s', 'add a step'],
+  ['f', 'add a formula'],
   ['v', 'value table'],
   ['x', 'leave the first open column out'],
   ['.', 'the next thing to settle'],

@@ -24,11 +24,13 @@ const check = computed<Told>(() => {
     found.held ? { mark: 'held', text: `${number(found.held)} held` } : { mark: 'good', text: 'none held' },
     { mark: '', text: `${number(found.ready)} ready` },
   ]
+  if (found.left_out) parts.push({ mark: 'same', text: `${number(found.left_out)} out` })
   if (found.warned) parts.push({ mark: 'warned', text: number(found.warned) })
   const strip = [
     { colour: 'var(--moss)', share: (found.ready - found.warned) / found.rows },
     { colour: 'var(--marigold)', share: found.warned / found.rows },
     { colour: 'var(--brick)', share: found.held / found.rows },
+    { colour: 'var(--slate)', share: found.left_out / found.rows },
   ]
   return { ...told, parts, strip }
 })

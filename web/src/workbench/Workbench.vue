@@ -37,10 +37,10 @@ const mail = computed(() => {
 <template>
   <div class="bench">
     <TopBar>
-      <span v-if="overview" class="crumb clip">
+      <h1 v-if="overview" class="crumb clip">
         {{ overview.site }} / <strong>{{ overview.name }}</strong> from
         <span class="mono">{{ overview.sheet.filename }}</span>
-      </span>
+      </h1>
       <template #end>
         <span v-if="overview" class="pill"><StateMark :state="mail.state" /> {{ mail.text }}</span>
         <BButton class="pill" variant="link" @click="openGoTo">Go to… <kbd>Ctrl K</kbd></BButton>
@@ -62,7 +62,10 @@ const mail = computed(() => {
   height: 100%;
 }
 .crumb {
+  margin: 0;
   color: var(--slate-text);
+  font-size: inherit;
+  font-weight: 400;
 }
 .crumb strong {
   color: var(--bs-body-color);

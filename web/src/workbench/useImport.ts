@@ -54,6 +54,23 @@ export function useActions(id: Ref<number>) {
         ])
       },
     }),
+    readFile: useMutation({
+      mutationFn: (file: File) => {
+        const form = new FormData()
+        form.set('file', file)
+        return answer(
+          api.PUT('/api/imports/{import_id}/file', {
+            params: params.value,
+            body: { file: '' },
+            bodySerializer: () => form,
+          }),
+        )
+      },
+      onSuccess: (overview) => {
+        put(overview)
+        return queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== 'import' })
+      },
+    }),
     setPolicy: action((policy: Schemas['Policy']) =>
       answer(api.PUT('/api/imports/{import_id}/policy', { params: params.value, body: policy })),
     ),

@@ -13,7 +13,12 @@ import EmptyState from '@/parts/EmptyState.vue'
 import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
+import CellCorrections from '@/stations/check/CellCorrections.vue'
 import FindingList from '@/stations/check/FindingList.vue'
+import FindingRemedies from '@/stations/check/FindingRemedies.vue'
+import RuleDialog from '@/stations/check/RuleDialog.vue'
+import { useFindings } from '@/stations/check/useFindings'
+import { useMappingFields } from '@/stations/map/useMapping'
 import { useActions, type Overview } from '@/workbench/useImport'
 
 const PANEL = 360
@@ -43,11 +48,23 @@ const { ledger, error, records } = useStationLedger(
 const selected = ref<string | null>(null)
 const choices = computed(() => [
   { value: 'held', text: `held (${state.value?.held ?? 0})` },
+  ...(state.value?.left_out ? [{ value: 'left out', text: `left out (${number(state.value.left_out)})` }] : []),
   { value: 'first', text: 'first' },
   { value: 'random', text: 'random' },
   ...(group.value ? [{ value: 'finding', text: 'of this finding' }] : []),
 ])
 
+const shownRows = computed(() => (ledger.value?.records ?? []).map((record) => record.row))
+const rules = ref(false)
+const { patch } = useFindings(id)
+const { data: mapping } = useMappingFields(id)
+const columnsOf = (field: string) => mapping.value?.mapping.fields?.[field]?.columns ?? []
+
+async function takeCorrected(file: File | undefined) {
+  if (!file) return
+  await patch.mutateAsync(file)
+  check.mutate()
+}
 function key(one: Schemas['FindingGroup']) {
   return `${one.field}/${one.rule}`
 }
@@ -76,6 +93,7 @@ function choose(one: Schemas['FindingGroup']) {
         <b>{{ counted(state.rows, 'row') }}</b>
         <span><StateMark state="good" /> {{ number(state.ready) }} ready</span>
         <span><StateMark state="held" /> {{ number(state.held) }} held</span>
+        <span v-if="state.left_out"><StateMark state="same" /> {{ number(state.left_out) }} left out</span>
         <span v-if="state.warned"><StateMark state="warned" /> {{ number(state.warned) }} with a warning</span>
       </p>
       <p v-if="state.stale" class="stale">
@@ -85,7 +103,17 @@ function choose(one: Schemas['FindingGroup']) {
         >
       </p>
       <ProblemNote :error="foundError ?? check.error.value" />
-      <FindingList v-if="found" :import-id="id" :groups="found.groups" :chosen="group" @choose="choose" />
+      <FindingList v-if="found" v-slot="{ group: one }" :groups="found.groups" :chosen="group" @choose="choose">
+        <FindingRemedies :id="id" :group="one" :rows="shownRows" :disabled="!mayEdit" />
+        <CellCorrections
+          v-if="mayEdit && one.accepted < one.count"
+          :id="id"
+          :rows="shownRows"
+          :columns="columnsOf(one.field)"
+          :headers="overview.sheet.headers"
+          @corrected="check.mutate()"
+        />
+      </FindingList>
     </section>
     <div class="records">
       <LedgerTable
@@ -116,10 +144,29 @@ function choose(one: Schemas['FindingGroup']) {
       <span v-if="state.held">
         <a :href="`/api/imports/${id}/held.xlsx`" download>Download the {{ counted(state.held, 'held row') }}</a>
         <span class="slate"> as a spreadsheet, each with its reasons</span>
+        <label v-if="mayEdit" class="btn btn-link p-0 ms-3"
+          >Take it back corrected
+          <input
+            type="file"
+            class="visually-hidden"
+            @change="takeCorrected(($event.target as HTMLInputElement).files?.[0])"
+        /></label>
+        <span v-if="patch.data.value" class="ms-2" role="status"
+          >{{ counted(patch.data.value.cells, 'cell') }} in {{ counted(patch.data.value.rows, 'row') }} corrected</span
+        >
       </span>
       <span v-else class="slate">Checked in {{ state.seconds.toFixed(2) }} s</span>
       <template #end>
-        <ProblemNote :error="rehearse.error.value" class="mb-0" />
+        <ProblemNote :error="patch.error.value ?? rehearse.error.value" class="mb-0" />
+        <BButton variant="link" class="slate" @click="rules = true">Rules of your own</BButton>
+        <RuleDialog
+          :id="id"
+          v-model="rules"
+          :site-id="overview.site_id"
+          :record-type="overview.record_type"
+          :disabled="!mayEdit"
+          @changed="check.mutate()"
+        />
         <RouterLink v-if="mayEdit" class="btn btn-primary" :to="`/imports/${id}/rehearse`"
           >Rehearse {{ counted(state.ready, 'row') }}</RouterLink
         >

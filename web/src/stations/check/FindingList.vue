@@ -1,44 +1,40 @@
 <script setup lang="ts">
 import StateMark from '@/parts/StateMark.vue'
-import { number } from '@/parts/format'
-import type { Schemas } from '@/api/client'
+import { number, spaced } from '@/parts/format'
+import type { Group } from '@/stations/check/useFindings'
 
-type Group = Schemas['FindingGroup']
-
-const props = defineProps<{ importId: number; groups: Group[]; chosen: Group | undefined }>()
+defineProps<{ groups: Group[]; chosen: Group | undefined }>()
 const emit = defineEmits<{ choose: [Group] }>()
 
-/** Where the finding can be settled: at Map, on its field. */
-const settleAt = (group: Group) => `/imports/${props.importId}/map?field=${group.field}&records=held`
-const settles: Record<string, string> = {
-  'no value set': 'Open the value table',
-  enum: 'Open the value table',
-  step: 'Change the steps',
-  type: 'Change the steps',
-  format: 'Change the steps',
-  required: 'Change what feeds it',
-}
+const settled = (group: Group) => group.accepted === group.count
+const state = (group: Group) => (settled(group) ? 'same' : group.blocks ? 'held' : 'warned')
+const effect = (group: Group) =>
+  settled(group) ? 'Accepted; the rows can go.' : group.blocks ? 'Holds the rows.' : 'Warns; the rows can go.'
 </script>
 
 <template>
   <p v-if="!groups.length"><StateMark state="good" /> Nothing was found.</p>
   <ul class="groups">
-    <li v-for="group in groups" :key="group.field + group.rule" :class="{ chosen: group === chosen }">
+    <li
+      v-for="group in groups"
+      :key="group.field + group.rule"
+      :class="{ chosen: group === chosen, settled: settled(group) }"
+    >
       <button
         type="button"
         class="visually-plain title"
         :aria-pressed="group === chosen"
         @click="emit('choose', group)"
       >
-        <StateMark :state="group.blocks ? 'held' : 'warned'" />
+        <StateMark :state="state(group)" />
         <span>{{ group.title }}</span>
         <span class="mono">{{ number(group.count) }}</span>
       </button>
       <div v-if="group === chosen" class="detail">
-        <p class="slate">{{ group.blocks ? 'Holds the rows.' : 'Warns; the rows can go.' }} {{ group.remedy }}</p>
+        <p class="slate">{{ effect(group) }} {{ settled(group) ? '' : group.remedy }}</p>
         <ul v-if="group.values.length" class="values">
           <li v-for="[value, count] in group.values" :key="value">
-            <span class="mono clip" :title="value">{{ value }}</span>
+            <span class="mono clip" :title="value">{{ spaced(value) }}</span>
             <span class="mono slate">{{ number(count) }}</span>
           </li>
         </ul>
@@ -46,9 +42,7 @@ const settles: Record<string, string> = {
           Rows {{ group.first_rows.map(number).join(', ')
           }}<template v-if="group.count > group.first_rows.length"> …</template>
         </p>
-        <RouterLink v-if="group.field && settles[group.rule]" :to="settleAt(group)">{{
-          settles[group.rule]
-        }}</RouterLink>
+        <slot :group="group" />
       </div>
     </li>
   </ul>
@@ -69,6 +63,9 @@ const settles: Record<string, string> = {
   padding: 0 18px;
   background: var(--petrol-tint);
   box-shadow: inset 3px 0 0 var(--petrol);
+}
+.groups > li.settled .title {
+  color: var(--slate-text);
 }
 .title {
   display: grid;

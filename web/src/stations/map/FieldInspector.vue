@@ -8,20 +8,28 @@ import BarPlot from '@/stations/map/BarPlot.vue'
 import FeedPicker from '@/stations/map/FeedPicker.vue'
 import StepList from '@/stations/map/StepList.vue'
 import { completeTable, useField } from '@/stations/map/useField'
-import type { FieldMapping } from '@/stations/map/useMapping'
+import type { FieldMapping, Mapping } from '@/stations/map/useMapping'
 import ValueTable from '@/stations/map/ValueTable.vue'
 
 const props = defineProps<{
   id: number
   field: Schemas['Field']
   mapping: FieldMapping | undefined
+  /** The mapping around it, saved or not. */
+  whole: Mapping
   columns: Schemas['ColumnView'][]
   row: number | undefined
   isKey: boolean
   mayBeKey: boolean
   disabled: boolean
 }>()
-const emit = defineEmits<{ change: [FieldMapping | null]; feed: [string[]]; key: []; close: [] }>()
+const emit = defineEmits<{
+  change: [FieldMapping | null]
+  tables: [Mapping['tables'], FieldMapping | null]
+  feed: [string[]]
+  key: []
+  close: []
+}>()
 
 const none: FieldMapping = { columns: [], steps: [], blank: 'keep', reasons: [] }
 const now = computed(() => props.mapping ?? none)
@@ -31,6 +39,7 @@ const { data: about } = useField(
   toRef(() => props.field.path),
   now,
   toRef(props, 'row'),
+  toRef(props, 'whole'),
 )
 const picking = ref(false)
 const steps = ref<InstanceType<typeof StepList> | null>(null)
@@ -47,7 +56,11 @@ const kept = computed(() => {
     .filter(Boolean)
     .join(', ')
 })
-const hasTable = computed(() => !!now.value.value_table)
+const noTable: Schemas['ValueTable'] = { pairs: {}, otherwise: 'hold', other: '' }
+const hasTable = computed(() => !!now.value.value_table || now.value.table != null)
+const table = computed(() =>
+  now.value.table != null ? (props.whole.tables?.[now.value.table] ?? noTable) : (now.value.value_table ?? noTable),
+)
 
 watch(
   () => props.field.path,
@@ -64,12 +77,24 @@ function constant(text: string) {
   picking.value = false
   emit('change', { ...none, constant: text })
 }
+/** A shared table changes for all the fields that share it. */
+function setTable(changed: Schemas['ValueTable']) {
+  if (now.value.table == null) set({ value_table: changed })
+  else emit('tables', { ...props.whole.tables, [now.value.table]: changed }, null)
+}
+function share(name: string) {
+  emit('tables', { ...props.whole.tables, [name]: table.value }, { ...now.value, value_table: null, table: name })
+}
 async function suggestTable() {
-  emit('change', await completeTable(props.id, props.field.path, now.value))
+  const own = { ...now.value, table: null, value_table: hasTable.value ? table.value : null }
+  const completed = await completeTable(props.id, props.field.path, own)
+  if (now.value.table == null) emit('change', completed)
+  else if (completed.value_table) setTable(completed.value_table)
 }
 defineExpose({
   pick: () => (picking.value = true),
   addStep: () => steps.value?.openMenu(),
+  addFormula: () => steps.value?.add('formula'),
   async valueTable() {
     if (!hasTable.value && fed.value) await suggestTable()
     await nextTick()
@@ -120,12 +145,11 @@ defineExpose({
       >
     </div>
 
-    <template v-if="fed && now.columns.length">
+    <template v-if="fed">
       <StepList
         ref="steps"
-        :steps="now.steps"
+        :field="now"
         :views="about?.steps ?? []"
-        :columns="now.columns.length"
         :disabled="disabled"
         @change="set({ steps: $event })"
       />
@@ -137,14 +161,18 @@ defineExpose({
         :values="about?.values ?? []"
         :accepted="about?.accepted ?? []"
         :distinct="about?.distinct ?? 0"
-        :pairs="now.value_table?.pairs ?? {}"
+        :table="table"
+        :name="now.table ?? null"
+        :names="Object.keys(whole.tables ?? {})"
         :disabled="disabled"
-        @change="set({ value_table: { pairs: $event } })"
+        @change="setTable"
         @suggest="suggestTable"
-        @remove="set({ value_table: null })"
+        @remove="set({ value_table: null, table: null })"
+        @share="share"
+        @take="set({ value_table: null, table: $event })"
       />
       <BButton
-        v-else-if="!disabled && about?.accepted.length"
+        v-else-if="!disabled && about && (about.accepted.length || about.distinct <= 200)"
         variant="link"
         size="sm"
         class="mt-2"

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import StationFooter from '@/parts/StationFooter.vue'
 import { BButton } from 'bootstrap-vue-next'
-import { useEventListener } from '@vueuse/core'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, provide, ref, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import { formulaPlace } from '@/formula/useFormula'
 import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useLedger, type Question } from '@/ledger/useLedger'
@@ -13,8 +13,11 @@ import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import ColumnTray from '@/stations/map/ColumnTray.vue'
 import FieldInspector from '@/stations/map/FieldInspector.vue'
-import { useMapping } from '@/stations/map/useMapping'
-import { isTyping } from '@/workbench/useDialogs'
+import DriftNote from '@/stations/map/DriftNote.vue'
+import MappingMenu from '@/stations/map/MappingMenu.vue'
+import { withRenamed } from '@/stations/map/renamed'
+import { useMapKeys } from '@/stations/map/useMapKeys'
+import { useMapping, type FieldMapping, type Mapping } from '@/stations/map/useMapping'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
@@ -31,7 +34,7 @@ const selected = computed(() => (typeof route.query.field === 'string' ? route.q
 const field = computed(() => mapping.view.value?.fields.find((one) => one.path === selected.value))
 const total = ref(props.overview.sheet.rows)
 const records = useRecords(
-  'first',
+  'telling',
   total,
   computed(() => !!field.value),
 )
@@ -42,10 +45,13 @@ const question = computed<Question>(() => ({
 }))
 const { data: ledger, error } = useLedger(id, question)
 watch(ledger, (now) => (total.value = now?.total ?? 0))
+const leavesOut = computed(() => !!props.overview.check?.left_out || !!mapping.draft.value?.rows)
 const choices = computed(() => [
+  { value: 'telling', text: 'telling' },
   { value: 'first', text: 'first' },
   { value: 'random', text: 'random' },
   { value: 'held', text: props.overview.check ? `held (${props.overview.check.held})` : 'held (check first)' },
+  ...(leavesOut.value ? [{ value: 'left out', text: 'left out' }] : []),
   ...(records.records.value === 'search' ? [{ value: 'search', text: 'found' }] : []),
 ])
 const inspector = ref<InstanceType<typeof FieldInspector> | null>(null)
@@ -95,27 +101,44 @@ function find(text: string) {
   else records.show({ records: undefined, search: undefined })
 }
 
-useEventListener(window, 'keydown', (event) => {
-  if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z' && !isTyping(event)) {
-    event.preventDefault()
-    if (event.shiftKey) mapping.redo()
-    else mapping.undo()
-    return
-  }
-  if (event.key === 'Escape' && !document.querySelector('.modal.show')) return select(null)
-  if (isTyping(event) || event.ctrlKey || event.metaKey || event.altKey) return
-  if (event.key === '.') next()
-  if (!mayEdit.value) return
+function leaveFirstOut() {
   const first = mapping.unplaced.value[0]
-  if (event.key === 'x' && first) mapping.leaveOut(first.name)
-  if (event.key === 's') inspector.value?.addStep()
-  if (event.key === 'v') void inspector.value?.valueTable()
+  if (first) mapping.leaveOut(first.name)
+}
+function setTables(tables: Mapping['tables'], fed: FieldMapping | null) {
+  const fields = { ...mapping.draft.value?.fields }
+  if (fed && field.value) fields[field.value.path] = fed
+  mapping.change({ tables, fields })
+}
+
+useMapKeys(
+  { '.': next, Escape: () => select(null) },
+  {
+    x: leaveFirstOut,
+    s: () => inspector.value?.addStep(),
+    f: () => inspector.value?.addFormula(),
+    v: () => inspector.value?.valueTable(),
+  },
+  () => mayEdit.value,
+  mapping,
+)
+provide(formulaPlace, {
+  id,
+  columns: computed(() => (mapping.view.value?.columns ?? []).map((column) => column.name)),
+  rows: computed(() => (ledger.value?.records ?? []).map((record) => record.row)),
+  whole: mapping.draft,
 })
 onBeforeRouteLeave(() => mapping.save())
 </script>
 
 <template>
   <main class="map" :class="{ beside: field }">
+    <DriftNote
+      v-if="overview.map.missing.length"
+      :drift="overview.map.drift"
+      :disabled="!mayEdit"
+      @rename="mapping.draft.value && mapping.change(withRenamed(mapping.draft.value, $event))"
+    />
     <LedgerTable
       v-if="ledger"
       :ledger="ledger"
@@ -147,11 +170,13 @@ onBeforeRouteLeave(() => mapping.save())
       :field="field"
       :mapping="mapping.draft.value?.fields?.[field.path]"
       :columns="mapping.view.value?.columns ?? []"
+      :whole="mapping.draft.value ?? { left_out: [] }"
       :row="ledger?.records[0]?.row"
       :is-key="mapping.draft.value?.match_key === field.path"
       :may-be-key="!!mapping.view.value?.key_candidates.includes(field.path)"
       :disabled="!mayEdit"
       @change="mapping.setField(field.path, $event)"
+      @tables="setTables"
       @feed="feed(field.path, $event)"
       @key="mapping.change({ match_key: field.path })"
       @close="select(null)"
@@ -169,6 +194,13 @@ onBeforeRouteLeave(() => mapping.save())
       <template #end>
         <ProblemNote :error="error ?? mapping.error.value ?? feedError ?? check.error.value" class="mb-0" />
         <template v-if="mayEdit">
+          <MappingMenu
+            :id="id"
+            :record-type="overview.record_type"
+            :fields="mapping.view.value?.fields ?? []"
+            @take="mapping.change($event)"
+            @save="mapping.save()"
+          />
           <span v-if="mapping.canUndo.value" class="slate" role="status">{{
             mapping.saving.value ? 'saving' : mapping.error.value ? 'not saved' : 'saved'
           }}</span>
@@ -190,7 +222,17 @@ onBeforeRouteLeave(() => mapping.save())
 <style scoped>
 .map {
   display: grid;
-  grid-template: minmax(0, 1fr) auto / minmax(0, 1fr);
+  grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
+}
+.map > :deep(.drift) {
+  grid-column: 1 / -1;
+}
+.map > :deep(.ledger),
+.map > :deep(.inspector) {
+  grid-row: 2;
+}
+.map > :deep(footer) {
+  grid-row: 3;
 }
 .map.beside {
   grid-template-columns: minmax(0, 1fr) 336px;

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed } from 'vue'
+import FormulaEditor from '@/formula/FormulaEditor.vue'
 import { stepKinds, type Input } from '@/stations/map/stepKinds'
-import type { Step } from '@/stations/map/useMapping'
+import type { FieldMapping, Step } from '@/stations/map/useMapping'
 
-const props = defineProps<{ step: Step }>()
+/** `field` and `until`: what the value so far is, for formulas. */
+const props = defineProps<{ step: Step; field: FieldMapping; until: number }>()
 const emit = defineEmits<{ change: [Step] }>()
 const kind = computed(() => stepKinds[props.step.kind])
 
@@ -21,17 +23,43 @@ function set(input: Input, text: string) {
         .filter(Boolean)
     : input.number
       ? Number(text) || 0
-      : text
+      : input.truth
+        ? text === 'true'
+        : text
   emit('change', { ...props.step, [name]: value } as Step)
 }
 </script>
 
 <template>
   <div v-if="kind.inputs.length" class="inputs">
-    <label v-for="input in kind.inputs" :key="input.name" :title="input.hint">
+    <component
+      :is="input.formula ? 'div' : 'label'"
+      v-for="input in kind.inputs"
+      :key="input.name"
+      class="input"
+      :class="{ wide: input.formula }"
+      :title="input.hint"
+    >
       <span class="slate">{{ input.label }}</span>
+      <FormulaEditor
+        v-if="input.formula"
+        :model-value="shown(input.name)"
+        :label="input.label"
+        :field="field"
+        :until="until"
+        :hint="input.hint"
+        @update:model-value="set(input, $event)"
+      />
+      <input
+        v-else-if="input.truth"
+        type="checkbox"
+        class="tick"
+        :aria-label="input.label"
+        :checked="shown(input.name) === 'true'"
+        @change="set(input, String(($event.target as HTMLInputElement).checked))"
+      />
       <BFormSelect
-        v-if="input.options"
+        v-else-if="input.options"
         size="sm"
         :aria-label="input.label"
         :model-value="shown(input.name)"
@@ -42,13 +70,13 @@ function set(input: Input, text: string) {
         v-else
         size="sm"
         class="mono"
-        :lazy="input.list || input.late || input.number"
+        :lazy="input.list || input.number"
         :aria-label="input.label"
         :model-value="shown(input.name)"
         @update:model-value="set(input, String($event ?? ''))"
       />
-      <span v-if="input.hint" class="hint slate small">{{ input.hint }}</span>
-    </label>
+      <span v-if="input.hint && !input.formula" class="hint slate small">{{ input.hint }}</span>
+    </component>
   </div>
 </template>
 
@@ -58,11 +86,17 @@ function set(input: Input, text: string) {
   gap: 4px;
   margin: 4px 0;
 }
-label {
+.input {
   display: grid;
   grid-template-columns: 92px 1fr;
   align-items: center;
   gap: 0 8px;
+}
+.input.wide {
+  grid-template-columns: 1fr;
+}
+.tick {
+  justify-self: start;
 }
 .hint {
   grid-column: 2;

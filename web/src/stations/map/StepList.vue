@@ -1,36 +1,41 @@
 <script setup lang="ts">
 import StateMark from '@/parts/StateMark.vue'
 import { BDropdown, BDropdownItem } from 'bootstrap-vue-next'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import StepEditor from '@/stations/map/StepEditor.vue'
 import { stepKinds } from '@/stations/map/stepKinds'
-import type { Step } from '@/stations/map/useMapping'
+import type { FieldMapping, Step } from '@/stations/map/useMapping'
 
-const props = defineProps<{ steps: Step[]; views: Schemas['StepView'][]; columns: number; disabled: boolean }>()
+const props = defineProps<{
+  field: FieldMapping
+  views: Schemas['StepView'][]
+  disabled: boolean
+}>()
+const steps = computed(() => props.field.steps)
 const emit = defineEmits<{ change: [Step[]] }>()
 const open = ref<number | null>(null)
 const menu = ref<InstanceType<typeof BDropdown> | null>(null)
 const kinds = Object.entries(stepKinds) as [Step['kind'], (typeof stepKinds)[Step['kind']]][]
 
 function add(kind: Step['kind']) {
-  open.value = stepKinds[kind].inputs.length ? props.steps.length : null
-  emit('change', [...props.steps, stepKinds[kind].make()])
+  open.value = stepKinds[kind].inputs.length ? steps.value.length : null
+  emit('change', [...steps.value, stepKinds[kind].make()])
 }
 function set(index: number, step: Step) {
-  emit('change', props.steps.with(index, step))
+  emit('change', steps.value.with(index, step))
 }
 function remove(index: number) {
   open.value = null
-  emit('change', props.steps.toSpliced(index, 1))
+  emit('change', steps.value.toSpliced(index, 1))
 }
 function move(index: number, by: 1 | -1) {
-  const moved = props.steps[index]
-  if (!moved || index + by < 0 || index + by >= props.steps.length) return
+  const moved = steps.value[index]
+  if (!moved || index + by < 0 || index + by >= steps.value.length) return
   open.value = null
-  emit('change', props.steps.toSpliced(index, 1).toSpliced(index + by, 0, moved))
+  emit('change', steps.value.toSpliced(index, 1).toSpliced(index + by, 0, moved))
 }
-defineExpose({ openMenu: () => menu.value?.show() })
+defineExpose({ openMenu: () => menu.value?.show(), add })
 </script>
 
 <template>
@@ -51,7 +56,11 @@ defineExpose({ openMenu: () => menu.value?.show() })
     </BDropdown>
   </h3>
   <p v-if="!steps.length" class="slate mb-0">
-    {{ columns > 1 ? 'None: the columns are joined by a space.' : 'None: the value lands as it was supplied.' }}
+    {{
+      field.columns.length > 1
+        ? 'None: the columns are joined by a space.'
+        : 'None: the value lands as it was supplied.'
+    }}
   </p>
   <ol class="steps">
     <li v-for="(step, index) in steps" :key="index">
@@ -66,7 +75,7 @@ defineExpose({ openMenu: () => menu.value?.show() })
         >
           {{ views[index]?.sentence ?? stepKinds[step.kind].label }}
         </button>
-        <StepEditor v-if="open === index" :step="step" @change="set(index, $event)" />
+        <StepEditor v-if="open === index" :step="step" :field="field" :until="index" @change="set(index, $event)" />
         <div v-if="views[index]" class="mono slate live" :title="views[index]?.after ?? ''">
           {{ views[index]?.before ?? 'blank' }} →
           <b v-if="!views[index]?.problem">{{ views[index]?.after ?? 'blank' }}</b>
@@ -130,9 +139,13 @@ defineExpose({ openMenu: () => menu.value?.show() })
 .sentence:not(:disabled):hover {
   text-decoration: underline;
 }
+.moves button {
+  min-width: 24px;
+  min-height: 24px;
+  text-align: center;
+}
 .moves {
   display: flex;
-  gap: 6px;
   align-self: start;
   color: var(--slate-text);
 }

@@ -7,8 +7,10 @@ export interface Input {
   /** The value is a list, written with commas. */
   list?: boolean
   number?: boolean
-  /** Taken over when it is left, not at every key: half a formula is none. */
-  late?: boolean
+  /** Yes or no. */
+  truth?: boolean
+  /** The value is a formula, and is written in an editor of its own. */
+  formula?: boolean
   hint?: string
 }
 
@@ -43,6 +45,12 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
     inputs: [
       { name: 'find', label: 'replace' },
       { name: 'by', label: 'by' },
+      {
+        name: 'pattern',
+        label: 'as a pattern',
+        truth: true,
+        hint: 'a regular expression; \\1 in “by” is its first group',
+      },
     ],
   },
   join: {
@@ -190,6 +198,22 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
       { name: 'tags', label: 'keep tags', hint: 'such as p, a, ul, li; empty keeps the usual ones' },
     ],
   },
+  lookup: {
+    label: 'Look up in a value table',
+    make: () => ({ kind: 'lookup', table: '', otherwise: 'hold' }),
+    inputs: [
+      { name: 'table', label: 'table', hint: 'the name of a value table of this mapping' },
+      {
+        name: 'otherwise',
+        label: 'anything else',
+        options: [
+          { value: 'hold', text: 'hold its rows' },
+          { value: 'keep', text: 'keep it as it is' },
+          { value: 'blank', text: 'leave it blank' },
+        ],
+      },
+    ],
+  },
   absolute_url: {
     label: 'Whole web address',
     make: () => ({ kind: 'absolute_url', base: 'https://' }),
@@ -199,8 +223,8 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
     label: 'When … then …',
     make: () => ({ kind: 'when', condition: '=THIS()=""', then: '=""' }),
     inputs: [
-      { name: 'condition', label: 'when', late: true, hint: 'a formula, such as =[Country]="NO"' },
-      { name: 'then', label: 'then', late: true, hint: 'a formula, such as =UPPER(THIS())' },
+      { name: 'condition', label: 'when', formula: true, hint: 'a formula, such as =[Country]="NO"' },
+      { name: 'then', label: 'then', formula: true, hint: 'a formula, such as =UPPER(THIS())' },
     ],
   },
   formula: {
@@ -210,7 +234,7 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
       {
         name: 'text',
         label: 'formula',
-        late: true,
+        formula: true,
         hint: 'columns in brackets: =PROPER([Surname]); THIS() is the value so far',
       },
     ],

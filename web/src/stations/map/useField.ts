@@ -1,7 +1,9 @@
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { answer, api } from '@/api/client'
-import type { FieldMapping } from '@/stations/map/useMapping'
+import type { FieldMapping, Mapping } from '@/stations/map/useMapping'
+
+const nothing: Pick<Mapping, 'fields' | 'left_out'> = { fields: {}, left_out: [] }
 
 /** Everything about one field under a mapping that need not be saved yet. */
 export function useField(
@@ -9,8 +11,15 @@ export function useField(
   field: Ref<string>,
   mapping: Ref<FieldMapping>,
   row: Ref<number | undefined>,
+  whole: Ref<Mapping>,
 ) {
-  const question = computed(() => ({ field: field.value, mapping: mapping.value, row: row.value }))
+  const question = computed(() => ({
+    field: field.value,
+    mapping: mapping.value,
+    row: row.value,
+    // Only what a field's landing can depend on, so that an edit elsewhere asks nothing anew.
+    whole: { ...nothing, tables: whole.value.tables, parameters: whole.value.parameters, rows: whole.value.rows },
+  }))
   return useQuery({
     queryKey: ['field', id, question],
     queryFn: ({ signal }) =>

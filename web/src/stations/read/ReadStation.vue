@@ -1,18 +1,21 @@
 <script setup lang="ts">
 import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
-import { BFormInput, BFormSelect } from 'bootstrap-vue-next'
+import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed, ref, toRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
+import ColumnPanel from '@/stations/read/ColumnPanel.vue'
+import RowFilterPanel from '@/stations/read/RowFilterPanel.vue'
 import SheetGrid from '@/stations/read/SheetGrid.vue'
 import { useActions, type Overview } from '@/workbench/useImport'
 
 const props = defineProps<{ overview: Overview }>()
 const { mayEdit } = useSession()
-const { setDialect } = useActions(computed(() => props.overview.id))
+const { setDialect, readFile } = useActions(computed(() => props.overview.id))
 const sheet = toRef(() => props.overview.sheet)
 /** What was chosen last, before the server has read the file that way. */
 const wanted = ref<Schemas['Dialect'] | null>(null)
@@ -66,6 +69,20 @@ const says: Record<string, string> = {
   unreadable: 'text that is no record; it stands in the first column',
 }
 
+/** What stands beside the sheet is in the address: a column's profile, or the filter of rows. */
+const route = useRoute()
+const router = useRouter()
+const column = computed(() => {
+  const name = route.query.column
+  return typeof name === 'string' && sheet.value.headers.includes(name) ? name : null
+})
+const filtering = computed(() => route.query.filter === 'rows')
+function open(query: Record<string, string>) {
+  void router.replace({ query })
+}
+function another(file: File | undefined) {
+  if (file) readFile.mutate(file)
+}
 function change(part: Partial<Schemas['Dialect']>) {
   const chosen = { ...dialect.value, ...part }
   wanted.value = chosen
@@ -142,14 +159,33 @@ function change(part: Partial<Schemas['Dialect']>) {
           @update:model-value="change({ footer_lines: Math.max(0, Math.floor(Number($event) || 0)) })"
       /></label>
       <span class="slate" :title="fitsHint">{{ fits }}</span>
+      <span class="end">
+        <BButton
+          variant="link"
+          size="sm"
+          class="p-0"
+          :aria-pressed="filtering"
+          @click="open(filtering ? {} : { filter: 'rows' })"
+          >Which rows go on</BButton
+        >
+        <label v-if="mayEdit" class="btn btn-link btn-sm p-0"
+          >Read another file
+          <input type="file" class="visually-hidden" @change="another(($event.target as HTMLInputElement).files?.[0])"
+        /></label>
+      </span>
     </form>
     <div
       v-if="
-        sheet.notes.length || flags.length || sheet.blank_lines || sheet.attachments.length || setDialect.error.value
+        sheet.notes.length ||
+        flags.length ||
+        sheet.blank_lines ||
+        sheet.attachments.length ||
+        setDialect.error.value ||
+        readFile.error.value
       "
       class="notes"
     >
-      <ProblemNote :error="setDialect.error.value" />
+      <ProblemNote :error="setDialect.error.value ?? readFile.error.value" />
       <p v-for="note in sheet.notes" :key="note"><StateMark state="warned" /> {{ note }}</p>
       <p v-for="[flag, count] in flags" :key="flag">
         <StateMark state="held" /> {{ counted(count, 'row') }} with {{ says[flag] ?? flag }}; kept, marked, and held
@@ -160,7 +196,24 @@ function change(part: Partial<Schemas['Dialect']>) {
       </p>
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>
-    <SheetGrid :id="overview.id" :key="JSON.stringify(sheet.dialect)" :headers="sheet.headers" :total="sheet.rows" />
+    <SheetGrid
+      :id="overview.id"
+      :key="sheet.filename + JSON.stringify(sheet.dialect)"
+      :headers="sheet.headers"
+      :total="sheet.rows"
+      :disabled="!mayEdit"
+      :column="column"
+      @column="open($event ? { column: $event } : {})"
+    />
+    <ColumnPanel v-if="column" :id="overview.id" :column="column" @close="open({})" />
+    <RowFilterPanel
+      v-else-if="filtering"
+      :id="overview.id"
+      :columns="sheet.headers"
+      :total="sheet.rows"
+      :disabled="!mayEdit"
+      @close="open({})"
+    />
     <StationFooter>
       <span class="slate">Text stays as supplied. The original file is kept untouched.</span>
       <template #end
@@ -175,9 +228,18 @@ function change(part: Partial<Schemas['Dialect']>) {
 <style scoped>
 .read {
   display: grid;
-  grid-template-rows: auto auto minmax(0, 1fr) auto;
+  grid-template: auto auto minmax(0, 1fr) auto / minmax(0, 1fr) auto;
 }
-.read > :deep(.grid) {
+.read > .dialect,
+.read > .notes,
+.read > :deep(footer) {
+  grid-column: 1 / -1;
+}
+.read > :deep(.panel) {
+  grid-row: 3;
+  width: 336px;
+}
+.read > :deep(.frame) {
   grid-row: 3;
 }
 .read > :deep(footer) {
@@ -197,6 +259,11 @@ function change(part: Partial<Schemas['Dialect']>) {
 }
 .dialect :deep(select) {
   width: auto;
+}
+.end {
+  display: flex;
+  gap: 18px;
+  margin-left: auto;
 }
 .sheets {
   max-width: 320px;

@@ -56,7 +56,7 @@ function begin() {
   </main>
   <main v-else class="run">
     <section class="progress-part">
-      <h1>{{ titles[run.state] ?? run.state }}</h1>
+      <h2 class="h1">{{ titles[run.state] ?? run.state }}</h2>
       <div
         class="strip"
         role="progressbar"

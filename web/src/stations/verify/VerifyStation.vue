@@ -67,10 +67,10 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
     <section class="proof" aria-label="Proof">
       <ProblemNote v-if="state.state === 'failed'" :error="new Error(state.error)" />
       <template v-else>
-        <h1 v-if="!state.mismatches">
+        <h2 v-if="!state.mismatches" class="h1">
           <StateMark state="good" /> {{ counted(state.compared, 'record') }} on the site as sent
-        </h1>
-        <h1 v-else><StateMark state="held" /> {{ counted(state.mismatches, 'field') }} differ</h1>
+        </h2>
+        <h2 v-else class="h1"><StateMark state="held" /> {{ counted(state.mismatches, 'field') }} differ</h2>
         <p class="slate">
           {{ counted(state.fields_compared, 'field') }} compared,
           {{ percent(state.fields_compared - state.mismatches, state.fields_compared) }} the same.

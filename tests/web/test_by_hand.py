@@ -1,0 +1,217 @@
+"""What people do by hand at Read, Map and Check, through what they see."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from demo.data import CustomersDemo
+from tests.web.test_journey import field, read_in, station
+
+
+def check_rows(page: Page) -> None:
+    station(page, "Map").click()
+    page.get_by_role("button", name=re.compile("^Check [0-9]")).click()
+    expect(page.get_by_role("region", name="Findings")).to_be_visible()
+
+
+def finding(page: Page, title: str) -> None:
+    page.get_by_role("button", name=re.compile(title)).click()
+
+
+def test_a_cell_is_corrected_by_keyboard_and_taken_back(page: Page, small: Path) -> None:
+    read_in(page, small)
+    page.get_by_role("gridcell", name="Ragnhild", exact=True).click()
+    page.keyboard.press("Enter")
+    page.get_by_role("textbox", name="First Name of row 2").fill("Ragna")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("gridcell", name="Ragna", exact=True)).to_be_visible()
+    page.keyboard.press("ArrowUp")
+    note = page.get_by_role("status").filter(has_text="corrected by ada")
+    expect(note).to_contain_text("supplied: Ragnhild")
+    page.reload()
+    page.get_by_role("gridcell", name="Ragna", exact=True).click()
+    note.get_by_role("button", name="Take the correction back").click()
+    expect(page.get_by_role("gridcell", name="Ragnhild", exact=True)).to_be_visible()
+
+
+def test_escape_leaves_a_cell_as_it_was(page: Page, small: Path) -> None:
+    read_in(page, small)
+    page.get_by_role("gridcell", name="Ragnhild", exact=True).dblclick()
+    page.get_by_role("textbox", name="First Name of row 2").fill("Nobody")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("gridcell", name="Ragnhild", exact=True)).to_be_visible()
+
+
+def test_rows_left_out_by_hand_and_by_a_filter_are_counted_at_every_station(page: Page, small: Path) -> None:
+    read_in(page, small)
+    page.get_by_role("gridcell", name="Ragnhild", exact=True).click()
+    page.keyboard.press("x")
+    expect(page.get_by_role("status").filter(has_text="left out by ada")).to_be_visible()
+    page.get_by_role("button", name="Which rows go on").click()
+    panel = page.get_by_role("complementary", name="Which rows go on")
+    expect(panel).to_contain_text("1 row left out of")
+    panel.get_by_role("button", name="Write a formula").click()
+    panel.get_by_label("Formula for rows that go on").click()
+    page.keyboard.type("=LEN([Comp")
+    page.get_by_role("option", name="[Company]").click()
+    page.keyboard.type(")=0")
+    expect(panel).not_to_contain_text("1 row left out")
+    told = panel.get_by_text(re.compile("[0-9]+ rows left out of"))
+    expect(told).to_be_visible()
+    count = re.search(r"([0-9]+) rows left out", told.inner_text())
+    assert count
+    check_rows(page)
+    expect(page.get_by_role("region", name="Findings")).to_contain_text(f"{count[1]} left out")
+    expect(station(page, "Check")).to_contain_text(f"{count[1]} out")
+    page.get_by_label("Records shown").select_option("left out")
+    expect(page.get_by_role("columnheader", name=re.compile("Row 2 .*left out by ada"))).to_be_visible()
+
+
+def test_a_column_says_what_it_holds(page: Page, small: Path) -> None:
+    read_in(page, small)
+    page.get_by_role("button", name="E-mail Address", exact=True).click()
+    panel = page.get_by_role("complementary", name="Column E-mail Address")
+    expect(panel).to_contain_text("e-mail")
+    expect(panel).to_contain_text("Filled")
+    page.get_by_role("button", name="Close").click()
+    expect(panel).to_be_hidden()
+
+
+def test_a_formula_is_written_with_help_and_shows_what_it_makes(page: Page, small: Path) -> None:
+    read_in(page, small)
+    station(page, "Map").click()
+    field(page, "Company").click()
+    page.keyboard.press("f")
+    inspector = page.get_by_role("complementary", name="Field Company")
+    editor = inspector.get_by_label("formula")
+    editor.click()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("=LEFT([Surname];")
+    expect(inspector).to_contain_text("LEFT(text; length)")
+    expect(inspector).to_contain_text("at character")
+    page.keyboard.type("3)")
+    expect(inspector.get_by_role("list", name="What it makes of the rows shown").get_by_role("listitem")).to_have_count(
+        3
+    )
+    expect(inspector).to_contain_text("Work out =LEFT([Surname];3)")
+    page.keyboard.press("Escape")
+    expect(inspector).to_be_visible()
+
+
+def test_one_decision_is_for_many_values_and_pairs_are_pasted(page: Page, small: Path) -> None:
+    read_in(page, small)
+    station(page, "Map").click()
+    field(page, "Company").click()
+    page.get_by_role("button", name="Use a value table").click()
+    table = page.get_by_role("complementary", name="Field Company")
+    expect(table.get_by_text(re.compile("values? open"))).to_be_visible()
+    table.get_by_label("Choose all").check()
+    table.get_by_label("Site value for all that are chosen").fill("A company")
+    page.keyboard.press("Tab")
+    expect(table.get_by_text("settled")).to_be_visible()
+    table.get_by_role("button", name="Paste, export, share").click()
+    page.get_by_role("menuitem", name="Paste pairs from a spreadsheet").click()
+    page.get_by_role("textbox", name="Pairs").fill("Bjørkeholten Gartneri\tThe first\nalone")
+    expect(page.get_by_text("1 pair; 1 line without two cells")).to_be_visible()
+    page.get_by_role("button", name="Add the pairs").click()
+    expect(table.get_by_label("Site value for Bjørkeholten Gartneri")).to_have_value("The first")
+    table.get_by_label("Anything else").select_option("keep")
+    page.get_by_label("Records shown").select_option("first")
+    expect(field(page, "Company")).to_contain_text("The first")
+
+
+def test_a_mapping_goes_back_to_an_earlier_version(page: Page, small: Path) -> None:
+    read_in(page, small)
+    station(page, "Map").click()
+    field(page, "Phone").click()
+    page.get_by_role("button", name="Feed it by nothing").click()
+    expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
+    page.get_by_role("button", name="Mapping", exact=True).click()
+    page.get_by_role("menuitem", name="Versions and their differences").click()
+    dialog = page.get_by_role("dialog", name="Versions of the mapping")
+    expect(dialog.get_by_role("row", name=re.compile("Phone fed by Telephone nothing"))).to_be_visible()
+    dialog.get_by_role("button", name="Go back to this version").first.click()
+    expect(field(page, "Phone")).not_to_contain_text("nothing yet")
+
+
+def test_a_file_whose_columns_are_named_otherwise_comes_under_the_same_mapping(
+    page: Page, small: Path, tmp_path: Path
+) -> None:
+    read_in(page, small)
+    following = tmp_path / "next.csv"
+    following.write_text(small.read_text().replace("Surname", "Family name", 1))
+    page.get_by_label("Read another file").set_input_files(following)
+    expect(page.get_by_text("next.csv")).to_be_visible()
+    station(page, "Map").click()
+    note = page.get_by_role("status").filter(has_text="1 renamed?")
+    expect(note).to_contain_text("Surname → Family name")
+    note.get_by_role("button", name="it is the same").click()
+    expect(field(page, "Name")).to_contain_text("First Name + Family name")
+    expect(note).to_be_hidden()
+
+
+def test_a_finding_is_accepted_with_who_and_when_and_taken_back(page: Page, file: Path, demo: CustomersDemo) -> None:
+    read_in(page, file)
+    check_rows(page)
+    held = len(demo.manifest.held)
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text(f"{held} held")
+    finding(page, "Plan has no value set")
+    page.get_by_role("button", name="Accept for good").click()
+    expect(findings).to_contain_text(f"{held - len(demo.manifest.unknown_tier)} held")
+    expect(findings).to_contain_text("Accepted by ada")
+    page.get_by_role("button", name="Take it back", exact=True).click()
+    expect(findings).to_contain_text(f"{held} held")
+
+
+def test_a_held_row_is_corrected_on_the_spot(page: Page, file: Path, demo: CustomersDemo) -> None:
+    read_in(page, file)
+    check_rows(page)
+    finding(page, "Joined could not be read")
+    row = demo.manifest.impossible_date[0]
+    page.get_by_label(f"Joined of row {row}").fill("28/02/2020 10:00")
+    page.get_by_role("button", name="Correct and check again").click()
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text(f"{len(demo.manifest.held) - 1} held")
+
+
+def test_held_rows_come_back_corrected(page: Page, file: Path, demo: CustomersDemo, tmp_path: Path) -> None:
+    read_in(page, file)
+    check_rows(page)
+    import_id = re.search(r"/imports/(\d+)/", page.url)
+    assert import_id
+    got = page.request.get(f"/api/imports/{import_id[1]}/held.csv")
+    back = tmp_path / "held.csv"
+    back.write_text(got.body().decode("utf-8-sig").replace("Bonsai", "Sapling"))
+    page.get_by_label("Take it back corrected").set_input_files(back)
+    expect(page.get_by_text("3 cells in 3 rows corrected")).to_be_visible()
+    expect(page.get_by_role("region", name="Findings")).to_contain_text(f"{len(demo.manifest.held) - 3} held")
+
+
+def test_a_rule_of_ones_own_is_added_and_removed(page: Page, small: Path) -> None:
+    read_in(page, small)
+    check_rows(page)
+    page.get_by_role("button", name="Rules of your own").click()
+    dialog = page.get_by_role("dialog", name="Rules of your own")
+    dialog.get_by_label("Formula").fill("=[nothing]>1")
+    dialog.get_by_label("What is wrong where it is not TRUE").fill("has a name that starts with R")
+    dialog.get_by_role("button", name="Add the rule").click()
+    expect(dialog.get_by_role("alert")).to_contain_text("nothing")
+    dialog.get_by_label("Formula").fill('=NOT(LEFT([name];1)="R")')
+    dialog.get_by_role("button", name="Add the rule").click()
+    expect(page.get_by_role("button", name=re.compile("Name has a name that starts with R"))).to_be_visible()
+    dialog.get_by_role("button", name="Remove").click()
+    expect(page.get_by_role("button", name=re.compile("starts with R"))).to_be_hidden()
+
+
+@pytest.mark.parametrize("key", ["s", "v", "f"])
+def test_keys_of_the_inspector_wait_for_a_field(page: Page, small: Path, key: str) -> None:
+    read_in(page, small)
+    station(page, "Map").click()
+    expect(field(page, "E-mail")).to_be_visible()
+    page.keyboard.press(key)
+    expect(field(page, "E-mail")).to_be_visible()

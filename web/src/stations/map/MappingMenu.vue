@@ -1,0 +1,85 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { BButton, BDropdown, BDropdownDivider, BDropdownItem, BFormInput, BModal } from 'bootstrap-vue-next'
+import { computed, ref, toRef } from 'vue'
+import { answer, api } from '@/api/client'
+import { queries } from '@/api/queries'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import type { Mapping } from '@/stations/map/useMapping'
+import VersionList from '@/stations/map/VersionList.vue'
+
+/** Mappings as a whole: their versions, and what is kept by name for other imports. */
+const props = defineProps<{ id: number; recordType: string; fields: { path: string; title: string }[] }>()
+const emit = defineEmits<{ take: [Mapping]; save: [] }>()
+const versions = ref(false)
+const keeping = ref(false)
+const name = ref('')
+const error = ref<Error | null>(null)
+const { data: kept } = useQuery({
+  queryKey: ['kept', 'mappings', toRef(props, 'recordType')],
+  queryFn: () => answer(api.GET('/api/kept/mappings', { params: { query: { record_type: props.recordType } } })),
+})
+const titles = computed(() => Object.fromEntries(props.fields.map((field) => [field.path, field.title])))
+
+async function keep() {
+  error.value = null
+  try {
+    await answer(
+      api.POST('/api/imports/{import_id}/mapping/kept', {
+        params: { path: { import_id: props.id } },
+        body: { name: name.value.trim() },
+      }),
+    )
+    await queries.invalidateQueries({ queryKey: ['kept', 'mappings'] })
+    keeping.value = false
+  } catch (caught) {
+    error.value = caught as Error
+  }
+}
+async function use(number: number) {
+  emit('take', await answer(api.GET('/api/kept/mappings/{number}', { params: { path: { number } } })))
+}
+function openKeeping() {
+  emit('save')
+  keeping.value = true
+}
+function goBack(mapping: Mapping) {
+  versions.value = false
+  emit('take', mapping)
+}
+</script>
+
+<template>
+  <BDropdown text="Mapping" variant="link" no-caret dropup toggle-class="slate">
+    <BDropdownItem @click="versions = true">Versions and their differences</BDropdownItem>
+    <BDropdownItem @click="openKeeping">Keep it by name, for other imports</BDropdownItem>
+    <template v-if="kept?.length">
+      <BDropdownDivider />
+      <BDropdownItem v-for="one in kept" :key="one.id" @click="use(one.id)">Use “{{ one.name }}”</BDropdownItem>
+    </template>
+  </BDropdown>
+  <BModal
+    v-model="versions"
+    title-tag="h2"
+    title-class="h2"
+    title="Versions of the mapping"
+    size="lg"
+    no-animation
+    no-footer
+    scrollable
+  >
+    <VersionList v-if="versions" :id="id" :titles="titles" @back="goBack" />
+  </BModal>
+  <BModal v-model="keeping" title-tag="h2" title-class="h2" title="Keep the mapping by name" no-animation no-footer>
+    <form @submit.prevent="keep">
+      <label class="w-100"
+        >Name <BFormInput v-model="name" autofocus maxlength="120" placeholder="such as Customers of the old shop"
+      /></label>
+      <p class="slate mt-2">A mapping that was kept under the same name is replaced.</p>
+      <ProblemNote :error="error" />
+      <div class="text-end">
+        <BButton type="submit" variant="primary" :disabled="!name.trim()">Keep</BButton>
+      </div>
+    </form>
+  </BModal>
+</template>

@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { BButton } from 'bootstrap-vue-next'
+import { answer, api } from '@/api/client'
+import { time } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import type { Mapping } from '@/stations/map/useMapping'
+
+const props = defineProps<{ id: number; titles: Record<string, string> }>()
+const emit = defineEmits<{ back: [Mapping] }>()
+const { data: versions, error } = useQuery({
+  queryKey: ['versions', props.id],
+  queryFn: () =>
+    answer(api.GET('/api/imports/{import_id}/mapping/versions', { params: { path: { import_id: props.id } } })),
+})
+
+async function goBack(version: number) {
+  const path = { import_id: props.id, version }
+  emit('back', await answer(api.GET('/api/imports/{import_id}/mapping/versions/{version}', { params: { path } })))
+}
+</script>
+
+<template>
+  <ProblemNote :error="error" />
+  <ol class="versions">
+    <li v-for="(one, index) in versions ?? []" :key="one.version">
+      <div class="head">
+        <b>Version {{ one.version }}</b>
+        <span class="slate">{{ one.by }}, {{ time(one.at) }}</span>
+        <BButton v-if="index" variant="link" size="sm" class="p-0" @click="goBack(one.version)"
+          >Go back to this version</BButton
+        >
+        <span v-else class="slate">now</span>
+      </div>
+      <table v-if="one.changes.length" class="changes">
+        <tbody>
+          <tr v-for="change in one.changes" :key="change.field + change.what">
+            <td>{{ change.field ? (titles[change.field] ?? change.field) : 'Mapping' }}</td>
+            <td class="slate">{{ change.what }}</td>
+            <td class="mono slate">{{ change.before || 'nothing' }}</td>
+            <td class="mono">{{ change.after || 'nothing' }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-else class="slate mb-0">
+        {{ one.version === 1 ? 'As it was suggested.' : 'Nothing that lands otherwise.' }}
+      </p>
+    </li>
+  </ol>
+</template>
+
+<style scoped>
+.versions {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.versions > li {
+  padding: 8px 0;
+  border-bottom: 1px solid var(--rule);
+}
+.head {
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+}
+.changes {
+  width: 100%;
+  table-layout: fixed;
+}
+.changes td {
+  padding: 2px 10px 2px 0;
+  overflow-wrap: anywhere;
+  vertical-align: top;
+}
+</style>

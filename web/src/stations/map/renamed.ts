@@ -1,0 +1,35 @@
+import type { Schemas } from '@/api/client'
+import type { Mapping } from '@/stations/map/useMapping'
+
+/** A mapping that names columns as a sheet calls them now. Formulas name them in brackets, outside of texts. */
+export function withRenamed(mapping: Mapping, renamed: Schemas['Renamed'][]): Mapping {
+  const names = new Map(renamed.map((one) => [one.before, one.after]))
+  const now = (name: string) => names.get(name) ?? name
+  const fields = Object.fromEntries(
+    Object.entries(mapping.fields ?? {}).map(([path, fed]) => [
+      path,
+      {
+        ...fed,
+        columns: fed.columns.map(now),
+        steps: fed.steps.map((step) => {
+          if (step.kind === 'formula') return { ...step, text: inFormula(step.text, now) }
+          if (step.kind === 'when')
+            return { ...step, condition: inFormula(step.condition, now), then: inFormula(step.then, now) }
+          return step
+        }),
+      },
+    ]),
+  )
+  const rows = mapping.rows && {
+    ...mapping.rows,
+    conditions: mapping.rows.conditions.map((one) => ({ ...one, column: now(one.column) })),
+    formula: inFormula(mapping.rows.formula, now),
+  }
+  return { ...mapping, fields, rows, left_out: mapping.left_out.map(now) }
+}
+
+function inFormula(text: string, now: (name: string) => string): string {
+  return text.replaceAll(/"(?:[^"]|"")*"|\[((?:[^\]]|\]\])*)\]/g, (part, column?: string) =>
+    column === undefined ? part : `[${now(column.replaceAll(']]', ']')).replaceAll(']', ']]')}]`,
+  )
+}

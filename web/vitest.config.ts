@@ -1,0 +1,5 @@
+import { mergeConfig } from 'vite'
+import { defineConfig } from 'vitest/config'
+import base from './vite.config.ts'
+
+export default mergeConfig(base, defineConfig({ test: { environment: 'happy-dom', include: ['src/**/*.test.ts'] } }))
