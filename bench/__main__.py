@@ -5,12 +5,14 @@ from __future__ import annotations
 import sys
 
 from bench import check_and_edit, reading, run_rate
+from bench.million import measure as million
 from bench.suggestions import measure, speed
 
 _ALL = {
     "run": run_rate.main,
     "check": check_and_edit.main,
     "reading": reading.main,
+    "million": million.main,
     "suggest": speed.main,
     "mapping": measure.main,
 }

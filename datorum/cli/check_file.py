@@ -10,6 +10,7 @@ import polars as pl
 from pydantic import BaseModel
 
 from datorum.core.check import Checker, Groups
+from datorum.core.in_order import in_order
 from datorum.core.model import FindingGroup, Mapping, RecordType
 from datorum.core.shape import Selection
 from datorum.core.table import ROW, Dialect, OpenedFile
@@ -54,10 +55,16 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
         dialect = found.guess(sheet)
         reading = found.read(dialect)
         left_out = 0
-        for frame in reading:
-            kept, out = selection.part(frame)
-            left_out += out.height
-            take(checker.take(checker.look(kept)))
+
+        def parted() -> Iterator[pl.DataFrame]:
+            nonlocal left_out
+            for frame in reading:
+                kept, out = selection.part(frame)
+                left_out += out.height
+                yield kept
+
+        for looked in in_order(checker.look, parted()):
+            take(checker.take(looked))
         take(checker.finish())
         seconds = time.perf_counter() - began
         if held is not None:

@@ -14,7 +14,9 @@ from sqlalchemy.orm import Session
 
 from datorum.core.check import FINDING_SCHEMA, Acceptance, Checker, Groups, Looked, is_fed, related, rules_on
 from datorum.core.errors import NotReady
+from datorum.core.in_order import in_order
 from datorum.core.model import FieldMapping, FindingGroup, Mapping
+from datorum.core.shape import Selected
 from datorum.core.table import ROW
 from datorum.core.table.held_writer import write_held
 from datorum.stations.imports import Opened, mapping_version, open_import
@@ -36,9 +38,11 @@ def passes(store: Session, now: Opened, checker: Checker) -> Iterator[Pass]:
     """Take a whole import through a checker; the last pass has what only the whole sheet tells."""
     selection = selection_of(store, now, now.mapping)
     nothing_left_out = pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
-    for frame in now.rows:
-        kept, left_out = selection.part(frame)
-        looked = checker.look(kept)
+
+    def look(parted: Selected) -> tuple[Looked, pl.DataFrame]:
+        return checker.look(parted.kept), parted.left_out
+
+    for looked, left_out in in_order(look, (selection.part(frame) for frame in now.rows)):
         yield Pass(looked, checker.take(looked), left_out)
     yield Pass(None, checker.finish(), nothing_left_out)
 

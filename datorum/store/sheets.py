@@ -14,6 +14,7 @@ from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound
+from datorum.core.in_order import in_order
 from datorum.core.profile import ColumnProfile, Profiler
 from datorum.core.table import ROW, Dialect, OpenedFile
 from datorum.store.models import Chunk, Original, OriginalPart, StoredSheet
@@ -71,10 +72,17 @@ def keep_sheet(
     store.flush()
     profiler = Profiler()
     first = None
-    for number, frame in enumerate(reading):
-        first = frame if first is None else first
+
+    def packed(frame: pl.DataFrame) -> tuple[pl.DataFrame, bytes]:
         profiler.add(frame)
-        _keep_chunk(store, stored.id, number, reading.rows - frame.height, frame)
+        return frame, _parquet(frame)
+
+    rows = 0
+    # One at a time, in order, while the next is read.
+    for number, (frame, data) in enumerate(in_order(packed, reading, at_once=1)):
+        first = frame if first is None else first
+        _keep_chunk(store, stored.id, number, rows, frame[ROW], data)
+        rows += frame.height
     stored.headers = list(reading.headers)
     stored.notes = list(reading.notes)
     stored.flags = dict(reading.flags)
@@ -86,11 +94,15 @@ def keep_sheet(
     return stored, reading.aligned(first)
 
 
-def _keep_chunk(store: Session, sheet_id: int, number: int, first: int, frame: pl.DataFrame) -> None:
+def _parquet(frame: pl.DataFrame) -> bytes:
     out = io.BytesIO()
     frame.write_parquet(out, compression="zstd", compression_level=1, statistics=False)
-    place = {"first": first, "rows": frame.height, "first_row": frame[ROW][0], "last_row": frame[ROW][-1]}
-    store.execute(insert(Chunk).values(sheet_id=sheet_id, number=number, parquet=out.getvalue(), **place))
+    return out.getvalue()
+
+
+def _keep_chunk(store: Session, sheet_id: int, number: int, first: int, rows: pl.Series, parquet: bytes) -> None:
+    place = {"first": first, "rows": len(rows), "first_row": rows[0], "last_row": rows[-1]}
+    store.execute(insert(Chunk).values(sheet_id=sheet_id, number=number, parquet=parquet, **place))
 
 
 def latest_sheet(store: Session, import_id: int) -> StoredSheet:

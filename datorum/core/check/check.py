@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 import difflib
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -74,14 +75,26 @@ def warning() -> pl.Expr:
     return ~pl.col("blocks") & ~pl.col("accepted")
 
 
+class Sound(NamedTuple):
+    """The sound values of one field: each distinct one (null where a value is not), and how rows have them."""
+
+    distinct: pl.Series
+    landed: Landed
+
+    @property
+    def values(self) -> pl.Series:
+        """One for each row."""
+        return self.landed.over_rows(self.distinct)
+
+
 class Looked(NamedTuple):
     """What one look at some rows gave: ``landed`` by path, what was ``found`` in them alone, and for what only the
-    whole sheet tells the ``sound`` values by path (null where a value is not) and the ``keys``."""
+    whole sheet tells the ``sound`` values by path and the ``keys``."""
 
     rows: pl.Series
     landed: dict[str, Landed]
     found: list[pl.DataFrame]
-    sound: dict[str, pl.Series]
+    sound: dict[str, Sound]
     keys: dict[str, pl.DataFrame]
 
 
@@ -116,7 +129,7 @@ class Checker:
         self._match_key = mapping.match_key
         self._keys = {field.path: Keys(field, field.path == mapping.match_key) for field in self._fed
                       if (field.unique or field.path == mapping.match_key) and not field.many}  # fmt: skip
-        self._medians = {field.path: Median() for field in self._fed}
+        self._medians = {field.path: Median(field) for field in self._fed}
         self._dates = {field.path: DayOrMonth(self._feeds[field.path]) for field in self._fed}
         self._sums = OrderSums(record_type)
         self._schema = SchemaRules(record_type)
@@ -152,7 +165,7 @@ class Checker:
         sound = {}
         for field in self._fed:
             sound[field.path] = self._field_findings(rows, field, landed[field.path], found)
-        keys = {path: keys.hashed(rows, sound[path]) for path, keys in self._keys.items()}
+        keys = {path: keys.hashed(rows, sound[path].values) for path, keys in self._keys.items()}
         for rule in self._rules:
             found += formula_findings(rows, rule, landed, self._scope)
         if self._everything:
@@ -168,9 +181,11 @@ class Checker:
         self._sums.see(rows, key.values if key else None, looked.landed)
         parts = list(looked.found)
         for field in self._fed:
-            values = looked.sound[field.path]
-            parts += self._medians[field.path].far(rows, field, values)
-            self._dates[field.path].see(rows, values)
+            sound = looked.sound[field.path]
+            if self._medians[field.path].wanted:
+                parts += self._medians[field.path].far(rows, sound.values)
+            if self._dates[field.path].open:
+                self._dates[field.path].see(rows, sound.values)
         for path, keys in self._keys.items():
             keys.take(looked.keys[path])
         return self._counted(parts)
@@ -197,26 +212,48 @@ class Checker:
             if field.required and not field.nullable and field not in self._fed and (not field.many or self._lines_fed):
                 yield findings_frame(rows, field.path, "required", None, "is fed by nothing, and the site requires it")
 
-    def _field_findings(self, rows: pl.Series, field: Field, landed: Landed, found: list[pl.DataFrame]) -> pl.Series:
-        """Add what is found in one field, and give its sound values."""
+    def _field_findings(self, rows: pl.Series, field: Field, landed: Landed, found: list[pl.DataFrame]) -> Sound:
+        """Add what is found in one field, and give its sound values. Each distinct value is looked at once."""
+        distinct = landed.distinct
         found += _unread(rows, field, self._feeds[field.path], landed)
-        sound = landed.failed == 0
+        sound = distinct.failed == 0
         for rule in RULES:
             if not rule.applies(field):
                 continue
-            broken = rule.breaks(field, landed.values).fill_null(False) & sound
+            broken = rule.breaks(field, distinct.values).fill_null(False) & sound
             if rule.name != "required":
-                broken = broken & landed.values.is_not_null()
+                broken = broken & distinct.values.is_not_null()
             if broken.any():
-                values = landed.values.filter(broken)
-                says = [rule.says(field, value or "") for value in values]
-                found.append(
-                    findings_frame(rows.filter(broken), field.path, rule.name, values, says, blocks=rule.blocks)
-                )
+                says = partial(rule.says, field)
+                found.append(_of_values(rows, field, rule.name, landed, distinct.values, broken, says, rule.blocks))
                 sound = sound & ~broken
-        values = landed.values.set(~sound, None)
-        found += suspicious(rows, field, values, self._today)
-        return values
+        values = distinct.values.set(~sound, None)
+        for name, where, told in suspicious(field, values, self._today):
+            found.append(_of_values(rows, field, name, landed, values, where, _always(told), False))
+        return Sound(values, landed)
+
+
+def _always(told: str) -> Callable[[str], str]:
+    return lambda value: told
+
+
+def _of_values(
+    rows: pl.Series,
+    field: Field,
+    rule: str,
+    landed: Landed,
+    values: pl.Series,
+    where: pl.Series,
+    says: Callable[[str], str],
+    blocks: bool,
+) -> pl.DataFrame:
+    """The findings of one rule on the rows that have one of the values in question; ``says`` is asked once for each."""
+    told = pl.repeat(None, len(values), dtype=pl.String, eager=True).scatter(
+        where.arg_true(), pl.Series([says(value or "") for value in values.filter(where)], dtype=pl.String)
+    )
+    here = landed.over_rows(where)
+    shown, messages = (landed.over_rows(series).filter(here) for series in (values, told))
+    return findings_frame(rows.filter(here), field.path, rule, shown, messages, blocks=blocks)
 
 
 def rules_on(record_type: RecordType, paths: Collection[str]) -> set[str]:
@@ -268,17 +305,14 @@ def _numbers(parts: list[npt.NDArray[np.int64]]) -> npt.NDArray[np.int64]:
 
 
 def _unread(rows: pl.Series, field: Field, mapping: FieldMapping, landed: Landed) -> Iterator[pl.DataFrame]:
-    unread = (landed.failed > 0) & (landed.failed < NO_VALUE_SET)
-    if unread.any():
-        supplied = landed.supplied.filter(unread)
-        numbers = landed.failed.filter(unread)
-        says = [mapping.steps[number - 1].problem(value or "") for number, value in zip(numbers, supplied, strict=True)]
-        yield findings_frame(rows.filter(unread), field.path, "step", supplied, says)
-    unset = landed.failed == NO_VALUE_SET
+    supplied, failed = landed.distinct.supplied, landed.distinct.failed
+    for number, step in enumerate(mapping.steps, 1):
+        unread = failed == number
+        if unread.any():
+            yield _of_values(rows, field, "step", landed, supplied, unread, step.problem, True)
+    unset = failed == NO_VALUE_SET
     if unset.any():
-        yield findings_frame(
-            rows.filter(unset), field.path, "no value set", landed.supplied.filter(unset), "has no value set"
-        )
+        yield _of_values(rows, field, "no value set", landed, supplied, unset, _always("has no value set"), True)
 
 
 def _flagged(frame: pl.DataFrame) -> pl.DataFrame:

@@ -22,7 +22,7 @@ def findings_frame(
     field: str,
     rule: str,
     values: pl.Series | Sequence[str | None] | None,
-    says: Sequence[str] | str,
+    says: pl.Series | Sequence[str] | str,
     *,
     blocks: bool = True,
 ) -> pl.DataFrame:

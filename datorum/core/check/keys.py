@@ -22,7 +22,10 @@ class Keys:
         """The sound values of some rows as ``take`` wants them."""
         keys = key_of(self._field, values)
         # A hash instead of the text, so that a million keys are eight megabytes.
-        part = pl.DataFrame({"row": rows, "key": keys.hash(seed=7), "loose": _loose(keys).hash(seed=7)})
+        hashes = keys.hash(seed=7)
+        # A dot or hyphen makes another e-mail address of it, and case has been seen to.
+        loose = hashes if self._field.format == "email" else _loose(keys).hash(seed=7)
+        part = pl.DataFrame({"row": rows, "key": hashes, "loose": loose})
         return part.with_columns(values.alias("value")).filter(values.is_not_null())
 
     def take(self, part: pl.DataFrame) -> None:

@@ -90,27 +90,27 @@ _SUSPICIONS = (
 )
 
 
-def suspicious(rows: pl.Series, field: Field, values: pl.Series, today: dt.date) -> Iterator[pl.DataFrame]:
-    """The findings on one field's sound values; null where a value is blank or not sound."""
+def suspicious(field: Field, values: pl.Series, today: dt.date) -> Iterator[tuple[str, pl.Series, str]]:
+    """For one field's sound values (null where one is blank or not sound) the suspicions that any of them raises: its
+    name, where, and what is said."""
     for suspicion in _SUSPICIONS:
         if suspicion.applies(field):
             marked = suspicion.marks(field, values, today).fill_null(False)
             if marked.any():
-                yield findings_frame(
-                    rows.filter(marked), field.path, suspicion.name, values.filter(marked), suspicion.says, blocks=False
-                )
+                yield suspicion.name, marked, suspicion.says
 
 
 class Median:
     """The median of a field's first values, against which later ones are held."""
 
-    def __init__(self) -> None:
+    def __init__(self, field: Field) -> None:
+        self._path = field.path
         self._median: float | None = None
+        self.wanted = field.type in (FieldType.NUMBER, FieldType.INTEGER) and _is_amount(field)
+        """Whether the field is an amount at all."""
 
-    def far(self, rows: pl.Series, field: Field, values: pl.Series) -> Iterator[pl.DataFrame]:
+    def far(self, rows: pl.Series, values: pl.Series) -> Iterator[pl.DataFrame]:
         """Amounts a hundred times the median of the sheet's first rows."""
-        if field.type not in (FieldType.NUMBER, FieldType.INTEGER) or not _is_amount(field):
-            return
         numbers = values.cast(pl.Float64, strict=False)
         if self._median is None:
             known = numbers.drop_nulls().filter(numbers.drop_nulls() > 0)
@@ -120,7 +120,7 @@ class Median:
         if self._median > 0 and far.any():
             says = f"is more than {_FAR:,.0f} times the median, {self._median:,.6g}"
             yield findings_frame(
-                rows.filter(far), field.path, "far from the rest", values.filter(far), says, blocks=False
+                rows.filter(far), self._path, "far from the rest", values.filter(far), says, blocks=False
             )
 
 
@@ -137,17 +137,17 @@ class DayOrMonth:
         day, month = pattern.find("D"), pattern.find("M")
         named = "MMM" in pattern
         # A year that stands first is followed by the month, by common consent.
-        self._open = day >= 0 and month >= 0 and not named and not pattern.startswith("Y")
+        self.open = day >= 0 and month >= 0 and not named and not pattern.startswith("Y")
         self._rows: list[pl.Series] = []
         self._values: list[pl.Series] = []
 
     def see(self, rows: pl.Series, values: pl.Series) -> None:
         """Take the sound values of some more rows."""
-        if not self._open:
+        if not self.open:
             return
         day = values.str.slice(8, 2).cast(pl.Int64, strict=False)
         if (day > 12).any():
-            self._open = False
+            self.open = False
             self._rows, self._values = [], []
             return
         either = (day != values.str.slice(5, 2).cast(pl.Int64, strict=False)).fill_null(False)
@@ -156,7 +156,7 @@ class DayOrMonth:
 
     def findings(self, field: Field) -> Iterator[pl.DataFrame]:
         """The rows whose date may be meant otherwise, where the whole sheet does not tell."""
-        if not self._open or not any(len(rows) for rows in self._rows):
+        if not self.open or not any(len(rows) for rows in self._rows):
             return
         says = "reads as well with day and month swapped, and no date of the column tells which is meant"
         yield findings_frame(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import NamedTuple
 
 import polars as pl
@@ -9,13 +10,14 @@ import polars as pl
 from datorum.core.formula import Scope, column_reference, quoted
 from datorum.core.model.mapping import FieldMapping, ValueTable
 from datorum.core.steps import Join, RowStep, Step
+from datorum.core.steps.coded import coded
 
 NO_VALUE_SET = 255
 """What ``Landed.failed`` holds where the value table has no pair."""
 
 
-class Landed(NamedTuple):
-    """One field over all rows, three series of equal length.
+class Values(NamedTuple):
+    """One field over some rows or some distinct values, three series of equal length.
 
     ``supplied``: String, what came, several columns joined by a middle dot. ``values``: String, what the site will
     get in its plain spelling, null for blank. ``failed``: UInt8, 0 where all went well, else the number of the step
@@ -27,6 +29,34 @@ class Landed(NamedTuple):
     failed: pl.Series
 
 
+class Landed:
+    """One field over all rows: ``supplied``, ``values`` and ``failed`` as in ``Values``, one for each row.
+
+    Where values recur, ``distinct`` has each once, and what is done to them can be done there; ``over_rows`` brings it
+    to the rows.
+    """
+
+    def __init__(self, distinct: Values, codes: pl.Series | None = None) -> None:
+        self.distinct = distinct
+        self._codes = codes
+
+    def over_rows(self, series: pl.Series) -> pl.Series:
+        """A series with one entry for each of ``distinct``, as one with an entry for each row."""
+        return series if self._codes is None else series.gather(self._codes)
+
+    @cached_property
+    def supplied(self) -> pl.Series:
+        return self.over_rows(self.distinct.supplied)
+
+    @cached_property
+    def values(self) -> pl.Series:
+        return self.over_rows(self.distinct.values)
+
+    @cached_property
+    def failed(self) -> pl.Series:
+        return self.over_rows(self.distinct.failed)
+
+
 _NO_SCOPE = Scope()
 
 
@@ -36,12 +66,14 @@ def land(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCOPE, *
     ``until`` stops after that many steps, for showing the value under each step. Columns that the frame lacks count as
     blank; whether they should be there is the mapping's check, not this function's.
     """
-    if until is None and _recurs(frame, mapping):
-        return _by_distinct(frame, mapping)
-    return _land_all(frame, mapping, scope, until)
+    found = None if mapping.sees_row else coded([frame[name] for name in mapping.columns if name in frame.columns])
+    if found is None:
+        return Landed(_land_each(frame, mapping, scope, until))
+    distinct = frame.select(name for name in mapping.columns if name in frame.columns)[found.places]
+    return Landed(_land_each(distinct, mapping, scope, until), found.codes)
 
 
-def _land_all(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCOPE, until: int | None = None) -> Landed:
+def _land_each(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope, until: int | None) -> Values:
     height = frame.height
     failed = pl.zeros(height, dtype=pl.UInt8, eager=True)
     if mapping.columns:
@@ -64,33 +96,7 @@ def _land_all(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCO
     values = blank_to_null(Join().join(columns))
     if mapping.value_table is not None and until is None:
         values, failed = _look_up(mapping.value_table, values, failed)
-    return Landed(supplied, values.set(failed > 0, None), failed)
-
-
-_SAMPLE = 1_000
-
-
-def _recurs(frame: pl.DataFrame, mapping: FieldMapping) -> bool:
-    """Whether a field is fed by one column alone, whose values come again and again."""
-    if len(mapping.columns) != 1 or not mapping.steps or frame.height < 4 * _SAMPLE:
-        return False
-    if mapping.columns[0] not in frame.columns or any(isinstance(step, RowStep) for step in mapping.steps):
-        return False
-    return frame[mapping.columns[0]].head(_SAMPLE).n_unique() < _SAMPLE // 4
-
-
-def _by_distinct(frame: pl.DataFrame, mapping: FieldMapping) -> Landed:
-    """The same as ``land``, each distinct value landed once."""
-    column = frame[mapping.columns[0]]
-    distinct = column.unique().to_frame()
-    landed = _land_all(distinct, mapping)
-    answers = pl.DataFrame({"supplied": distinct.to_series(), "values": landed.values, "failed": landed.failed})
-    found = (
-        column.rename("supplied")
-        .to_frame()
-        .join(answers, on="supplied", how="left", nulls_equal=True, maintain_order="left")
-    )
-    return Landed(Join(separator=" · ").join([column]), found["values"], found["failed"])
+    return Values(supplied, values.set(failed > 0, None), failed)
 
 
 def formula_of(mapping: FieldMapping) -> str:
