@@ -27,7 +27,7 @@ _MILLION = 1_000_000
 
 
 def _process(module: str, *arguments: str) -> str:
-    done = subprocess.run([sys.executable, "-m", module, *arguments], capture_output=True, text=True, check=True)
+    done = subprocess.run([sys.executable, "-m", module, *arguments], stdout=subprocess.PIPE, text=True, check=True)
     return done.stdout
 
 

@@ -7,15 +7,17 @@ time; the whole sheet is for Check.
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
+from typing import NamedTuple
 
 import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from datorum.core.check import Checker, is_fed
 from datorum.core.formula import Scope
-from datorum.core.model import FieldMapping, Mapping
+from datorum.core.model import Field, FieldMapping, Mapping, RecordType
 from datorum.core.plan.telling import labels_of, telling
 from datorum.core.shape import RowFilter, Selection
 from datorum.core.steps.landing import Landed, land
@@ -25,7 +27,7 @@ from datorum.store import models
 from datorum.store.database import session
 from datorum.store.rows import SheetRows
 
-_TELLING_AMONG = 8_192
+_TELLING_AMONG = 4_096
 _NOT_LANDING = {"score", "reasons", "blank"}
 _NO_TABLE = {"value_table": None, "table": None}
 
@@ -136,6 +138,47 @@ def _left_out(sheet_id: int, revision: int, rows: str) -> pl.DataFrame:
         sheet = store.get_one(models.StoredSheet, sheet_id)
         selection = Selection(RowFilter.model_validate_json(rows), left_out_by_hand(store, sheet.import_id))
         return pl.concat([selection.part(frame).left_out for frame in SheetRows(store, sheet)])
+
+
+class LookedField(NamedTuple):
+    """One field of some rows: what landed, and what is found in it alone: row → whether it blocks, and the message."""
+
+    landed: Landed | None
+    findings: dict[int, tuple[bool, str]]
+
+
+def looked_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int]) -> LookedField:
+    """One field of some rows, fed or not, remembered while others are edited."""
+    fed = mapping.fields.get(field.path)
+    resolved = mapping.resolved(fed, field.path) if fed else FieldMapping()
+    told = resolved.model_dump_json(exclude=_NOT_LANDING)
+    scoped = _Scoped(scope_of(now, mapping), resolved.sees_row)
+    lines_fed = any(one.many and is_fed(mapping, one.path) for one in now.record_type.writable)
+    if field.many and not lines_fed:
+        return LookedField(None, {})
+    return _looked(now.sheet.id, now.revision, tuple(rows), field.model_dump_json(), told, scoped, today())
+
+
+@lru_cache(maxsize=512)
+def _looked(
+    sheet_id: int, revision: int, rows: tuple[int, ...], field: str, mapping: str, scoped: _Scoped, day: dt.date
+) -> LookedField:
+    one = Field.model_validate_json(field)
+    kind = RecordType(name="", title="", fields=(one,))
+    alone = Mapping(fields={one.path: FieldMapping.model_validate_json(mapping)})
+    frame = _shown(sheet_id, revision, rows)
+    looked = Checker(kind, alone, day, scoped.scope, only={one.path}).look(frame)
+    found: dict[int, tuple[bool, str]] = {}
+    for part in sorted(looked.found, key=lambda part: not part["blocks"].any()):
+        for row, blocks, message in part.select("row", "blocks", "message").iter_rows():
+            found.setdefault(row, (blocks, message))
+    return LookedField(looked.landed.get(one.path), found)
+
+
+@lru_cache(maxsize=16)
+def _shown(sheet_id: int, revision: int, rows: tuple[int, ...]) -> pl.DataFrame:
+    with session() as store:
+        return SheetRows(store, store.get_one(models.StoredSheet, sheet_id)).of(rows)
 
 
 @lru_cache(maxsize=16)

@@ -11,14 +11,14 @@ from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import Checker, holding, validate_mapping
+from datorum.core.check import Checker, validate_mapping
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, FieldType, Mapping, RecordType
 from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
 from datorum.stations.check import finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.landings import landed_field, left_out_rows, scope_of, telling_rows, today
+from datorum.stations.landings import landed_field, left_out_rows, looked_field, scope_of, telling_rows, today
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
@@ -224,17 +224,17 @@ class _MapView:
         self._part = part
         self._mapping = mapping
         # Only what can be said of each row alone: what the whole sheet tells is for Check.
+        rows = part[ROW].to_list()
+        looked = {field.path: looked_field(now, mapping, field, rows) for field in now.record_type.writable}
+        self._landed = {path: one.landed for path, one in looked.items() if one.landed is not None}
+        self._findings = {(row, path): told for path, one in looked.items() for row, told in one.findings.items()}
         checker = Checker(now.record_type, mapping, today(), scope_of(now, mapping))
-        looked = checker.look(part)
-        findings = checker.take(looked)
-        self._landed = looked.landed
-        self._held = set(findings.filter(holding())["row"])
+        for found in checker.look_across(part, self._landed):
+            for row, path, blocks, message in found.select("row", "field", "blocks", "message").iter_rows():
+                self._findings.setdefault((row, path), (blocks, message))
+        self._held = {row for (row, _), (blocks, _) in self._findings.items() if blocks}
         self._left_out = _reasons(now, mapping, part[ROW])
-        self._rows: list[int] = part[ROW].to_list()
-        self._findings = {
-            (finding["row"], finding["field"]): finding
-            for finding in reversed(list(findings.sort("blocks", descending=True).iter_rows(named=True)))
-        }
+        self._rows: list[int] = rows
 
     def heads(self) -> list[RecordHead]:
         labels = _labels(self._landed.get(self._mapping.match_key or ""), self._part)
@@ -254,8 +254,9 @@ class _MapView:
             value = landed.values[index] if landed else None
             cell = Cell(upper=supplied, lower=value, mark="same" if supplied == value else "")
             if finding:
-                mark: Mark = "held" if finding["blocks"] else "warned"
-                cell = cell.model_copy(update={"mark": mark, "note": finding["message"]})
+                blocks, message = finding
+                mark: Mark = "held" if blocks else "warned"
+                cell = cell.model_copy(update={"mark": mark, "note": message})
             cells.append(cell)
         return cells
 

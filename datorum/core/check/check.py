@@ -161,17 +161,23 @@ class Checker:
         """Land the fields of some rows and hold each row to the rules."""
         rows = frame[ROW]
         landed = {field.path: land(frame, self._feeds[field.path], self._scope) for field in self._fed}
-        found = [*self._unfed(rows), *across(rows, self._type, landed)]
+        found = [*self._unfed(rows), *self.look_across(frame, landed)]
         sound = {}
         for field in self._fed:
             sound[field.path] = self._field_findings(rows, field, landed[field.path], found)
         keys = {path: keys.hashed(rows, sound[path].values) for path, keys in self._keys.items()}
-        for rule in self._rules:
-            found += formula_findings(rows, rule, landed, self._scope)
-        if self._everything:
-            found += [_flagged(frame), *self._schema.findings(rows, self._fed, landed)]
-            found += self._sums.without_lines(rows, landed)
         return Looked(rows, landed, [part for part in found if part.height], sound, keys)
+
+    def look_across(self, frame: pl.DataFrame, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
+        """What the rules say that see more than one field of a row."""
+        rows = frame[ROW]
+        yield from across(rows, self._type, landed)
+        for rule in self._rules:
+            yield from formula_findings(rows, rule, landed, self._scope)
+        if self._everything:
+            yield _flagged(frame)
+            yield from self._schema.findings(rows, self._fed, landed)
+            yield from self._sums.without_lines(rows, landed)
 
     def take(self, looked: Looked) -> pl.DataFrame:
         """The findings on some more rows."""

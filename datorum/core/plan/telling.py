@@ -15,7 +15,7 @@ import polars as pl
 
 from datorum.core.formula import Scope
 from datorum.core.model import FieldMapping
-from datorum.core.steps.landing import NO_VALUE_SET, land
+from datorum.core.steps.landing import NO_VALUE_SET, distinct_rows, land, stages
 
 _FEW_VALUES = 24
 _MOST = 200
@@ -23,8 +23,14 @@ _MOST = 200
 
 def labels_of(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl.Series]:
     """What one field's mapping does with each row: String series, null where a row exercises nothing of the kind."""
+    distinct, codes = distinct_rows(frame, mapping)
+    labels = _labels(distinct, mapping, scope)
+    return labels if codes is None else [series.gather(codes) for series in labels]
+
+
+def _labels(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl.Series]:
     landed = land(frame, mapping, scope)
-    steps = [land(frame, mapping, scope, until=until).values for until in range(len(mapping.steps) + 1)]
+    steps = stages(frame, mapping, scope)
     found = [
         _where(before.ne_missing(after), f"step {number}")
         for number, (before, after) in enumerate(itertools.pairwise(steps), 1)

@@ -66,14 +66,32 @@ def land(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCOPE, *
     ``until`` stops after that many steps, for showing the value under each step. Columns that the frame lacks count as
     blank; whether they should be there is the mapping's check, not this function's.
     """
-    found = None if mapping.sees_row else coded([frame[name] for name in mapping.columns if name in frame.columns])
-    if found is None:
-        return Landed(_land_each(frame, mapping, scope, until))
-    distinct = frame.select(name for name in mapping.columns if name in frame.columns)[found.places]
-    return Landed(_land_each(distinct, mapping, scope, until), found.codes)
+    distinct, codes = distinct_rows(frame, mapping)
+    return Landed(_land_each(distinct, mapping, scope, until), codes)
 
 
-def _land_each(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope, until: int | None) -> Values:
+def distinct_rows(frame: pl.DataFrame, mapping: FieldMapping) -> tuple[pl.DataFrame, pl.Series | None]:
+    """The rows of a frame that differ in what a field draws on, and for each row which of them it is; the frame itself
+    where that is not worth it."""
+    columns = [name for name in mapping.columns if name in frame.columns]
+    found = None if mapping.sees_row else coded([frame[name] for name in columns])
+    return (frame, None) if found is None else (frame.select(columns)[found.places], found.codes)
+
+
+def stages(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl.Series]:
+    """A field's values before its first step and after each, not yet looked up in its value table."""
+    seen: list[pl.Series] = []
+    _land_each(frame, mapping, scope, len(mapping.steps), seen)
+    return seen
+
+
+def _land_each(
+    frame: pl.DataFrame,
+    mapping: FieldMapping,
+    scope: Scope,
+    until: int | None,
+    seen: list[pl.Series] | None = None,
+) -> Values:
     height = frame.height
     failed = pl.zeros(height, dtype=pl.UInt8, eager=True)
     if mapping.columns:
@@ -84,15 +102,18 @@ def _land_each(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope, until: 
         supplied = pl.repeat(None, height, dtype=pl.String, eager=True)
     steps = mapping.steps if until is None else mapping.steps[:until]
     for number, step in enumerate(steps, 1):
+        if seen is not None:
+            seen.append(Join().join(columns))
         if isinstance(step, Join):
             columns = [step.join(columns)]
-            continue
-        if isinstance(step, RowStep):
+        elif isinstance(step, RowStep):
             stepped = step.over(frame, Join().join(columns), scope)
             columns = [stepped.values]
             failed = failed.set(stepped.failed & (failed == 0), number)
-            continue
-        columns, failed = _apply(step, number, columns, failed)
+        else:
+            columns, failed = _apply(step, number, columns, failed)
+    if seen is not None:
+        seen.append(Join().join(columns))
     values = blank_to_null(Join().join(columns))
     if mapping.value_table is not None and until is None:
         values, failed = _look_up(mapping.value_table, values, failed)
@@ -101,9 +122,7 @@ def _land_each(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope, until: 
 
 def formula_of(mapping: FieldMapping) -> str:
     """The steps of a field's mapping as one formula that is the same."""
-    values = [column_reference(name) for name in mapping.columns]
-    if not values:
-        return f"={quoted(mapping.constant or '')}"
+    values = [column_reference(name) for name in mapping.columns] or [quoted(mapping.constant or "")]
     for step in mapping.steps:
         if isinstance(step, Join):
             values = [_text_join(step.separator, values)]

@@ -308,26 +308,26 @@ def _scan(block: bytes, dialect: Dialect) -> _Scan | None:
         at = np.flatnonzero(data == 13)
         if at[-1] + 1 >= len(data) or not (data[at + 1] == 10).all():
             return None
-    newline, delimiter = data == 10, data == ord(dialect.delimiter)
-    special = newline | delimiter
+    delimiter = ord(dialect.delimiter)
+    quote = ord(dialect.quote) if dialect.quote and dialect.quote.encode() in block else None
+    places = _places_of(data, (10, delimiter) if quote is None else (10, delimiter, quote))
+    marks = data[places]
+    is_newline, is_delimiter = marks == 10, marks == delimiter
     quotes = np.empty(0, dtype=np.int64)
-    if dialect.quote and dialect.quote.encode() in block:
-        quote = data == ord(dialect.quote)
-        quotes = np.flatnonzero(quote)
-        if not _around_cells(data, quotes, ord(dialect.delimiter), ord(dialect.quote)):
+    if quote is not None:
+        is_quote = marks == quote
+        quotes = places[is_quote]
+        if not _around_cells(data, quotes, delimiter, quote):
             return None
-    places = np.flatnonzero(special)
-    is_newline = data[places] == 10
-    outside = np.ones(len(places), dtype=bool)
-    if len(quotes):
-        outside = (np.searchsorted(quotes, places) & 1) == 0
-    end_at = np.flatnonzero(is_newline & outside)
+        outside = (np.cumsum(is_quote, dtype=np.int32) & 1) == 0
+        is_delimiter &= outside
+        end_at = np.flatnonzero(is_newline & outside)
+    else:
+        end_at = np.flatnonzero(is_newline)
     ends = places[end_at]
     starts = np.concatenate(([0], ends[:-1] + 1)) if len(ends) else ends
-    counted = np.concatenate(([0], np.cumsum(~is_newline & outside)))
-    upto = counted[end_at]
-    delimiters = np.diff(upto, prepend=0)
-    lines_upto = np.cumsum(is_newline)
+    delimiters = np.diff(np.cumsum(is_delimiter, dtype=np.int64)[end_at], prepend=0)
+    lines_upto = np.cumsum(is_newline, dtype=np.int64)
     behind = lines_upto[end_at]
     lines = np.concatenate(([0], behind[:-1])) if len(ends) else behind
     rest = int(ends[-1]) + 1 if len(ends) else 0
@@ -335,6 +335,22 @@ def _scan(block: bytes, dialect: Dialect) -> _Scan | None:
     length = ends - starts
     blank = (length == 0) | ((length == 1) & (data[starts] == 13))
     return _Scan(starts, ends, delimiters, lines, blank, int(behind[-1]) if len(behind) else 0, open_at_end)
+
+
+_PIECE = 1 << 18
+"""As many bytes are looked through at a time: what is worked out of them stays near the processor."""
+
+
+def _places_of(data: npt.NDArray[np.uint8], marks: tuple[int, ...]) -> _Places:
+    """Where any of some bytes stand, in order."""
+    found = []
+    for at in range(0, len(data), _PIECE):
+        piece = data[at : at + _PIECE]
+        hit = piece == marks[0]
+        for mark in marks[1:]:
+            hit |= piece == mark
+        found.append(np.flatnonzero(hit) + at)
+    return np.concatenate(found) if found else np.empty(0, dtype=np.int64)
 
 
 def _around_cells(data: npt.NDArray[np.uint8], quotes: _Places, delimiter: int, quote: int) -> bool:
