@@ -113,7 +113,11 @@ def open_file(path: Path, filename: str, limits: Limits | None = None) -> Iterat
                 sheets.append(ref.model_copy(update={"name": name}))
         if not sheets:
             raise problems[0]
-        yield OpenedFile(tuple(sheets), archive.attachments, places, archive, limits, opened)
+        try:
+            yield OpenedFile(tuple(sheets), archive.attachments, places, archive, limits, opened)
+        finally:
+            for _, kind in opened.values():
+                kind.forget()
 
 
 def _format_of(path: Path, filename: str) -> Format:

@@ -20,6 +20,10 @@ class SheetRef(BaseModel, frozen=True):
     note: str = ""
 
 
+def nothing_kept() -> None:
+    """What a reader lets go of that keeps nothing."""
+
+
 class Format(NamedTuple):
     """One format. ``knows`` sees the first bytes and the file's name; a reader opens the path itself."""
 
@@ -29,6 +33,8 @@ class Format(NamedTuple):
     guess: Callable[[Path, str], Dialect]
     read: Callable[[Path, Dialect, Limits], Reading]
     confidence: Callable[[Path, Dialect], float]
+    forget: Callable[[], None] = nothing_kept
+    """Lets go of what a reader keeps of a file while it is open."""
 
 
 def certain(_: Path, __: Dialect) -> float:

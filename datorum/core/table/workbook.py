@@ -6,8 +6,11 @@ import re
 import zipfile
 import zlib
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
+from functools import lru_cache
 from pathlib import Path
+from typing import NamedTuple
 
 import fastexcel
 import polars as pl
@@ -49,6 +52,12 @@ def _knows(head: bytes, filename: str) -> bool:
 
 def _open(path: Path, limits: Limits) -> fastexcel.ExcelReader:
     _refuse_bomb(path, limits)
+    return _opened(path, path.stat().st_mtime_ns)
+
+
+@lru_cache(maxsize=2)
+def _opened(path: Path, changed: int) -> fastexcel.ExcelReader:
+    """The workbook, opened once; ``changed`` tells one file at a path from the next."""
     try:
         return fastexcel.read_excel(path)
     except Exception as error:
@@ -86,13 +95,37 @@ def _sheets(path: Path, limits: Limits) -> tuple[SheetRef, ...]:
     return tuple(found)
 
 
-def _load(path: Path, sheet: str, limits: Limits, rows: int | None = None) -> pl.DataFrame:
+def _load(path: Path, sheet: str, limits: Limits) -> pl.DataFrame:
     """The cells of a sheet from its first line on, as text; null where there is nothing."""
     book = _open(path, limits)
     if sheet not in book.sheet_names:
         raise UnreadableFile(f"The workbook has no sheet “{sheet}”.", remedy="Choose one of those it has.")
+    frame = _decoded(path, path.stat().st_mtime_ns, sheet).cells
+    if frame.width > limits.columns:
+        raise too_many_columns(frame.width, limits)
+    return frame
+
+
+class _Decoded(NamedTuple):
+    cells: pl.DataFrame
+    notes: tuple[str, ...]
+    text_midnights: bool
+
+
+@lru_cache(maxsize=1)
+def _decoded(path: Path, changed: int, sheet: str) -> _Decoded:
+    """A sheet decoded once, for the guess and for the reading: a workbook can only be decoded as a whole."""
+    remarks = _Remarks(path)
+    # What the library does not tell is looked for while it decodes.
+    with ThreadPoolExecutor(1) as pool:
+        notes = pool.submit(remarks.notes, sheet)
+        midnights = pool.submit(lambda: remarks.has_text_midnights)
+        return _Decoded(_cells(path, changed, sheet), notes.result(), midnights.result())
+
+
+def _cells(path: Path, changed: int, sheet: str) -> pl.DataFrame:
     try:
-        found = book.load_sheet(sheet, header_row=None, skip_rows=0, n_rows=rows, dtypes="string")
+        found = _opened(path, changed).load_sheet(sheet, header_row=None, skip_rows=0, dtypes="string")
         frame = found.to_polars()
     except Exception as error:
         if "EmptyData" in str(error) or "no data" in str(error).lower():
@@ -100,8 +133,6 @@ def _load(path: Path, sheet: str, limits: Limits, rows: int | None = None) -> pl
         raise UnreadableFile(
             f"The sheet “{sheet}” cannot be read: {error}.", remedy="Save the workbook anew and choose it again."
         ) from error
-    if frame.width > limits.columns:
-        raise too_many_columns(frame.width, limits)
     return frame.rename({name: str(number) for number, name in enumerate(frame.columns)})
 
 
@@ -115,7 +146,7 @@ def _guess(path: Path, sheet: str) -> Dialect:
     limits = Limits()
     book = _open(path, limits)
     name = sheet or _first_filled(path, book.sheet_names, limits)
-    sample = _load(path, name, limits, _SAMPLE_ROWS)
+    sample = _load(path, name, limits).head(_SAMPLE_ROWS)
     rows = [(line, [cell or "" for cell in row]) for line, row in enumerate(sample.iter_rows(), 1)]
     header_line = header_line_of(_trimmed(rows))
     body = [row for line, row in rows if line > header_line]
@@ -127,7 +158,7 @@ def _guess(path: Path, sheet: str) -> Dialect:
 def _first_filled(path: Path, names: list[str], limits: Limits) -> str:
     for name in names:
         try:
-            if _load(path, name, limits, 2).height:
+            if _load(path, name, limits).height:
                 return name
         except UnreadableFile:
             continue
@@ -151,7 +182,8 @@ def _read(path: Path, dialect: Dialect, limits: Limits) -> Reading:
         raise UnreadableFile(
             f"There is no header at line {dialect.header_line:,}.", remedy="Set the header line to one that exists."
         )
-    cells = _as_supplied(cells, _Remarks(path).has_text_midnights)
+    decoded = _decoded(path, path.stat().st_mtime_ns, dialect.sheet)
+    cells = _as_supplied(cells, decoded.text_midnights)
     notes: tuple[str, ...] = ()
     if dialect.header_line:
         header = [cell or "" for cell in cells.row(dialect.header_line - 1)]
@@ -169,7 +201,7 @@ def _read(path: Path, dialect: Dialect, limits: Limits) -> Reading:
             notes = (f"{told} above the header and is no row.", *notes)
     else:
         names = tuple(f"Column {number}" for number in range(1, cells.width + 1))
-    notes += _Remarks(path).notes(dialect.sheet)
+    notes += decoded.notes
     body = cells.slice(dialect.header_line)
     if dialect.footer_lines:
         body = body.head(max(body.height - dialect.footer_lines, 0))
@@ -257,7 +289,7 @@ class _Remarks:
     def _counts(self, member: str) -> tuple[int, int, int]:
         merged = rows = columns = 0
         for block in self._blocks(member):
-            merged += len(re.findall(rb"<mergeCell ", block))
+            merged += block.count(b"<mergeCell ")
             if b"hidden" in block:
                 rows += len(re.findall(rb'<row\b[^>]*\bhidden="(?:1|true)"', block))
                 for tag in re.findall(rb'<col\b[^>]*\bhidden="(?:1|true)"[^>]*>', block):
@@ -288,4 +320,9 @@ def _unescaped(text: str) -> str:
     return text
 
 
-WORKBOOK = Format("workbook", _knows, _sheets, _guess, _read, certain)
+def _forget() -> None:
+    _opened.cache_clear()
+    _decoded.cache_clear()
+
+
+WORKBOOK = Format("workbook", _knows, _sheets, _guess, _read, certain, _forget)
