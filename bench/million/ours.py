@@ -36,7 +36,6 @@ def main(path: Path, tables: dict[str, dict[str, str]], site_id: int) -> None:
         body = mapping(tables).model_dump(mode="json")
         store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by="bench"))
     read = time.perf_counter() - began
-    print("after read", peak_memory_mb(), file=sys.stderr)
     with session() as store:
         result = check.check_import(store, "bench", item.id)
     told = {

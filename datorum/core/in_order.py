@@ -21,9 +21,11 @@ def in_order(work: Callable[[T], R], things: Iterable[T], at_once: int = 2) -> I
         under_way: deque[Future[R]] = deque()
         try:
             for thing in things:
-                under_way.append(pool.submit(work, thing))
-                if len(under_way) > at_once:
+                if len(under_way) == at_once:
                     yield under_way.popleft().result()
+                under_way.append(pool.submit(work, thing))
+                # What is worked on is held there, and nowhere else.
+                del thing
             while under_way:
                 yield under_way.popleft().result()
         finally:

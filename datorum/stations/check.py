@@ -44,6 +44,7 @@ def passes(store: Session, now: Opened, checker: Checker) -> Iterator[Pass]:
 
     for looked, left_out in in_order(look, (selection.part(frame) for frame in now.rows)):
         yield Pass(looked, checker.take(looked), left_out)
+        del looked
     yield Pass(None, checker.finish(), nothing_left_out)
 
 
@@ -79,11 +80,13 @@ def _check_all(store: Session, now: Opened) -> models.CheckResult:
     store.add(result)
     store.flush()
     checker, groups = checker_of(store, now), Groups()
-    for _, findings, left_out in passes(store, now, checker):
-        groups.add(findings)
-        _keep(store, result.id, findings)
-        copy_frame(store, "left_out_of_check", left_out.with_columns(pl.lit(result.id).alias("check_id")))
-        result.left_out += left_out.height
+    for one in passes(store, now, checker):
+        groups.add(one.findings)
+        _keep(store, result.id, one.findings)
+        copy_frame(store, "left_out_of_check", one.left_out.with_columns(pl.lit(result.id).alias("check_id")))
+        result.left_out += one.left_out.height
+        # What was looked at goes before the next is there.
+        del one
     analyze(store, "finding")
     result.ready, result.held, result.warned = checker.ready, checker.held, checker.warned
     result.groups = [group.model_dump(mode="json") for group in groups.done(now.record_type)]

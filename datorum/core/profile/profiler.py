@@ -28,16 +28,8 @@ class Profiler:
         """Take some more rows."""
         names = data_columns(frame)
         columns = {name: self._columns.setdefault(name, _Column()) for name in names}
-        counted = [name for name in names if not columns[name].varied]
-        for name, counts in zip(counted, _value_counts(frame, counted), strict=True):
-            columns[name].count(counts)
-        varied = [name for name in names if columns[name].varied and name not in counted]
-        if varied:
-            measured = frame.select(
-                measure.alias(f"{what}{name}") for name in varied for what, measure in _measures(pl.col(name)).items()
-            ).row(0, named=True)
-            for name in varied:
-                columns[name].take({what: measured[f"{what}{name}"] for what in _MEASURED})
+        for name in names:
+            if not columns[name].count(frame[name]):
                 columns[name].sketch(frame[name])
         self._rows += frame.height
 
@@ -46,69 +38,60 @@ class Profiler:
         return {name: self._columns.get(name, _Column()).profile(name, self._rows) for name in headers}
 
 
-_MEASURED = ("filled", "shortest", "longest", "stray")
-
-
-def _measures(value: pl.Expr, count: pl.Expr | None = None) -> dict[str, pl.Expr]:
-    """What is measured of values, each of which may stand for several rows."""
-    count = pl.lit(1) if count is None else count
-    trimmed = value.str.strip_chars()
-    is_filled = trimmed.is_not_null() & (trimmed != "")
-    length = pl.when(is_filled).then(value.str.len_chars())
-    stray = is_filled & ((value != trimmed) | value.str.contains("  ", literal=True))
-    return {
-        "filled": (is_filled * count).sum(),
-        "shortest": length.min(),
-        "longest": length.max(),
-        "stray": (stray * count).sum(),
-    }
-
-
-def _value_counts(frame: pl.DataFrame, names: list[str]) -> list[pl.DataFrame]:
-    """The distinct values of each column with their counts, in the order in which they come."""
-    plans = [
-        frame.lazy()
-        .group_by(pl.col(name).alias("value"), maintain_order=True)
-        .agg(pl.len().cast(pl.Int64).alias("count"))
-        for name in names
-    ]
-    return pl.collect_all(plans)
-
-
 class _Column:
+    """One column: its distinct values with their counts while they are few; then the commonest of those that came
+    first, and of all only what can be measured and sketched."""
+
     def __init__(self) -> None:
+        self._values = _Values()
+        self.varied = False
         self.filled = 0
         self.shortest = 1 << 62
         self.longest = 0
         self.stray_spaces = 0
-        self.varied = False
         self._counts = pl.DataFrame(schema={"value": pl.String, "count": pl.Int64})
         self._hashes: npt.NDArray[np.uint64] = np.empty(0, dtype=np.uint64)
 
-    def take(self, measured: dict[str, int | None]) -> None:
-        """Take the measures of some more rows."""
-        self.filled += measured["filled"] or 0
-        self.shortest = min(self.shortest, measured["shortest"] or self.shortest)
-        self.longest = max(self.longest, measured["longest"] or 0)
-        self.stray_spaces += measured["stray"] or 0
-
-    def count(self, counts: pl.DataFrame) -> None:
-        """Take the distinct values of some more rows."""
-        self.take(counts.select(**_measures(pl.col("value"), pl.col("count"))).row(0, named=True))
-        filled = counts.filter(pl.col("value").str.strip_chars() != "")
-        merged = pl.concat([self._counts, filled])
-        if self._counts.height:
-            merged = merged.group_by("value", maintain_order=True).agg(pl.col("count").sum())
-        if merged.height > _KEPT:
+    def count(self, values: pl.Series) -> bool:
+        """Take some more rows by their distinct values; not where these have become too many to count."""
+        if self.varied:
+            return False
+        self._values.add(values)
+        if len(self._values) > _KEPT:
+            self._settle()
             self.varied = True
-            self._keep_least(merged["value"])
-            first = merged.head(_KEPT // 2)
-            merged = pl.concat([first, merged.slice(first.height).sort("count", descending=True).head(_KEPT // 2)])
-        self._counts = merged
+            self._keep_least(self._counts["value"])
+            first = self._counts.head(_KEPT // 2)
+            rest = self._counts.slice(first.height).sort("count", descending=True)
+            self._counts = pl.concat([first, rest.head(_KEPT // 2)])
+        return True
+
+    def _settle(self) -> None:
+        """Measure what was counted so far."""
+        counts = self._values.counts()
+        filled = self._measure(counts["value"], counts["count"])
+        self._counts = counts.filter(filled)
+        self._values = _Values()
 
     def sketch(self, values: pl.Series) -> None:
         """Take some more rows of a column of so many values that only their variety is still counted."""
-        self._keep_least(values.filter((values.str.strip_chars() != "").fill_null(False)))
+        filled = self._measure(values, None)
+        self._keep_least(values if filled.all() else values.filter(filled))
+
+    def _measure(self, values: pl.Series, counts: pl.Series | None) -> pl.Series:
+        """Measure values, each of which may stand for several rows; where they are filled."""
+        trimmed = values.str.strip_chars()
+        filled = (trimmed.str.len_bytes() > 0).fill_null(False)
+        stray = (trimmed.str.len_bytes() != values.str.len_bytes()) | trimmed.str.contains("  ", literal=True)
+        stray = stray.fill_null(False) & filled
+        lengths = values.str.len_chars()
+        lengths = lengths if filled.all() else lengths.filter(filled)
+        shortest, longest = lengths.min(), lengths.max()
+        if isinstance(shortest, int) and isinstance(longest, int):
+            self.shortest, self.longest = min(self.shortest, shortest), max(self.longest, longest)
+        self.filled += int((filled if counts is None else counts.filter(filled)).sum())
+        self.stray_spaces += int((stray if counts is None else counts.filter(stray)).sum())
+        return filled
 
     def _keep_least(self, values: pl.Series) -> None:
         """The least hashes of all values seen (K minimum values: Bar-Yossef and others, 2002)."""
@@ -119,6 +102,8 @@ class _Column:
             self._hashes = np.unique(np.concatenate([self._hashes, hashes]))[:_SKETCH]
 
     def profile(self, name: str, rows: int) -> ColumnProfile:
+        if not self.varied:
+            self._settle()
         distinct, exact = self._counts.height, True
         if self.varied:
             distinct, exact = len(self._hashes), len(self._hashes) < _SKETCH
@@ -135,3 +120,36 @@ class _Column:
             stray_spaces=self.stray_spaces,
         )
         return judged(seen, self._counts["value"], self._counts["count"])
+
+
+class _Values:
+    """The distinct values of a column, each with its count, in the order in which they come."""
+
+    def __init__(self) -> None:
+        # Categories of the column's own: they are numbered without gaps, and stay from one frame to the next.
+        self._type = pl.Categorical(pl.Categories.random())
+        self._texts: list[pl.Series] = []
+        self._tally: npt.NDArray[np.int64] = np.zeros(0, dtype=np.int64)
+
+    def __len__(self) -> int:
+        return len(self._tally)
+
+    def add(self, values: pl.Series) -> None:
+        """Count some more; null is no value."""
+        filled = values.drop_nulls() if values.null_count() else values
+        codes = filled.cast(self._type).to_physical()
+        known = len(self._tally)
+        tally = np.bincount(codes.to_numpy(), minlength=known).astype(np.int64)
+        if len(tally) > known:
+            first = (codes >= known).arg_true()
+            fresh = first.gather(codes.gather(first).arg_unique())
+            self._texts.append(filled.gather(fresh.gather(codes.gather(fresh).arg_sort())))
+            tally[:known] += self._tally
+        else:
+            tally += self._tally
+        self._tally = tally
+
+    def counts(self) -> pl.DataFrame:
+        """The columns ``value`` and ``count``."""
+        texts = pl.concat(self._texts) if self._texts else pl.Series(dtype=pl.String)
+        return pl.DataFrame({"value": texts.alias("value"), "count": pl.Series(self._tally, dtype=pl.Int64)})

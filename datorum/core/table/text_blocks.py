@@ -6,7 +6,7 @@ import codecs
 from collections.abc import Callable, Iterator
 from typing import BinaryIO, NamedTuple
 
-BLOCK = 10 * 1024 * 1024
+BLOCK = 16 * 1024 * 1024
 _Decode = Callable[[bytes, bool], tuple[bytes, bool]]
 
 

@@ -3,6 +3,7 @@ import { BFormInput, BModal } from 'bootstrap-vue-next'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
+import { useTheme } from '@/parts/useTheme'
 import { useMappingFields } from '@/stations/map/useMapping'
 import ShortcutList from '@/workbench/ShortcutList.vue'
 import { isTyping, useDialogs } from '@/workbench/useDialogs'
@@ -15,7 +16,18 @@ const search = ref('')
 const at = ref(0)
 const { data: view } = useMappingFields(computed(() => props.overview.id))
 
-const places = computed(() => {
+interface Place {
+  text: string
+  kind: string
+  to?: string
+  does?: () => void
+}
+
+const theme = useTheme()
+function turnColours() {
+  theme.value = theme.value === 'dark' ? 'light' : 'dark'
+}
+const places = computed<Place[]>(() => {
   const base = `/imports/${props.overview.id}`
   const stations = ['read', 'map', 'check', 'rehearse', 'run', 'verify'].map((name) => ({
     text: `${name[0]?.toUpperCase()}${name.slice(1)}`,
@@ -27,12 +39,28 @@ const places = computed(() => {
     kind: 'field',
     to: `${base}/map?field=${field.path}`,
   }))
+  const columns = (view.value?.columns ?? []).map((column) => ({
+    text: column.name,
+    kind: 'column of the sheet',
+    to: `${base}/read?column=${encodeURIComponent(column.name)}`,
+  }))
   const others = [
+    { text: 'Which rows go on', kind: 'filter', to: `${base}/read?filter=rows` },
+    { text: 'Telling records', kind: 'records', to: `${base}/map?records=telling` },
+    { text: 'Held rows', kind: 'records', to: `${base}/check?records=held` },
+    { text: 'Versions of the mapping', kind: 'list', to: `${base}/map?show=versions` },
+    { text: 'Rules of your own', kind: 'list', to: `${base}/check?show=rules` },
     { text: 'All imports', kind: 'page', to: '/' },
     { text: 'Sites', kind: 'page', to: '/sites' },
   ]
-  const wanted = search.value.trim().toLowerCase()
-  return [...stations, ...fields, ...others].filter((place) => place.text.toLowerCase().includes(wanted)).slice(0, 12)
+  const commands = [
+    { text: theme.value === 'dark' ? 'Light colours' : 'Dark colours', kind: 'command', does: turnColours },
+    { text: 'Keys', kind: 'command', does: openShortcuts },
+  ]
+  const words = search.value.trim().toLowerCase().split(/\s+/)
+  return [...stations, ...fields, ...columns, ...others, ...commands]
+    .filter((place) => words.every((word) => `${place.text} ${place.kind}`.toLowerCase().includes(word)))
+    .slice(0, 12) as Place[]
 })
 
 watch(goTo, (open) => {
@@ -57,7 +85,8 @@ function go(index: number) {
   const place = places.value[index]
   if (!place) return
   goTo.value = false
-  void router.push(place.to)
+  if (place.does) place.does()
+  else if (place.to) void router.push(place.to)
 }
 </script>
 
@@ -66,7 +95,7 @@ function go(index: number) {
     <BFormInput
       v-model="search"
       autofocus
-      placeholder="a station, a field, a page"
+      placeholder="a station, a field, a column, a command"
       role="combobox"
       aria-label="Where to"
       aria-expanded="true"
@@ -80,7 +109,7 @@ function go(index: number) {
       <li
         v-for="(place, index) in places"
         :id="`place-${index}`"
-        :key="place.to"
+        :key="place.kind + place.text"
         role="option"
         :aria-selected="index === at"
         :class="{ at: index === at }"

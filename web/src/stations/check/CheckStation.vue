@@ -4,7 +4,7 @@ import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
 import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
@@ -55,7 +55,12 @@ const choices = computed(() => [
 ])
 
 const shownRows = computed(() => (ledger.value?.records ?? []).map((record) => record.row))
-const rules = ref(false)
+const router = useRouter()
+/** In the address, so that it can be gone to. */
+const rules = computed({
+  get: () => route.query.show === 'rules',
+  set: (open) => void router.replace({ query: { ...route.query, show: open ? 'rules' : undefined } }),
+})
 const { patch } = useFindings(id)
 const { data: mapping } = useMappingFields(id)
 const columnsOf = (field: string) => mapping.value?.mapping.fields?.[field]?.columns ?? []

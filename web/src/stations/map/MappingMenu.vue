@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { BButton, BDropdown, BDropdownDivider, BDropdownItem, BFormInput, BModal } from 'bootstrap-vue-next'
 import { computed, ref, toRef } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '@/api/client'
 import { queries } from '@/api/queries'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -11,7 +12,13 @@ import VersionList from '@/stations/map/VersionList.vue'
 /** Mappings as a whole: their versions, and what is kept by name for other imports. */
 const props = defineProps<{ id: number; recordType: string; fields: { path: string; title: string }[] }>()
 const emit = defineEmits<{ take: [Mapping]; save: [] }>()
-const versions = ref(false)
+const route = useRoute()
+const router = useRouter()
+/** In the address, so that it can be gone to. */
+const versions = computed({
+  get: () => route.query.show === 'versions',
+  set: (open) => void router.replace({ query: { ...route.query, show: open ? 'versions' : undefined } }),
+})
 const keeping = ref(false)
 const name = ref('')
 const error = ref<Error | null>(null)
