@@ -8,13 +8,15 @@ from pathlib import Path
 from tempfile import NamedTemporaryFile, TemporaryDirectory
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, File, Form, Query, Response, UploadFile
+from fastapi import APIRouter, BackgroundTasks, File, Form, Query, Response, UploadFile
 from pydantic import BaseModel
 
 from datorum.api.access import Editor, Store, Viewer
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
+from datorum.jobs import defer_check
 from datorum.stations import check as checking
+from datorum.stations import checking as background
 from datorum.stations import imports, ledger, read
 from datorum.stations.imports import open_import
 from datorum.stations.overview import Overview, overview
@@ -142,9 +144,21 @@ def get_ledger(store: Store, _: Viewer, import_id: int, question: ledger.Questio
 
 
 @router.post("/{import_id}/check")
-def check(store: Store, by: Editor, import_id: int) -> CheckView:
-    """Hold every row to every rule and keep the findings."""
+def check(store: Store, by: Editor, import_id: int, after: BackgroundTasks) -> CheckView | None:
+    """Hold every row to every rule and keep the findings. A large sheet is left to a worker, and nothing answered
+    yet: the import's overview tells how far it is."""
+    if background.is_large(store, import_id):
+        background.start_checking(store, by, import_id)
+        after.add_task(defer_check, import_id)
+        return None
     return CheckView.model_validate(checking.check_import(store, by, import_id), from_attributes=True)
+
+
+@router.post("/{import_id}/check/stop")
+def stop_check(store: Store, by: Editor, import_id: int) -> Overview:
+    """Have a check under way stop; what was checked before stands."""
+    background.stop_checking(store, by, import_id)
+    return overview(store, import_id)
 
 
 @router.get("/{import_id}/check")

@@ -13,6 +13,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from datorum.core.errors import DatorumError
 from datorum.settings import settings
+from datorum.stations import checking
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
 from datorum.stations import verify as verifying
@@ -30,6 +31,12 @@ def _kept_by_its_station() -> Iterator[None]:
         yield
     except DatorumError as error:
         log.warning("%s", error.code)
+
+
+@_tasks.task(name="check")
+async def check(number: int) -> None:
+    with _kept_by_its_station():
+        await asyncio.to_thread(checking.carry_out_check, number)
 
 
 @_tasks.task(name="rehearse")
@@ -69,6 +76,11 @@ def open_queue() -> Iterator[None]:
             yield
         finally:
             _open = None
+
+
+def defer_check(import_id: int) -> None:
+    """Have a worker check an import."""
+    _defer("check", import_id)
 
 
 def defer_rehearsal(plan_id: int) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
@@ -34,8 +34,17 @@ class Pass(NamedTuple):
     left_out: pl.DataFrame
 
 
-def passes(store: Session, now: Opened, checker: Checker) -> Iterator[Pass]:
+Progress = Callable[[int], None]
+"""Is told how many rows are done, and may raise to stop."""
+
+
+def _quietly(rows: int) -> None:
+    """Progress that nobody looks at."""
+
+
+def passes(store: Session, now: Opened, checker: Checker, progress: Progress = _quietly) -> Iterator[Pass]:
     """Take a whole import through a checker; the last pass has what only the whole sheet tells."""
+    done = 0
     selection = selection_of(store, now, now.mapping)
     nothing_left_out = pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
 
@@ -43,7 +52,9 @@ def passes(store: Session, now: Opened, checker: Checker) -> Iterator[Pass]:
         return checker.look(parted.kept), parted.left_out
 
     for looked, left_out in in_order(look, (selection.part(frame) for frame in now.rows)):
+        done += len(looked.rows) + left_out.height
         yield Pass(looked, checker.take(looked), left_out)
+        progress(done)
         del looked
     yield Pass(None, checker.finish(), nothing_left_out)
 
@@ -54,16 +65,16 @@ def checker_of(store: Session, now: Opened, only: set[str] | None = None) -> Che
     return Checker(now.record_type, now.mapping, today(), scope_of(now, now.mapping), only, accepted)
 
 
-def check_import(store: Session, by: str, import_id: int) -> models.CheckResult:
+def check_import(store: Session, by: str, import_id: int, progress: Progress = _quietly) -> models.CheckResult:
     """Check and keep the findings. What nothing has changed since the last check is not checked again."""
     began = time.perf_counter()
     now = open_import(store, import_id)
     result = latest_check(store, import_id)
     only = _touched(store, now, result) if result else None
     if result is None or only is None:
-        result = _check_all(store, now)
+        result = _check_all(store, now, progress)
     elif only:
-        _check_again(store, now, result, only)
+        _check_again(store, now, result, only, progress)
     result.mapping_version, result.revision, result.basis = now.mapping_version, now.revision, _basis(now)
     result.seconds = time.perf_counter() - began
     record(store, by, "checked", f"import {import_id}", rows=result.rows, held=result.held)
@@ -71,7 +82,7 @@ def check_import(store: Session, by: str, import_id: int) -> models.CheckResult:
     return result
 
 
-def _check_all(store: Session, now: Opened) -> models.CheckResult:
+def _check_all(store: Session, now: Opened, progress: Progress) -> models.CheckResult:
     store.execute(delete(models.CheckResult).where(models.CheckResult.import_id == now.item.id))
     result = models.CheckResult(
         import_id=now.item.id, sheet_id=now.sheet.id, mapping_version=0, revision=0, rows=now.sheet.rows,
@@ -80,7 +91,7 @@ def _check_all(store: Session, now: Opened) -> models.CheckResult:
     store.add(result)
     store.flush()
     checker, groups = checker_of(store, now), Groups()
-    for one in passes(store, now, checker):
+    for one in passes(store, now, checker, progress):
         groups.add(one.findings)
         _keep(store, result.id, one.findings)
         copy_frame(store, "left_out_of_check", one.left_out.with_columns(pl.lit(result.id).alias("check_id")))
@@ -93,7 +104,7 @@ def _check_all(store: Session, now: Opened) -> models.CheckResult:
     return result
 
 
-def _check_again(store: Session, now: Opened, result: models.CheckResult, only: set[str]) -> None:
+def _check_again(store: Session, now: Opened, result: models.CheckResult, only: set[str], progress: Progress) -> None:
     """Replace what was found on some fields; the rest of the last check stands."""
     rules = rules_on(now.record_type, only)
     store.execute(
@@ -102,7 +113,7 @@ def _check_again(store: Session, now: Opened, result: models.CheckResult, only: 
         .where(or_(models.StoredFinding.field.in_(only), models.StoredFinding.rule.in_(rules)))
     )
     groups = Groups()
-    for one in passes(store, now, checker_of(store, now, only)):
+    for one in passes(store, now, checker_of(store, now, only), progress):
         groups.add(one.findings)
         _keep(store, result.id, one.findings)
     kept = [FindingGroup.model_validate(group) for group in result.groups]

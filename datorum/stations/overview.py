@@ -60,6 +60,16 @@ class CheckState(BaseModel):
     stale: str
 
 
+class CheckingState(BaseModel):
+    """A check that is under way. ``state``: waiting, checking or failed."""
+
+    state: str
+    error: str
+    done: int
+    total: int
+    seconds_left: float | None
+
+
 class RehearseState(BaseModel):
     id: int
     state: str
@@ -116,6 +126,7 @@ class Overview(BaseModel):
     sheet: SheetState
     map: MapState
     check: CheckState | None
+    checking: CheckingState | None
     rehearse: RehearseState | None
     run: RunState | None
     verify: VerifyState | None
@@ -140,6 +151,7 @@ def overview(store: Session, import_id: int) -> Overview:
         sheet=_sheet(now.sheet),
         map=_map(store, now),
         check=_check(store, now),
+        checking=_checking(store, now),
         rehearse=_rehearse(now, plan, carried_out=run is not None) if plan else None,
         run=_run(store, plan, run) if plan and run else None,
         verify=_verify(store, verification) if verification else None,
@@ -191,6 +203,19 @@ def _check(store: Session, now: Opened) -> CheckState | None:
         warned=result.warned,
         seconds=result.seconds,
         stale=stale,
+    )
+
+
+def _checking(store: Session, now: Opened) -> CheckingState | None:
+    found = store.get(models.Checking, now.item.id)
+    if found is None:
+        return None
+    left = None
+    if found.started_at and found.rows_done:
+        taken = (dt.datetime.now(dt.UTC) - found.started_at).total_seconds()
+        left = taken / found.rows_done * (now.sheet.rows - found.rows_done)
+    return CheckingState(
+        state=found.state, error=found.error, done=found.rows_done, total=now.sheet.rows, seconds_left=left
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 
 from datorum.store.database import session
-from datorum.store.models import Plan, Run, Verification
+from datorum.store.models import Checking, Plan, Run, Verification
 
 
 def unfinished() -> list[tuple[str, int]]:
@@ -14,7 +14,9 @@ def unfinished() -> list[tuple[str, int]]:
         plans = store.scalars(select(Plan.id).where(Plan.state == "reading"))
         runs = store.scalars(select(Run.id).where(Run.state.in_(("waiting", "running"))))
         verifications = store.scalars(select(Verification.id).where(Verification.state == "reading"))
+        checks = store.scalars(select(Checking.import_id).where(Checking.state != "failed"))
         return [
+            *(("check", number) for number in checks),
             *(("rehearse", number) for number in plans),
             *(("run", number) for number in runs),
             *(("verify", number) for number in verifications),

@@ -240,6 +240,19 @@ class StoredFinding(Base):
     )
 
 
+class Checking(Base):
+    """A check that a worker has under way, until it is over. ``state``: waiting, checking or failed."""
+
+    __tablename__ = "checking"
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), primary_key=True)
+    state: Mapped[str]
+    rows_done: Mapped[int] = mapped_column(default=0)
+    stop: Mapped[bool] = mapped_column(default=False)
+    error: Mapped[str] = mapped_column(default="")
+    by: Mapped[str]
+    started_at: Mapped[dt.datetime | None]
+
+
 class LeftOutOfCheck(Base):
     """One row that a check passed over, and why."""
 

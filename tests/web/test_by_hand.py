@@ -215,3 +215,21 @@ def test_keys_of_the_inspector_wait_for_a_field(page: Page, small: Path, key: st
     expect(field(page, "E-mail")).to_be_visible()
     page.keyboard.press(key)
     expect(field(page, "E-mail")).to_be_visible()
+
+
+def test_a_large_sheet_is_checked_by_a_worker(page: Page, tmp_path: Path) -> None:
+    large = tmp_path / "large.csv"
+    rows = (f"person.{number}@example.org,Name {number % 900}" for number in range(70_000))
+    large.write_text("\n".join(["E-mail,Name", *rows, "nobody,Nobody"]))
+    read_in(page, large)
+    expect(station(page, "Read")).to_contain_text("70,001 rows")
+    station(page, "Map").click()
+    page.get_by_role("button", name=re.compile("^Check [0-9]")).click()
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("70,001 rows")
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("1 held")
+    station(page, "Read").click()
+    grid = page.get_by_role("grid", name="Sheet")
+    grid.focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Control+End")
+    expect(page.get_by_role("gridcell", name="Nobody", exact=True)).to_be_visible()

@@ -233,9 +233,30 @@ export interface paths {
     put?: never
     /**
      * Check
-     * @description Hold every row to every rule and keep the findings.
+     * @description Hold every row to every rule and keep the findings. A large sheet is left to a worker, and nothing answered
+     *     yet: the import's overview tells how far it is.
      */
     post: operations['check']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/check/stop': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Stop Check
+     * @description Have a check under way stop; what was checked before stands.
+     */
+    post: operations['stop_check']
     delete?: never
     options?: never
     head?: never
@@ -1030,6 +1051,22 @@ export interface components {
       seconds: number
       /** Groups */
       groups: components['schemas']['FindingGroup'][]
+    }
+    /**
+     * CheckingState
+     * @description A check that is under way. ``state``: waiting, checking or failed.
+     */
+    CheckingState: {
+      /** State */
+      state: string
+      /** Error */
+      error: string
+      /** Done */
+      done: number
+      /** Total */
+      total: number
+      /** Seconds Left */
+      seconds_left: number | null
     }
     /**
      * ColumnProfile
@@ -1966,6 +2003,7 @@ export interface components {
       sheet: components['schemas']['SheetState']
       map: components['schemas']['MapState']
       check: components['schemas']['CheckState'] | null
+      checking: components['schemas']['CheckingState'] | null
       rehearse: components['schemas']['RehearseState'] | null
       run: components['schemas']['RunState'] | null
       verify: components['schemas']['VerifyState'] | null
@@ -3275,7 +3313,38 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['CheckView']
+          'application/json': components['schemas']['CheckView'] | null
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_check: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
         }
       }
       /** @description What is wrong and what to do. */

@@ -18,6 +18,9 @@ const plain = (text: string) => [{ mark: '' as State, text }]
 const check = computed<Told>(() => {
   const found = props.overview.check
   const told: Told = { station: 'check', title: 'Check', parts: plain('not yet') }
+  const under = props.overview.checking
+  if (under && under.state !== 'failed')
+    return { ...told, parts: plain(`${percent(under.done, under.total)} of ${number(under.total)}`) }
   if (!found) return told
   if (found.stale) return { ...told, parts: plain(`stale: ${found.stale}`) }
   const parts: Told['parts'] = [

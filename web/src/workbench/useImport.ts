@@ -11,6 +11,7 @@ const POLL = 500
 /** Whether a worker has something under way for an import. */
 export function working(overview: Overview | undefined): boolean {
   return (
+    ['waiting', 'checking'].includes(overview?.checking?.state ?? '') ||
     overview?.rehearse?.state === 'reading' ||
     ['waiting', 'running'].includes(overview?.run?.state ?? '') ||
     overview?.verify?.state === 'reading'
@@ -78,6 +79,7 @@ export function useActions(id: Ref<number>) {
       mutationFn: () => answer(api.POST('/api/imports/{import_id}/check', { params: params.value })),
       onSuccess: refresh,
     }),
+    stopCheck: action(() => answer(api.POST('/api/imports/{import_id}/check/stop', { params: params.value }))),
     rehearse: action(() => answer(api.POST('/api/imports/{import_id}/rehearsal', { params: params.value }))),
     run: action(() => answer(api.POST('/api/imports/{import_id}/run', { params: params.value }))),
     pause: action(() => answer(api.POST('/api/imports/{import_id}/run/pause', { params: params.value }))),

@@ -2,15 +2,15 @@
 import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
-import { BButton } from 'bootstrap-vue-next'
-import { computed, ref } from 'vue'
+import { BButton, BProgress } from 'bootstrap-vue-next'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
 import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, number } from '@/parts/format'
+import { counted, number, span } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import CellCorrections from '@/stations/check/CellCorrections.vue'
@@ -27,9 +27,15 @@ const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
 const route = useRoute()
 const { mayEdit } = useSession()
-const { check, rehearse } = useActions(id)
+const { check, rehearse, stopCheck } = useActions(id)
 const state = computed(() => props.overview.check)
-const { data: found, error: foundError } = useQuery({
+const underWay = computed(() => (props.overview.checking?.state === 'failed' ? null : props.overview.checking))
+const failed = computed(() => (props.overview.checking?.error ? new Error(props.overview.checking.error) : null))
+const {
+  data: found,
+  error: foundError,
+  refetch,
+} = useQuery({
   queryKey: ['check', id],
   queryFn: async () =>
     // The client widens tuples; the schema does not.
@@ -45,6 +51,10 @@ const { ledger, error, records } = useStationLedger(
   () => (group.value ? { records: 'finding', field: group.value.field, rule: group.value.rule } : {}),
   state,
 )
+// A check that a worker has made is there once it is no longer under way.
+watch(underWay, (now, before) => {
+  if (before && !now) void refetch()
+})
 const selected = ref<string | null>(null)
 const choices = computed(() => [
   { value: 'held', text: `held (${state.value?.held ?? 0})` },
@@ -80,7 +90,20 @@ function choose(one: Schemas['FindingGroup']) {
 </script>
 
 <template>
-  <main v-if="!state" class="none">
+  <main v-if="underWay" class="none">
+    <EmptyState title="Checking the rows">
+      <BProgress :max="underWay.total" :value="underWay.done" class="mb-2" />
+      <p role="status">
+        {{ number(underWay.done) }} of {{ counted(underWay.total, 'row')
+        }}<template v-if="underWay.seconds_left != null">, {{ span(underWay.seconds_left) }} left</template>
+      </p>
+      <p class="slate">It goes on when this page is closed.</p>
+      <BButton v-if="mayEdit" variant="link" :disabled="stopCheck.isPending.value" @click="stopCheck.mutate()"
+        >Stop</BButton
+      >
+    </EmptyState>
+  </main>
+  <main v-else-if="!state" class="none">
     <EmptyState title="The rows are not checked yet">
       <p class="slate">
         Every row is held to what the site accepts: required fields, types, formats, lengths, values, and keys that
@@ -89,7 +112,7 @@ function choose(one: Schemas['FindingGroup']) {
       <BButton v-if="mayEdit" variant="primary" :disabled="check.isPending.value" @click="check.mutate()"
         >Check {{ counted(overview.sheet.rows, 'row') }}</BButton
       >
-      <ProblemNote :error="check.error.value" class="mt-3" />
+      <ProblemNote :error="check.error.value ?? failed" class="mt-3" />
     </EmptyState>
   </main>
   <main v-else class="check">
@@ -107,7 +130,7 @@ function choose(one: Schemas['FindingGroup']) {
           >Check again</BButton
         >
       </p>
-      <ProblemNote :error="foundError ?? check.error.value" />
+      <ProblemNote :error="foundError ?? check.error.value ?? failed" />
       <FindingList v-if="found" v-slot="{ group: one }" :groups="found.groups" :chosen="group" @choose="choose">
         <FindingRemedies :id="id" :group="one" :rows="shownRows" :disabled="!mayEdit" />
         <CellCorrections
