@@ -7,11 +7,13 @@ from typing import Any
 
 import polars as pl
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from datorum.core.check import Checker, as_findings, check
 from datorum.core.errors import InvalidMapping
-from datorum.core.model import FieldMapping, Mapping, RecordType
-from datorum.core.steps import ReadDate
+from datorum.core.model import FieldMapping, Mapping, RecordType, ValueTable
+from datorum.core.steps import ReadDate, Trim
 from datorum.core.table import FLAG, ROW
 from datorum.sites import record_type_of
 
@@ -187,3 +189,30 @@ def test_chunks_give_what_the_whole_gives() -> None:
     findings = pl.concat([*parts, checker.finish()])
     assert sorted(findings.iter_rows()) == sorted(whole.findings.iter_rows())
     assert (checker.rows, checker.held, checker.ready, checker.warned) == (6, whole.held, whole.ready, whole.warned)
+
+
+@settings(deadline=None, max_examples=40)
+@given(st.lists(st.lists(st.sampled_from(["a", "b", " b", "c", "d", "", None]), min_size=1, max_size=5), max_size=6))
+def test_values_that_recur_are_judged_alike_in_every_part(parts: list[list[str | None]]) -> None:
+    """Each distinct value is judged once for the whole sheet, whichever part it comes in, and whatever came before."""
+    schema = {"properties": {"tier": {"type": "string", "enum": ["x", "y"]}}, "required": ["tier"]}
+    kind = kind_of(schema)
+    table = ValueTable(pairs={"a": "x", "b": "y", "c": "z"})
+    mapping = Mapping(fields={"tier": FieldMapping(columns=("tier",), steps=(Trim(),), value_table=table)})
+    # Many rows of few values, in a frame of their own that is gone before the next is there.
+    cells = [part * 8 for part in parts if part]
+    checker = Checker(kind, mapping, TODAY)
+    found = []
+    first = 2
+    for part in cells:
+        frame = frame_of(tier=part).with_columns(pl.int_range(first, first + len(part)).alias(ROW))
+        first += len(part)
+        found.append(checker.take(checker.look(frame)))
+        del frame
+    found.append(checker.finish())
+    meant = []
+    for row, cell in enumerate((cell for part in cells for cell in part), 2):
+        value = (cell or "").strip()
+        rule = {"": "required", "a": None, "b": None, "c": "enum"}.get(value, "no value set")
+        meant += [(row, rule)] if rule else []
+    assert sorted(pl.concat(found).select("row", "rule").iter_rows()) == sorted(meant)

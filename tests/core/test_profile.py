@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import polars as pl
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
-from datorum.core.profile import profile, profile_column
+from datorum.core.profile import Profiler, profile, profile_column
 from datorum.core.table import Sheet
 
 
@@ -63,3 +65,23 @@ def test_an_empty_column_is_no_trouble() -> None:
 
 def test_every_column_of_the_demo_is_profiled_in_order(sheet: Sheet) -> None:
     assert tuple(profile(sheet.frame)) == sheet.headers
+
+
+@settings(deadline=None, max_examples=40)
+@given(
+    st.lists(
+        st.lists(st.sampled_from(["a", "b", " b", "cc", "", None]), min_size=1, max_size=6), min_size=1, max_size=6
+    )
+)
+def test_a_profile_is_the_same_however_the_rows_are_parted(parts: list[list[str | None]]) -> None:
+    profiler = Profiler()
+    for part in parts:
+        # Each frame is gone before the next is there.
+        profiler.add(pl.DataFrame({"x": part}, schema={"x": pl.String}))
+    found = profiler.finish(["x"])["x"]
+    cells = [cell for part in parts for cell in part]
+    filled = [cell for cell in cells if cell and cell.strip()]
+    assert (found.rows, found.filled, found.distinct) == (len(cells), len(filled), len(set(filled)))
+    assert dict(found.top) == {value: filled.count(value) for value in set(filled)}
+    assert found.stray_spaces == sum(value != value.strip() for value in filled)
+    assert (found.shortest, found.longest) == (min(map(len, filled), default=0), max(map(len, filled), default=0))

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import datetime as dt
 import difflib
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
-from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -15,15 +14,15 @@ import polars as pl
 
 from datorum.core.check.acceptance import Acceptance, marked
 from datorum.core.check.across import OrderSums, across, across_pairs
+from datorum.core.check.field_check import FieldCheck, FieldLook
 from datorum.core.check.findings import findings_frame, no_findings
 from datorum.core.check.keys import Keys
 from datorum.core.check.record_rules import SchemaRules, formula_findings, rule_fields
-from datorum.core.check.rules import RULES
-from datorum.core.check.suspicious import DayOrMonth, Median, suspicious
+from datorum.core.check.suspicious import DayOrMonth, Median
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.formula import Scope
-from datorum.core.model import WHOLE_ROW, Field, FieldMapping, Finding, Mapping, RecordType
-from datorum.core.steps.landing import NO_VALUE_SET, Landed, land
+from datorum.core.model import WHOLE_ROW, Finding, Mapping, RecordType
+from datorum.core.steps.landing import Landed
 from datorum.core.table import FLAG, FLAGS, ROW
 
 
@@ -75,26 +74,14 @@ def warning() -> pl.Expr:
     return ~pl.col("blocks") & ~pl.col("accepted")
 
 
-class Sound(NamedTuple):
-    """The sound values of one field: each distinct one (null where a value is not), and how rows have them."""
-
-    distinct: pl.Series
-    landed: Landed
-
-    @property
-    def values(self) -> pl.Series:
-        """One for each row."""
-        return self.landed.over_rows(self.distinct)
-
-
 class Looked(NamedTuple):
     """What one look at some rows gave: ``landed`` by path, what was ``found`` in them alone, and for what only the
-    whole sheet tells the ``sound`` values by path and the ``keys``."""
+    whole sheet tells the ``fields`` and ``keys`` by path."""
 
     rows: pl.Series
     landed: dict[str, Landed]
     found: list[pl.DataFrame]
-    sound: dict[str, Sound]
+    fields: dict[str, FieldLook]
     keys: dict[str, pl.DataFrame]
 
 
@@ -118,19 +105,19 @@ class Checker:
     ) -> None:
         validate_mapping(mapping, record_type)
         self._type = record_type
-        self._today = today
         self._scope = scope or mapping.scope(dt.datetime.combine(today, dt.time()))
         self._everything = only is None
         self._accepted = accepted
         self._wanted = [field for field in record_type.writable if only is None or field.path in only]
         self._fed = [field for field in self._wanted if is_fed(mapping, field.path)]
         self._lines_fed = any(field.many and is_fed(mapping, field.path) for field in record_type.writable)
-        self._feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
+        feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
+        self._checks = {field.path: FieldCheck(field, feeds[field.path], self._scope, today) for field in self._fed}
         self._match_key = mapping.match_key
         self._keys = {field.path: Keys(field, field.path == mapping.match_key) for field in self._fed
                       if (field.unique or field.path == mapping.match_key) and not field.many}  # fmt: skip
         self._medians = {field.path: Median(field) for field in self._fed}
-        self._dates = {field.path: DayOrMonth(self._feeds[field.path]) for field in self._fed}
+        self._dates = {field.path: DayOrMonth(feeds[field.path]) for field in self._fed}
         self._sums = OrderSums(record_type)
         self._schema = SchemaRules(record_type)
         paths = {field.path for field in self._wanted}
@@ -160,13 +147,11 @@ class Checker:
     def look(self, frame: pl.DataFrame) -> Looked:
         """Land the fields of some rows and hold each row to the rules."""
         rows = frame[ROW]
-        landed = {field.path: land(frame, self._feeds[field.path], self._scope) for field in self._fed}
-        found = [*self._unfed(rows), *self.look_across(frame, landed)]
-        sound = {}
-        for field in self._fed:
-            sound[field.path] = self._field_findings(rows, field, landed[field.path], found)
-        keys = {path: keys.hashed(rows, sound[path].values) for path, keys in self._keys.items()}
-        return Looked(rows, landed, [part for part in found if part.height], sound, keys)
+        fields = {path: check.look(frame, rows) for path, check in self._checks.items()}
+        landed = {path: look.landed for path, look in fields.items()}
+        found = [*self._unfed(rows), *self.look_across(frame, landed), *(look.found for look in fields.values())]
+        keys = {path: keys.hashed(rows, fields[path].sound_values) for path, keys in self._keys.items()}
+        return Looked(rows, landed, [part for part in found if part.height], fields, keys)
 
     def look_across(self, frame: pl.DataFrame, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
         """What the rules say that see more than one field of a row."""
@@ -187,11 +172,11 @@ class Checker:
         self._sums.see(rows, key.values if key else None, looked.landed)
         parts = list(looked.found)
         for field in self._fed:
-            sound = looked.sound[field.path]
+            look = looked.fields[field.path]
             if self._medians[field.path].wanted:
-                parts += self._medians[field.path].far(rows, sound.values)
+                parts += self._medians[field.path].far(rows, look.sound_values)
             if self._dates[field.path].open:
-                self._dates[field.path].see(rows, sound.values)
+                self._dates[field.path].see(rows, look.sound_values)
         for path, keys in self._keys.items():
             keys.take(looked.keys[path])
         return self._counted(parts)
@@ -217,49 +202,6 @@ class Checker:
         for field in self._wanted:
             if field.required and not field.nullable and field not in self._fed and (not field.many or self._lines_fed):
                 yield findings_frame(rows, field.path, "required", None, "is fed by nothing, and the site requires it")
-
-    def _field_findings(self, rows: pl.Series, field: Field, landed: Landed, found: list[pl.DataFrame]) -> Sound:
-        """Add what is found in one field, and give its sound values. Each distinct value is looked at once."""
-        distinct = landed.distinct
-        found += _unread(rows, field, self._feeds[field.path], landed)
-        sound = distinct.failed == 0
-        for rule in RULES:
-            if not rule.applies(field):
-                continue
-            broken = rule.breaks(field, distinct.values).fill_null(False) & sound
-            if rule.name != "required":
-                broken = broken & distinct.values.is_not_null()
-            if broken.any():
-                says = partial(rule.says, field)
-                found.append(_of_values(rows, field, rule.name, landed, distinct.values, broken, says, rule.blocks))
-                sound = sound & ~broken
-        values = distinct.values.set(~sound, None)
-        for name, where, told in suspicious(field, values, self._today):
-            found.append(_of_values(rows, field, name, landed, values, where, _always(told), False))
-        return Sound(values, landed)
-
-
-def _always(told: str) -> Callable[[str], str]:
-    return lambda value: told
-
-
-def _of_values(
-    rows: pl.Series,
-    field: Field,
-    rule: str,
-    landed: Landed,
-    values: pl.Series,
-    where: pl.Series,
-    says: Callable[[str], str],
-    blocks: bool,
-) -> pl.DataFrame:
-    """The findings of one rule on the rows that have one of the values in question; ``says`` is asked once for each."""
-    told = pl.repeat(None, len(values), dtype=pl.String, eager=True).scatter(
-        where.arg_true(), pl.Series([says(value or "") for value in values.filter(where)], dtype=pl.String)
-    )
-    here = landed.over_rows(where)
-    shown, messages = (landed.over_rows(series).filter(here) for series in (values, told))
-    return findings_frame(rows.filter(here), field.path, rule, shown, messages, blocks=blocks)
 
 
 def rules_on(record_type: RecordType, paths: Collection[str]) -> set[str]:
@@ -308,17 +250,6 @@ def is_fed(mapping: Mapping, path: str) -> bool:
 
 def _numbers(parts: list[npt.NDArray[np.int64]]) -> npt.NDArray[np.int64]:
     return np.unique(np.concatenate(parts)) if parts else np.empty(0, dtype=np.int64)
-
-
-def _unread(rows: pl.Series, field: Field, mapping: FieldMapping, landed: Landed) -> Iterator[pl.DataFrame]:
-    supplied, failed = landed.distinct.supplied, landed.distinct.failed
-    for number, step in enumerate(mapping.steps, 1):
-        unread = failed == number
-        if unread.any():
-            yield _of_values(rows, field, "step", landed, supplied, unread, step.problem, True)
-    unset = failed == NO_VALUE_SET
-    if unset.any():
-        yield _of_values(rows, field, "no value set", landed, supplied, unset, _always("has no value set"), True)
 
 
 def _flagged(frame: pl.DataFrame) -> pl.DataFrame:

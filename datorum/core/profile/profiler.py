@@ -126,8 +126,9 @@ class _Values:
     """The distinct values of a column, each with its count, in the order in which they come."""
 
     def __init__(self) -> None:
-        # Categories of the column's own: they are numbered without gaps, and stay from one frame to the next.
+        # Categories of the column's own are numbered without gaps; they stay for as long as a series has them.
         self._type = pl.Categorical(pl.Categories.random())
+        self._keeps = pl.Series(dtype=self._type)
         self._texts: list[pl.Series] = []
         self._tally: npt.NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 

@@ -44,6 +44,11 @@ class Landed:
         """A series with one entry for each of ``distinct``, as one with an entry for each row."""
         return series if self._codes is None else series.gather(self._codes)
 
+    @property
+    def places(self) -> pl.Series:
+        """For each row which of ``distinct`` it has."""
+        return pl.int_range(len(self.distinct.values), eager=True) if self._codes is None else self._codes
+
     @cached_property
     def supplied(self) -> pl.Series:
         return self.over_rows(self.distinct.supplied)
