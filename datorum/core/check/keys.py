@@ -1,53 +1,116 @@
-"""Values that must differ in every row, over a whole sheet."""
+"""Values that must differ in every row, over a whole sheet, in a few bytes a row."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+import numpy.typing as npt
 import polars as pl
 
 from datorum.core.check.findings import findings_frame
 from datorum.core.model import Field
 
+_Hashes = npt.NDArray[np.uint64]
+_Rows = npt.NDArray[np.int64]
+_BITS = 27
+"""Of each hash so many bits tell whether it may have been seen before: 16 MB, and one in thirty is taken amiss where
+four million were seen."""
+
 
 class Keys:
-    """The values of one field: each later one that repeats an earlier is held, and other spellings of one are told."""
+    """The values of one field: each later one that repeats an earlier is held, and other spellings of one are told.
+
+    Of each row a hash is kept, so that a million keys are eight megabytes; texts only of rows that may repeat another.
+    """
 
     def __init__(self, field: Field, is_match_key: bool) -> None:
         self._field = field
         self._rule = "same key twice" if is_match_key else "same value twice"
-        self._parts: list[pl.DataFrame] = []
+        # A dot or hyphen makes another e-mail address of it, and case makes none.
+        self._spelled = field.format != "email"
+        self._rows: list[_Rows] = []
+        self._keys, self._loose = _Seen(), _Seen()
+        self._values: list[pl.DataFrame] = []
 
     def hashed(self, rows: pl.Series, values: pl.Series) -> pl.DataFrame:
         """The sound values of some rows as ``take`` wants them."""
         keys = key_of(self._field, values)
-        # A hash instead of the text, so that a million keys are eight megabytes.
-        hashes = keys.hash(seed=7)
-        # A dot or hyphen makes another e-mail address of it, and case has been seen to.
-        loose = hashes if self._field.format == "email" else _loose(keys).hash(seed=7)
-        part = pl.DataFrame({"row": rows, "key": hashes, "loose": loose})
-        return part.with_columns(values.alias("value")).filter(values.is_not_null())
+        part = {"row": rows, "value": values, "key": keys.hash(seed=7)}
+        if self._spelled:
+            part["loose"] = _loose(keys).hash(seed=7)
+        return pl.DataFrame(part).filter(values.is_not_null())
 
     def take(self, part: pl.DataFrame) -> None:
-        """Take some more rows."""
-        self._parts.append(part)
+        """Take some more rows, which come in order."""
+        self._rows.append(part["row"].to_numpy())
+        again = self._keys.add(part["key"].to_numpy())
+        if self._spelled:
+            again |= self._loose.add(part["loose"].to_numpy())
+        # A copy, lest the few texts keep all of their chunk.
+        kept = [(row, value) for row, value in part.select("row", "value").filter(again).iter_rows()]
+        self._values.append(pl.DataFrame(kept, schema={"row": pl.Int64, "value": pl.String}, orient="row"))
 
     def findings(self) -> Iterator[pl.DataFrame]:
         """What all rows together tell."""
-        frame = pl.concat(self._parts) if self._parts else None
-        if frame is None or not frame.height:
+        if not self._rows:
             return
-        frame = frame.with_columns(
-            pl.col("row").min().over("key").alias("first"), pl.col("row").min().over("loose").alias("loose first")
-        )
-        later = frame.filter(pl.col("row") != pl.col("first"))
-        if later.height:
-            says = [f"is the same as in row {first:,}" for first in later["first"]]
-            yield findings_frame(later["row"], self._field.path, self._rule, later["value"], says)
-        alike = frame.filter((pl.col("row") == pl.col("first")) & (pl.col("loose first") != pl.col("row")))
-        if alike.height:
-            says = [f"is the key of row {first:,} in another spelling" for first in alike["loose first"]]
-            yield findings_frame(alike["row"], self._field.path, "two spellings", alike["value"], says, blocks=False)
+        rows, keys = np.concatenate(self._rows), self._keys.all()
+        later, first = _repeats(keys)
+        yield from self._told(rows, later, first, self._rule, "is the same as in row {:,}", blocks=True)
+        if not self._spelled:
+            return
+        once = np.ones(len(rows), dtype=bool)
+        once[later] = False
+        at = np.flatnonzero(once)
+        alike, other = _repeats(self._loose.all()[at])
+        said = "is the key of row {:,} in another spelling"
+        yield from self._told(rows, at[alike], at[other], "two spellings", said, blocks=False)
+
+    def _told(
+        self, rows: _Rows, later: _Rows, first: _Rows, rule: str, says: str, *, blocks: bool
+    ) -> Iterator[pl.DataFrame]:
+        if not len(later):
+            return
+        found = pl.DataFrame({"row": rows[later], "first": rows[first]}).sort("row")
+        told = found.join(pl.concat(self._values), on="row", how="left", maintain_order="left")
+        messages = [says.format(row) for row in told["first"]]
+        yield findings_frame(told["row"], self._field.path, rule, told["value"], messages, blocks=blocks)
+
+
+class _Seen:
+    """Hashes in the order in which they come, and whether each may have come before."""
+
+    def __init__(self) -> None:
+        self._parts: list[_Hashes] = []
+        self._marks = np.zeros(1 << (_BITS - 3), dtype=np.uint8)
+
+    def add(self, hashes: _Hashes) -> npt.NDArray[np.bool_]:
+        """Take some more, and tell which may have come before."""
+        self._parts.append(hashes)
+        slots = (hashes >> np.uint64(64 - _BITS)).astype(np.int64)
+        places, bits = slots >> 3, np.left_shift(1, slots & 7).astype(np.uint8)
+        before = (self._marks[places] & bits) != 0
+        np.bitwise_or.at(self._marks, places, bits)
+        _, first = np.unique(hashes, return_index=True)
+        here = np.ones(len(hashes), dtype=bool)
+        here[first] = False
+        return np.logical_or(before, here)
+
+    def all(self) -> _Hashes:
+        """All hashes."""
+        return np.concatenate(self._parts)
+
+
+def _repeats(hashes: _Hashes) -> tuple[_Rows, _Rows]:
+    """The places of hashes that came before, and for each the place where it came first."""
+    order = np.argsort(hashes, kind="stable")
+    ordered = hashes[order]
+    starts = np.concatenate(([True], ordered[1:] != ordered[:-1])) if len(ordered) else np.zeros(0, dtype=bool)
+    again = np.flatnonzero(~starts)
+    begins = np.flatnonzero(starts)
+    firsts = begins[np.searchsorted(begins, again) - 1]
+    return order[again], order[firsts]
 
 
 def key_of(field: Field, values: pl.Series) -> pl.Series:
