@@ -95,7 +95,8 @@ class _Seen:
         _, first = np.unique(hashes, return_index=True)
         here = np.ones(len(hashes), dtype=bool)
         here[first] = False
-        return np.logical_or(before, here)
+        again: npt.NDArray[np.bool_] = before | here
+        return again
 
     def all(self) -> _Hashes:
         """All hashes."""

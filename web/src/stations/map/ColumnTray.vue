@@ -32,7 +32,7 @@ const emit = defineEmits<{ place: [string]; leaveOut: [string]; bringBack: [stri
         <BDropdownItem v-if="field" @click="emit('place', column.name)">Feed {{ field.title }}</BDropdownItem>
         <BDropdownItem @click="emit('leaveOut', column.name)">Leave {{ column.name }} out</BDropdownItem>
       </BDropdown>
-      <span class="slate told">place each, or leave it out <kbd>x</kbd></span>
+      <span class="slate told">leave out <kbd>x</kbd></span>
     </template>
     <span v-else class="told"><StateMark state="good" /> Every column is placed or left out.</span>
     <BDropdown v-if="leftOut.length" variant="link" no-caret dropup toggle-class="slate">
