@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import datetime as dt
-import shutil
 from pathlib import Path
-from tempfile import NamedTemporaryFile, TemporaryDirectory
+from tempfile import TemporaryDirectory
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, BackgroundTasks, File, Form, Query, Response, UploadFile
 from pydantic import BaseModel
 
 from datorum.api.access import Editor, Store, Viewer
+from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
 from datorum.jobs import defer_check
@@ -82,10 +82,8 @@ def start_import(
     record_type: Annotated[str, Form()],
 ) -> Overview:
     """Read a file and suggest a mapping onto a record type of a site."""
-    with NamedTemporaryFile(prefix="datorum-") as kept:
-        shutil.copyfileobj(file.file, kept)
-        kept.flush()
-        item = read.start_import(store, by, site_id, record_type, file.filename or "", Path(kept.name))
+    with on_disk(file) as path:
+        item = read.start_import(store, by, site_id, record_type, file.filename or "", path)
     return overview(store, item.id)
 
 
@@ -124,10 +122,8 @@ def get_rows(
 @router.put("/{import_id}/file")
 def read_file(store: Store, by: Editor, import_id: int, file: Annotated[UploadFile, File()]) -> Overview:
     """Read another file into the import, under the mapping that it has."""
-    with NamedTemporaryFile(prefix="datorum-") as kept:
-        shutil.copyfileobj(file.file, kept)
-        kept.flush()
-        read.read_file(store, by, import_id, file.filename or "", Path(kept.name))
+    with on_disk(file) as path:
+        read.read_file(store, by, import_id, file.filename or "", path)
     return overview(store, import_id)
 
 

@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import datetime as dt
-import shutil
-from pathlib import Path
-from tempfile import NamedTemporaryFile
 from typing import Annotated
 
 from fastapi import APIRouter, File, UploadFile
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
+from datorum.api.uploads import on_disk
 from datorum.core.shape import Correction
 from datorum.stations import accept, correct
 from datorum.stations.check import finding_rows, latest_check
@@ -128,8 +126,6 @@ def take_back_acceptance(store: Store, by: Editor, import_id: int, field: str, r
 @router.post("/held")
 def patch(store: Store, by: Editor, import_id: int, file: Annotated[UploadFile, File()]) -> PatchView:
     """Take a corrected file of held rows back: each cell that differs becomes a correction."""
-    with NamedTemporaryFile(prefix="datorum-") as kept:
-        shutil.copyfileobj(file.file, kept)
-        kept.flush()
-        done = correct.patch(store, by, import_id, file.filename or "held.csv", Path(kept.name))
+    with on_disk(file) as path:
+        done = correct.patch(store, by, import_id, file.filename or "held.csv", path)
     return PatchView(**done._asdict())

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { BButton } from 'bootstrap-vue-next'
 import { computed, toRef } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { number, percent, spaced } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import SidePanel from '@/parts/SidePanel.vue'
 import BarPlot from '@/stations/map/BarPlot.vue'
 
 /** What one column holds: how full, how varied, of which kinds. */
@@ -34,11 +34,7 @@ const top = computed(() => (profile.value?.top ?? []).filter(([, count]) => coun
 </script>
 
 <template>
-  <aside class="panel" :aria-label="`Column ${column}`">
-    <header>
-      <h2 class="clip" :title="column">{{ column }}</h2>
-      <BButton variant="link" class="slate" aria-label="Close" @click="emit('close')">×</BButton>
-    </header>
+  <SidePanel :title="column" :label="`Column ${column}`" @close="emit('close')">
     <ProblemNote :error="error" />
     <template v-if="profile">
       <dl>
@@ -92,22 +88,10 @@ const top = computed(() => (profile.value?.top ?? []).filter(([, count]) => coun
         </template>
       </ul>
     </template>
-  </aside>
+  </SidePanel>
 </template>
 
 <style scoped>
-.panel {
-  padding: 14px 18px;
-  overflow-y: auto;
-  border-left: 1px solid var(--rule);
-}
-header {
-  display: flex;
-  justify-content: space-between;
-}
-header h2 {
-  margin: 0;
-}
 dl {
   display: grid;
   grid-template-columns: 96px 1fr;

@@ -8,6 +8,7 @@ import { formulaPlace } from '@/formula/useFormula'
 import { useLedger, type Question } from '@/ledger/useLedger'
 import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import SidePanel from '@/parts/SidePanel.vue'
 import { useMapping } from '@/stations/map/useMapping'
 
 type Filter = Schemas['RowFilter']
@@ -71,11 +72,7 @@ onBeforeUnmount(() => void mapping.save())
 </script>
 
 <template>
-  <aside class="panel" aria-label="Which rows go on">
-    <header>
-      <h2>Which rows go on</h2>
-      <BButton variant="link" class="slate" aria-label="Close" @click="emit('close')">×</BButton>
-    </header>
+  <SidePanel title="Which rows go on" label="Which rows go on" @close="emit('close')">
     <p v-if="leftOut"><StateMark state="same" /> {{ counted(leftOut.total, 'row') }} left out of {{ number(total) }}</p>
     <fieldset :disabled="disabled">
       <h3 class="panel-heading"><span>Rows go on where</span></h3>
@@ -172,22 +169,10 @@ onBeforeUnmount(() => void mapping.save())
       Rows are also left out one by one: choose a cell of the row and press <kbd>x</kbd>. Each keeps its reason, and is
       counted as left out at every station.
     </p>
-  </aside>
+  </SidePanel>
 </template>
 
 <style scoped>
-.panel {
-  padding: 14px 18px;
-  overflow-y: auto;
-  border-left: 1px solid var(--rule);
-}
-header {
-  display: flex;
-  justify-content: space-between;
-}
-header h2 {
-  margin: 0;
-}
 .condition {
   display: grid;
   grid-template-columns: minmax(0, 1fr) 18px;
