@@ -9,7 +9,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 
-from datorum.core.errors import DatorumError
+from datorum.core.errors import DatorumError, fault_of
 
 _STATUS = {
     "unreadable-file": 422,
@@ -60,8 +60,7 @@ async def _domain(_request: Request, error: Exception) -> JSONResponse:
 async def _invalid(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, (RequestValidationError, ValidationError))
     first = error.errors()[0]
-    where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
-    said = str(first["msg"]).removeprefix("Value error, ")
+    where, said = fault_of(first)
     # What a person wrote, such as a formula, is told by its own sentence; where in the request it stood, by the place.
     own = first["type"] == "value_error" and len(first["loc"]) > 3
     return problem("invalid-request", f"{where}: {said}" if where and not own else said, 422, place={"field": where})

@@ -10,7 +10,7 @@ import typer
 import typer.core
 from pydantic import ValidationError
 
-from datorum.core.errors import DatorumError
+from datorum.core.errors import DatorumError, fault_of
 
 _COMMANDS = {
     "read": "datorum.cli.read:read",
@@ -59,9 +59,8 @@ def main() -> None:
         print(f"datorum: {_place(error)}{error.sentence()}", file=sys.stderr)
         sys.exit(2)
     except ValidationError as error:
-        first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        print(f"datorum: {where}: {first['msg']}", file=sys.stderr)
+        where, said = fault_of(error.errors()[0])
+        print(f"datorum: {where}: {said}", file=sys.stderr)
         sys.exit(2)
     except BrokenPipeError:
         # The reader of a pipe has seen enough.

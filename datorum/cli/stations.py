@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
 from sqlalchemy import select
@@ -17,7 +17,7 @@ from sqlalchemy import select
 from datorum.cli.check_file import Checked, check_file, peak_memory_mb
 from datorum.cli.database import connected
 from datorum.cli.suggest import json_file
-from datorum.core.errors import NotFound, NotReady
+from datorum.core.errors import InvalidMapping, NotFound, NotReady, Place, fault_of
 from datorum.core.model import Mapping
 from datorum.sites import record_type_of
 from datorum.stations import check as checking
@@ -158,7 +158,15 @@ def _check_import(import_id: int, held: Path | None) -> Checked:
 
 
 def _mapping(path: Path) -> Mapping:
-    return Mapping.model_validate(json_file(path))
+    try:
+        return Mapping.model_validate(json_file(path))
+    except ValidationError as error:
+        where, said = fault_of(error.errors()[0])
+        raise InvalidMapping(
+            f"{where or 'It'} {said}.",
+            remedy="docs/mapping.schema.json says what a mapping may hold.",
+            place=Place(file=str(path)),
+        ) from error
 
 
 def _overview(import_id: int) -> Overview:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from pydantic import BaseModel
 
 
@@ -31,6 +34,16 @@ class DatorumError(Exception):
     def sentence(self) -> str:
         """The problem and its remedy in one line."""
         return f"{self.message} {self.remedy}".strip()
+
+
+_SAID = {"extra_forbidden": "is not known here", "missing": "is missing"}
+_PARTS_OF_A_REQUEST = ("body", "query", "path")
+
+
+def fault_of(error: Mapping[str, Any]) -> tuple[str, str]:
+    """Where a value that was validated is at fault, with points between the names, and what is wrong there."""
+    where = ".".join(str(part) for part in error["loc"] if part not in _PARTS_OF_A_REQUEST)
+    return where, _SAID.get(error["type"], str(error["msg"]).removeprefix("Value error, "))
 
 
 class UnreadableFile(DatorumError):

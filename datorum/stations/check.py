@@ -149,6 +149,8 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
     before = mapping_version(store, now.item.id, result.mapping_version)
     if before is None or (before.rows, before.match_key) != (now.mapping.rows, now.mapping.match_key):
         return None
+    if now.mapping.rows.formula.strip() and _given(before) != _given(now.mapping):
+        return None
     columns = _corrected_since(store, now, result)
     if columns is None:
         return None
@@ -181,7 +183,12 @@ def _lands_otherwise(before: Mapping, now: Mapping, path: str) -> bool:
         return is_fed(before, path) != is_fed(now, path)
     if _landing(before, old) != _landing(now, new):
         return True
-    return new.sees_row and (before.tables, before.parameters) != (now.tables, now.parameters)
+    return new.sees_row and _given(before) != _given(now)
+
+
+def _given(mapping: Mapping) -> tuple[object, ...]:
+    """What formulas see beside the row."""
+    return mapping.tables, mapping.parameters
 
 
 def _landing(mapping: Mapping, fed: FieldMapping) -> FieldMapping:
@@ -190,7 +197,8 @@ def _landing(mapping: Mapping, fed: FieldMapping) -> FieldMapping:
 
 def _basis(now: Opened) -> dict[str, str]:
     kind = hashlib.sha256(now.record_type.model_dump_json().encode()).hexdigest()
-    return {"day": today().isoformat(), "record type": kind}
+    formulas = now.mapping.rows.formula.strip() or any(fed.sees_row for fed in now.mapping.fields.values())
+    return {"day": today().isoformat(), "record type": kind, "person": now.mapped_by if formulas else ""}
 
 
 def acceptances(store: Session, import_id: int) -> list[Acceptance]:
@@ -226,7 +234,7 @@ def findings_of(store: Session, check_id: int, rows: list[int]) -> list[models.S
         store.scalars(
             select(models.StoredFinding)
             .where(models.StoredFinding.check_id == check_id, models.StoredFinding.row.in_(rows))
-            .order_by(models.StoredFinding.blocks.desc(), models.StoredFinding.id)
+            .order_by(models.StoredFinding.accepted, models.StoredFinding.blocks.desc(), models.StoredFinding.id)
         )
     )
 

@@ -15,7 +15,7 @@ import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import Checker, is_fed
+from datorum.core.check import FINDING_SCHEMA, Checker, is_fed
 from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldMapping, Mapping, RecordType
 from datorum.core.plan.telling import labels_of, telling
@@ -59,20 +59,19 @@ def left_out_rows(now: Opened, mapping: Mapping) -> pl.DataFrame:
     """All rows that do not go on, with the reason of each: the columns ``row`` and ``reason``."""
     if mapping.rows.everything and not now.revision:
         return pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
-    return _left_out(now.sheet.id, now.revision, mapping.rows.model_dump_json())
+    return _left_out(_going(now, mapping))
 
 
 def beginning(now: Opened, mapping: Mapping | None = None) -> pl.DataFrame:
     """The first rows that go on, as many as are worked on at a time."""
-    return _beginning(now.sheet.id, now.revision, (mapping or now.mapping).rows.model_dump_json())
+    return _beginning(_going(now, mapping or now.mapping))
 
 
 def landed_field(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
     """One field over the first rows that go on."""
     resolved = mapping.resolved(fed)
-    scope = scope_of(now, mapping)
-    key = (now.sheet.id, now.revision, mapping.rows.model_dump_json())
-    return _landed(key, resolved.model_dump_json(exclude=_NOT_LANDING), _Scoped(scope, resolved.sees_row))
+    scoped = _Scoped(scope_of(now, mapping), resolved.sees_row)
+    return _landed(_going(now, mapping), resolved.model_dump_json(exclude=_NOT_LANDING), scoped)
 
 
 def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataFrame:
@@ -82,7 +81,7 @@ def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataF
     if now.rows.whole or before.sees_row:
         return _counted([landed_field(now, mapping, before).values])
     told = before.model_dump_json(exclude=_NOT_LANDING)
-    return _reaching((now.sheet.id, now.revision, mapping.rows.model_dump_json()), told)
+    return _reaching(_going(now, mapping), told)
 
 
 def _counted(values: Iterable[pl.Series]) -> pl.DataFrame:
@@ -96,15 +95,15 @@ def telling_rows(now: Opened, mapping: Mapping) -> list[int]:
 
     They are looked for among rows spread evenly over the first that go on.
     """
-    key = (now.sheet.id, now.revision, mapping.rows.model_dump_json())
+    going = _going(now, mapping)
     scope = scope_of(now, mapping)
     labels: list[pl.Series] = []
     for fed in mapping.fields.values():
         if fed.fed:
             resolved = mapping.resolved(fed)
             told = resolved.model_dump_json(exclude=_NOT_LANDING)
-            labels += _labels(key, told, _Scoped(scope, resolved.sees_row))
-    frame = _spread(*key)
+            labels += _labels(going, told, _Scoped(scope, resolved.sees_row))
+    frame = _spread(going)
     return sorted(frame[ROW].gather(telling(labels, frame.height)).to_list())
 
 
@@ -123,28 +122,44 @@ class _Scoped:
         return isinstance(other, _Scoped) and self._key == other._key
 
 
+class _Going(NamedTuple):
+    """What decides which rows go on."""
+
+    sheet_id: int
+    revision: int
+    rows: str
+    scoped: _Scoped
+
+    def selection(self, store: Session, sheet: models.StoredSheet) -> Selection:
+        chosen = RowFilter.model_validate_json(self.rows)
+        return Selection(chosen, left_out_by_hand(store, sheet.import_id), self.scoped.scope)
+
+
+def _going(now: Opened, mapping: Mapping) -> _Going:
+    scoped = _Scoped(scope_of(now, mapping), bool(mapping.rows.formula.strip()))
+    return _Going(now.sheet.id, now.revision, mapping.rows.model_dump_json(), scoped)
+
+
 @lru_cache(maxsize=8)
-def _beginning(sheet_id: int, revision: int, rows: str) -> pl.DataFrame:
+def _beginning(going: _Going) -> pl.DataFrame:
     with session() as store:
-        sheet = store.get_one(models.StoredSheet, sheet_id)
-        by_hand = left_out_by_hand(store, sheet.import_id)
-        selection = Selection(RowFilter.model_validate_json(rows), by_hand)
-        return selection.part(SheetRows(store, sheet).beginning()).kept
+        sheet = store.get_one(models.StoredSheet, going.sheet_id)
+        return going.selection(store, sheet).part(SheetRows(store, sheet).beginning()).kept
 
 
 @lru_cache(maxsize=4)
-def _left_out(sheet_id: int, revision: int, rows: str) -> pl.DataFrame:
+def _left_out(going: _Going) -> pl.DataFrame:
     with session() as store:
-        sheet = store.get_one(models.StoredSheet, sheet_id)
-        selection = Selection(RowFilter.model_validate_json(rows), left_out_by_hand(store, sheet.import_id))
+        sheet = store.get_one(models.StoredSheet, going.sheet_id)
+        selection = going.selection(store, sheet)
         return pl.concat([selection.part(frame).left_out for frame in SheetRows(store, sheet)])
 
 
 class LookedField(NamedTuple):
-    """One field of some rows: what landed, and what is found in it alone: row → whether it blocks, and the message."""
+    """One field of some rows: what landed, and what is ``found`` in it alone, with the columns of a findings frame."""
 
     landed: Landed | None
-    findings: dict[int, tuple[bool, str]]
+    found: pl.DataFrame
 
 
 def looked_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int]) -> LookedField:
@@ -155,7 +170,7 @@ def looked_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int
     scoped = _Scoped(scope_of(now, mapping), resolved.sees_row)
     lines_fed = any(one.many and is_fed(mapping, one.path) for one in now.record_type.writable)
     if field.many and not lines_fed:
-        return LookedField(None, {})
+        return LookedField(None, pl.DataFrame(schema=FINDING_SCHEMA))
     return _looked(now.sheet.id, now.revision, tuple(rows), field.model_dump_json(), told, scoped, today())
 
 
@@ -168,10 +183,7 @@ def _looked(
     alone = Mapping(fields={one.path: FieldMapping.model_validate_json(mapping)})
     frame = _shown(sheet_id, revision, rows)
     looked = Checker(kind, alone, day, scoped.scope, only={one.path}).look(frame)
-    found: dict[int, tuple[bool, str]] = {}
-    for part in sorted(looked.found, key=lambda part: not part["blocks"].any()):
-        for row, blocks, message in part.select("row", "blocks", "message").iter_rows():
-            found.setdefault(row, (blocks, message))
+    found = pl.concat([pl.DataFrame(schema=FINDING_SCHEMA), *looked.found])
     return LookedField(looked.landed.get(one.path), found)
 
 
@@ -182,27 +194,27 @@ def _shown(sheet_id: int, revision: int, rows: tuple[int, ...]) -> pl.DataFrame:
 
 
 @lru_cache(maxsize=16)
-def _reaching(key: tuple[int, int, str], mapping: str) -> pl.DataFrame:
+def _reaching(going: _Going, mapping: str) -> pl.DataFrame:
     fed = FieldMapping.model_validate_json(mapping)
     with session() as store:
-        frames = SheetRows(store, store.get_one(models.StoredSheet, key[0])).of_columns(fed.columns)
-        out = _left_out(*key)["row"] if key[1] or key[2] != RowFilter().model_dump_json() else None
+        frames = SheetRows(store, store.get_one(models.StoredSheet, going.sheet_id)).of_columns(fed.columns)
+        out = _left_out(going)["row"] if going.revision or going.rows != RowFilter().model_dump_json() else None
         if out is not None:
             frames = (frame.filter(~pl.col(ROW).is_in(out.implode())) for frame in frames)
         return _counted(land(frame, fed).values for frame in frames)
 
 
 @lru_cache(maxsize=8)
-def _spread(sheet_id: int, revision: int, rows: str) -> pl.DataFrame:
-    frame = _beginning(sheet_id, revision, rows)
+def _spread(going: _Going) -> pl.DataFrame:
+    frame = _beginning(going)
     return frame.gather_every(max(frame.height // _TELLING_AMONG, 1))
 
 
 @lru_cache(maxsize=256)
-def _labels(key: tuple[int, int, str], mapping: str, scoped: _Scoped) -> list[pl.Series]:
-    return labels_of(_spread(*key), FieldMapping.model_validate_json(mapping), scoped.scope)
+def _labels(going: _Going, mapping: str, scoped: _Scoped) -> list[pl.Series]:
+    return labels_of(_spread(going), FieldMapping.model_validate_json(mapping), scoped.scope)
 
 
 @lru_cache(maxsize=256)
-def _landed(key: tuple[int, int, str], mapping: str, scoped: _Scoped) -> Landed:
-    return land(_beginning(*key), FieldMapping.model_validate_json(mapping), scoped.scope)
+def _landed(going: _Going, mapping: str, scoped: _Scoped) -> Landed:
+    return land(_beginning(going), FieldMapping.model_validate_json(mapping), scoped.scope)

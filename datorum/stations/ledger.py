@@ -4,19 +4,19 @@ from __future__ import annotations
 
 import random
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any, Literal, TypedDict
 
 import polars as pl
 from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import Checker, validate_mapping
+from datorum.core.check import Checker, as_findings, marked, validate_mapping
 from datorum.core.model import Field as SiteField
-from datorum.core.model import FieldMapping, FieldType, Mapping, RecordType
+from datorum.core.model import FieldMapping, FieldType, Finding, Mapping, RecordType
 from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
-from datorum.stations.check import finding_rows, findings_of, latest_check
+from datorum.stations.check import acceptances, finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import landed_field, left_out_rows, looked_field, scope_of, telling_rows, today
 from datorum.stations.rehearse import latest_plan
@@ -110,7 +110,7 @@ def ledger(store: Session, import_id: int, question: Question) -> Ledger:
         return _planned(store, now, question)
     total, shown = _choose(store, now, mapping, question)
     part = now.rows.of(shown)
-    view = _MapView(now, mapping, part) if question.station == "map" else _CheckView(store, now, part)
+    view = _MapView(store, now, mapping, part) if question.station == "map" else _CheckView(store, now, part)
     return Ledger(
         total=total,
         offset=question.offset,
@@ -220,19 +220,18 @@ def _found(now: Opened, search: str) -> list[int]:
 class _MapView:
     """Upper: supplied. Lower: landed, or why it does not land. Whatever the mapping, saved or not."""
 
-    def __init__(self, now: Opened, mapping: Mapping, part: pl.DataFrame) -> None:
+    def __init__(self, store: Session, now: Opened, mapping: Mapping, part: pl.DataFrame) -> None:
         self._part = part
         self._mapping = mapping
         # Only what can be said of each row alone: what the whole sheet tells is for Check.
         rows = part[ROW].to_list()
         looked = {field.path: looked_field(now, mapping, field, rows) for field in now.record_type.writable}
         self._landed = {path: one.landed for path, one in looked.items() if one.landed is not None}
-        self._findings = {(row, path): told for path, one in looked.items() for row, told in one.findings.items()}
         checker = Checker(now.record_type, mapping, today(), scope_of(now, mapping))
-        for found in checker.look_across(part, self._landed):
-            for row, path, blocks, message in found.select("row", "field", "blocks", "message").iter_rows():
-                self._findings.setdefault((row, path), (blocks, message))
-        self._held = {row for (row, _), (blocks, _) in self._findings.items() if blocks}
+        found = [*(one.found for one in looked.values()), *checker.look_across(part, self._landed)]
+        told = marked(pl.concat(found), acceptances(store, now.item.id))
+        self._findings = {(finding.row, finding.field): finding for finding in reversed(_worst_first(told))}
+        self._held = {row for (row, _), finding in self._findings.items() if finding.blocks and not finding.accepted}
         self._left_out = _reasons(now, mapping, part[ROW])
         self._rows: list[int] = rows
 
@@ -254,9 +253,7 @@ class _MapView:
             value = landed.values[index] if landed else None
             cell = Cell(upper=supplied, lower=value, mark="same" if supplied == value else "")
             if finding:
-                blocks, message = finding
-                mark: Mark = "held" if blocks else "warned"
-                cell = cell.model_copy(update={"mark": mark, "note": message})
+                cell = cell.model_copy(update=_told(finding))
             cells.append(cell)
         return cells
 
@@ -265,7 +262,7 @@ class _CheckView:
     """Upper: landed. Lower: what the last check said."""
 
     def __init__(self, store: Session, now: Opened, part: pl.DataFrame) -> None:
-        self._map = _MapView(now, now.mapping, part)
+        self._map = _MapView(store, now, now.mapping, part)
         self._rows: list[int] = part[ROW].to_list()
         result = latest_check(store, now.item.id)
         kept = findings_of(store, result.id, self._rows) if result and result.sheet_id == now.sheet.id else []
@@ -295,10 +292,24 @@ class _CheckView:
                 cells.append(Cell(upper=cell.lower, lower=None, mark="good" if cell.lower is not None else ""))
                 continue
             shown = cell.lower if cell.lower is not None else cell.upper
-            mark: Mark = "same" if finding.accepted else "held" if finding.blocks else "warned"
-            note = f"accepted: {finding.message}" if finding.accepted else finding.message
-            cells.append(Cell(upper=shown, lower=None, mark=mark, note=note))
+            cells.append(Cell(upper=shown, lower=None, **_told(finding)))
         return cells
+
+
+def _worst_first(findings: pl.DataFrame) -> list[Finding]:
+    return as_findings(findings.sort(["accepted", "blocks"], descending=[False, True], maintain_order=True))
+
+
+class _Told(TypedDict):
+    mark: Mark
+    note: str
+
+
+def _told(finding: Finding | models.StoredFinding) -> _Told:
+    """How a cell shows a finding."""
+    if finding.accepted:
+        return _Told(mark="same", note=f"accepted: {finding.message}")
+    return _Told(mark="held" if finding.blocks else "warned", note=finding.message)
 
 
 def _reasons(now: Opened, mapping: Mapping, rows: pl.Series) -> dict[int, str]:

@@ -7,6 +7,29 @@ import subprocess
 import sys
 from pathlib import Path
 
+SCHEMA = {
+    "openapi": "3.1.0",
+    "info": {"title": "Shop", "version": "1"},
+    "paths": {
+        "/customers": {
+            "post": {
+                "requestBody": {
+                    "content": {
+                        "application/json": {
+                            "schema": {
+                                "type": "object",
+                                "required": ["email"],
+                                "properties": {"email": {"type": "string", "format": "email"}},
+                            }
+                        }
+                    }
+                },
+                "responses": {"201": {"description": "Created"}},
+            }
+        }
+    },
+}
+
 
 def datorum(*arguments: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
@@ -31,6 +54,17 @@ def test_formulas_are_answered_line_by_line(tmp_path: Path) -> None:
     assert answers[2]["error"] == "#DIV/0!"
     assert answers[3]["error"] == "#SYNTAX!"
     assert answers[4] == {"value": True}
+
+
+def test_a_mapping_file_with_a_word_that_is_not_known_is_refused(tmp_path: Path) -> None:
+    sheet, mapping, schema = tmp_path / "sheet.csv", tmp_path / "mapping.json", tmp_path / "site.json"
+    sheet.write_text("E-mail\nada@quillmoss.example\n")
+    schema.write_text(json.dumps(SCHEMA))
+    mapping.write_text('{"fields": {"email": {"columns": ["E-mail"], "steps": [{"kind": "trim", "sides": "left"}]}}}')
+    found = datorum("check", str(sheet), "--schema", str(schema), "--type", "customers", "--mapping", str(mapping))
+    assert found.returncode == 2
+    [line] = found.stderr.splitlines()
+    assert "mapping.json: fields.email.steps.0.trim.sides is not known here." in line
 
 
 def test_a_formula_shows_where_it_goes_wrong() -> None:

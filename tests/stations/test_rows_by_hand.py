@@ -10,7 +10,7 @@ import xlsxwriter
 from datorum.core.errors import InvalidCorrection, InvalidFormula, NotAllowed
 from datorum.core.model import FieldMapping, Mapping
 from datorum.core.shape import Condition, Correction, RowFilter
-from datorum.core.steps import Case
+from datorum.core.steps import Case, Formula
 from datorum.core.table import open_file
 from datorum.stations import accept, check, correct, read, rules
 from datorum.stations import map as mapping_station
@@ -165,6 +165,69 @@ def test_accepted_findings_hold_nothing_until_taken_back(journey: Journey, demo:
     assert back.check.held == before.held
     assert back.rehearse is not None
     assert back.rehearse.stale
+
+
+def test_the_ledger_shows_an_accepted_finding_as_accepted_at_map_and_at_check(
+    journey: Journey, demo: CustomersDemo
+) -> None:
+    checked(journey)
+    row = demo.manifest.unknown_tier[0]
+    for station in ("map", "check"):
+        question = Question(station=station, records="search", search=str(row))
+        assert shown(journey, question, "plan") == ("held", "held")
+    with session() as store:
+        accept.accept(store, "ada", journey.import_id, "plan", "no value set", [row])
+    for station in ("map", "check"):
+        question = Question(station=station, records="search", search=str(row))
+        head, cell = shown(journey, question, "plan")
+        assert (head != "held", cell) == (True, "same")
+
+
+def shown(journey: Journey, question: Question, path: str) -> tuple[str, str]:
+    """The marks of the first record's head and of its cell of one field."""
+    with session() as store:
+        told = ledger(store, journey.import_id, question)
+    return told.records[0].mark, next(line.cells[0].mark for line in told.lines if line.path == path)
+
+
+def test_parameters_reach_steps_and_the_row_filter_at_every_station(small: Journey) -> None:
+    checked(small)
+    formula = Formula(text='=PARAMETER("season") & " " & [Surname]')
+    change_mapping(
+        small,
+        parameters={"season": "Spring", "least": "1010"},
+        fields={**fields_of(small), "name": FieldMapping(columns=("Surname",), steps=(formula,))},
+        rows=RowFilter(formula='=VALUE([Customer ID])>=VALUE(PARAMETER("least"))'),
+    )
+    state = checked(small)
+    assert state.left_out > 0
+    with session() as store:
+        left_out = ledger(store, small.import_id, Question(records="left out"))
+        telling = ledger(store, small.import_id, Question(records="telling"))
+    assert left_out.total == state.left_out
+    assert not {head.row for head in telling.records} & {head.row for head in left_out.records}
+    [line] = [line for line in telling.lines if line.path == "name"]
+    assert all((cell.lower or "").startswith("Spring ") for cell in line.cells)
+    change_mapping(small, parameters={"season": "Spring", "least": "1020"})
+    assert checked(small).left_out > state.left_out
+
+
+def fields_of(journey: Journey) -> dict[str, FieldMapping]:
+    with session() as store:
+        return dict(open_import(store, journey.import_id).mapping.fields)
+
+
+def test_a_formula_of_the_person_is_checked_again_when_somebody_else_maps(small: Journey) -> None:
+    alone = Formula(text='=IF(PERSON()="ada";[E-mail Address];"")')
+    feed = FieldMapping(columns=("E-mail Address",), steps=(alone,))
+    change_mapping(small, fields={**fields_of(small), "email": feed})
+    before = checked(small)
+    with session() as store:
+        now = open_import(store, small.import_id)
+        saved = now.mapping.model_copy(update={"parameters": {"season": "Spring"}})
+        mapping_station.save_mapping(store, "bo", small.import_id, now.mapping_version, saved)
+    assert before.ready > 0
+    assert checked(small).ready == 0
 
 
 def test_what_would_make_a_duplicate_cannot_be_accepted(journey: Journey) -> None:

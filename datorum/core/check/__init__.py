@@ -1,6 +1,6 @@
 """Rules to findings."""
 
-from datorum.core.check.acceptance import NEVER, Acceptance
+from datorum.core.check.acceptance import NEVER, Acceptance, marked
 from datorum.core.check.check import (
     Checked,
     Checker,
@@ -31,6 +31,7 @@ __all__ = [
     "holding",
     "is_fed",
     "key_of",
+    "marked",
     "related",
     "rules_on",
     "validate_mapping",

@@ -13,7 +13,7 @@ from datorum.core.shape import RowFilter
 from datorum.core.steps import AnyStep, RowStep
 
 
-class ValueTable(BaseModel, frozen=True):
+class ValueTable(BaseModel, frozen=True, extra="forbid"):
     """Supplied value → site value. A pair whose site value is blank lands nothing.
 
     ``otherwise`` says what becomes of anything else: its rows are held, it lands as it is or blank, or ``other`` lands.
@@ -24,7 +24,7 @@ class ValueTable(BaseModel, frozen=True):
     other: str = ""
 
 
-class FieldMapping(BaseModel, frozen=True):
+class FieldMapping(BaseModel, frozen=True, extra="forbid"):
     """What feeds one field: columns or a constant, then steps in order, then the value table.
 
     ``table`` names one of the mapping's own value tables, which several fields can share, in the place of
@@ -63,7 +63,7 @@ class FieldMapping(BaseModel, frozen=True):
         return bool(self.columns) or self.constant is not None
 
 
-class Mapping(BaseModel, frozen=True):
+class Mapping(BaseModel, frozen=True, extra="forbid"):
     """The mapping of one sheet to one record type.
 
     ``rows`` says which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives.

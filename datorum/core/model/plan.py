@@ -18,7 +18,7 @@ class Action(StrEnum):
     HELD = "held"
 
 
-class Policy(BaseModel, frozen=True):
+class Policy(BaseModel, frozen=True, extra="forbid"):
     """What happens on a match, on no match, and with the site's mail."""
 
     on_match: Literal["update", "skip"] = "update"

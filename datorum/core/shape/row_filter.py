@@ -29,7 +29,7 @@ _FORMULAS: dict[str, str] = {
 }
 
 
-class Condition(BaseModel, frozen=True):
+class Condition(BaseModel, frozen=True, extra="forbid"):
     """One thing that is asked of one column's supplied value."""
 
     column: str
@@ -46,7 +46,7 @@ class Condition(BaseModel, frozen=True):
         return told if self.test in ("is blank", "is not blank") else f"{told} “{self.value}”"
 
 
-class RowFilter(BaseModel, frozen=True):
+class RowFilter(BaseModel, frozen=True, extra="forbid"):
     """The rows that go on: those that meet the conditions and the formula, without the first ``skip`` of them, and of
     the rest no more than ``first``.
 

@@ -20,7 +20,7 @@ class Stepped(NamedTuple):
     failed: pl.Series
 
 
-class Step(BaseModel, frozen=True):
+class Step(BaseModel, frozen=True, extra="forbid"):
     """One transformation of one column, readable as a sentence. Its formula is its meaning; ``apply`` may be faster."""
 
     def sentence(self) -> str:

@@ -14,6 +14,7 @@ const lower = computed(() => {
   if (!props.fed) return ''
   if (said.value && station !== 'verify') return cell.note.replace(/^is /, '')
   if (station === 'check') return cell.mark === 'good' ? '' : cell.mark === 'same' && cell.note ? 'accepted' : '–'
+  if (station === 'map' && cell.mark === 'same' && cell.note && cell.lower == null) return 'accepted'
   if (station === 'verify' && cell.upper == null) return ''
   return flat(cell.lower) ?? (station === 'verify' ? cell.note : '–')
 })

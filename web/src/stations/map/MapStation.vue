@@ -193,14 +193,17 @@ onBeforeRouteLeave(() => mapping.save())
       />
       <template #end>
         <ProblemNote :error="error ?? mapping.error.value ?? feedError ?? check.error.value" class="mb-0" />
+        <MappingMenu
+          :id="id"
+          :record-type="overview.record_type"
+          :fields="mapping.view.value?.fields ?? []"
+          :parameters="mapping.draft.value?.parameters ?? {}"
+          :disabled="!mayEdit"
+          @parameters="mapping.change({ parameters: $event })"
+          @take="mapping.change($event)"
+          @save="mapping.save()"
+        />
         <template v-if="mayEdit">
-          <MappingMenu
-            :id="id"
-            :record-type="overview.record_type"
-            :fields="mapping.view.value?.fields ?? []"
-            @take="mapping.change($event)"
-            @save="mapping.save()"
-          />
           <span v-if="mapping.canUndo.value" class="slate" role="status">{{
             mapping.saving.value ? 'saving' : mapping.error.value ? 'not saved' : 'saved'
           }}</span>

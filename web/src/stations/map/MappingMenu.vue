@@ -7,11 +7,18 @@ import { answer, api } from '@/api/client'
 import { queries } from '@/api/queries'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import type { Mapping } from '@/stations/map/useMapping'
+import ParameterList from '@/stations/map/ParameterList.vue'
 import VersionList from '@/stations/map/VersionList.vue'
 
 /** Mappings as a whole: their versions, and what is kept by name for other imports. */
-const props = defineProps<{ id: number; recordType: string; fields: { path: string; title: string }[] }>()
-const emit = defineEmits<{ take: [Mapping]; save: [] }>()
+const props = defineProps<{
+  id: number
+  recordType: string
+  fields: { path: string; title: string }[]
+  parameters: Record<string, string>
+  disabled: boolean
+}>()
+const emit = defineEmits<{ take: [Mapping]; save: []; parameters: [Record<string, string>] }>()
 const route = useRoute()
 const router = useRouter()
 /** In the address, so that it can be gone to. */
@@ -20,6 +27,7 @@ const versions = computed({
   set: (open) => void router.replace({ query: { ...route.query, show: open ? 'versions' : undefined } }),
 })
 const keeping = ref(false)
+const listing = ref(false)
 const name = ref('')
 const error = ref<Error | null>(null)
 const { data: kept } = useQuery({
@@ -59,8 +67,9 @@ function goBack(mapping: Mapping) {
 <template>
   <BDropdown text="Mapping" variant="link" no-caret dropup toggle-class="slate">
     <BDropdownItem @click="versions = true">Versions and their differences</BDropdownItem>
-    <BDropdownItem @click="openKeeping">Keep it by name, for other imports</BDropdownItem>
-    <template v-if="kept?.length">
+    <BDropdownItem @click="listing = true">Parameters</BDropdownItem>
+    <BDropdownItem v-if="!disabled" @click="openKeeping">Keep it by name, for other imports</BDropdownItem>
+    <template v-if="kept?.length && !disabled">
       <BDropdownDivider />
       <BDropdownItem v-for="one in kept" :key="one.id" @click="use(one.id)">Use “{{ one.name }}”</BDropdownItem>
     </template>
@@ -75,7 +84,7 @@ function goBack(mapping: Mapping) {
     no-footer
     scrollable
   >
-    <VersionList v-if="versions" :id="id" :titles="titles" @back="goBack" />
+    <VersionList v-if="versions" :id="id" :titles="titles" :disabled="disabled" @back="goBack" />
   </BModal>
   <BModal v-model="keeping" title-tag="h2" title-class="h2" title="Keep the mapping by name" no-animation no-footer>
     <form @submit.prevent="keep">
@@ -88,5 +97,8 @@ function goBack(mapping: Mapping) {
         <BButton type="submit" variant="primary" :disabled="!name.trim()">Keep</BButton>
       </div>
     </form>
+  </BModal>
+  <BModal v-model="listing" title-tag="h2" title-class="h2" title="Parameters of the mapping" no-animation no-footer>
+    <ParameterList :parameters="parameters" :disabled="disabled" @change="emit('parameters', $event)" />
   </BModal>
 </template>

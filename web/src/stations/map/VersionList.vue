@@ -6,7 +6,7 @@ import { time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import type { Mapping } from '@/stations/map/useMapping'
 
-const props = defineProps<{ id: number; titles: Record<string, string> }>()
+const props = defineProps<{ id: number; titles: Record<string, string>; disabled: boolean }>()
 const emit = defineEmits<{ back: [Mapping] }>()
 const { data: versions, error } = useQuery({
   queryKey: ['versions', props.id],
@@ -27,10 +27,10 @@ async function goBack(version: number) {
       <div class="head">
         <b>Version {{ one.version }}</b>
         <span class="slate">{{ one.by }}, {{ time(one.at) }}</span>
-        <BButton v-if="index" variant="link" size="sm" class="p-0" @click="goBack(one.version)"
+        <BButton v-if="index && !disabled" variant="link" size="sm" class="p-0" @click="goBack(one.version)"
           >Go back to this version</BButton
         >
-        <span v-else class="slate">now</span>
+        <span v-else-if="!index" class="slate">now</span>
       </div>
       <table v-if="one.changes.length" class="changes">
         <tbody>
