@@ -47,8 +47,8 @@ completed date: completed at, completed, date completed, fulfilled at, shipped a
 order date: order date, ordered, ordered at, ordered on, date ordered, placed at, placed on, order placed, purchase date, purchased at, purchased on, bestelldatum, bestellt am, ordredato, bestillingsdato, orderdatum, date de commande, fecha de pedido, auftragsdatum, order created, sale date, kjopsdato, besteldatum, date of order, orderdate, ordre dato, data ordine, fecha pedido
 start date: start, starts, start date, valid from, starts at, from date, date from, gultig ab, gyldig fra, startdato, startdatum, begins, begin date, von, active from, available from, fra dato, startet, starts on, valid after, fra, desde, debut, giltig fran, ab datum, fecha de inicio, date de debut, geldig vanaf
 end date: end, ends, end date, expires, expires at, expiry, expiry date, expiration, expiration date, date expires, expires on, valid until, valid to, valid till, gultig bis, utloper, utlopsdato, gyldig til, sluttdato, enddatum, ablaufdatum, ablauf, lauft ab, until, to date, date to, active until, best before, til dato, date d expiration, fecha de caducidad, scadenza, slutdatum, expire date, valid through, giltig till, fecha de vencimiento, ends at, valido hasta, verloopdatum, geldig tot, bis
-sale start date: sale start, sale from, sale starts, date on sale from, sale start date, sale price from, sale price start, special price from, special from date, aktion von, tilbud fra, sale price dates from, angebot ab, angebot von, sale begins
-sale end date: sale end, sale to, sale ends, sale until, date on sale to, sale end date, sale price to, special price to, special to date, aktion bis, tilbud til, sale price dates to, angebot bis, sale price until, sale price end
+sale start date: sale start, offer start, offer starts, offer from, sale from, sale starts, date on sale from, sale start date, sale price from, sale price start, special price from, special from date, aktion von, tilbud fra, sale price dates from, angebot ab, angebot von, sale begins
+sale end date: sale end, offer end, offer ends, offer until, sale to, sale ends, sale until, date on sale to, sale end date, sale price to, special price to, special to date, aktion bis, tilbud til, sale price dates to, angebot bis, sale price until, sale price end
 date: date, datum, dato, day, dag, fecha, timestamp, time, datetime, date time, when, zeitpunkt, tidspunkt, date gmt
 id: id, identifiant, identifier, uid, guid, uuid, external id, externalid, ext id, legacy id, old id, reference, ref, record id, source id, remote id, legacy reference, import id, kennung, referanse, referenz, gammel id, alte id, foreign id
 number: number, no, nr, num, nummer, numero, nro, numer
@@ -72,7 +72,7 @@ slug: slug, permalink, url key, handle, url slug, seo url, permalenke, url handl
 url: url, website, web site, homepage, webseite, nettside, web, link, webside, hjemmeside, web address, site web, sitio web, www, internet, nettsted, internetseite, sito web, page web, hemsida, nettadresse, website url, webadresse
 image: image, images, picture, photo, bild, bilde, bilder, image url, image src, main image, featured image, picture url, foto, imagen, immagine, afbeelding, thumbnail, bildurl, bilde url, bild url, hauptbild, img, image link, gallery, produktbild, image urls, hovedbilde, cover, afbeeldingen
 avatar: avatar, avatar url, profile picture, profile image, profilbild, profilbilde, gravatar
-price: price, preis, pris, prix, precio, prezzo, prijs, unit price, einzelpreis, stykkpris, amount per item, hinta, cena, item price, enhetspris, stuckpreis, precio unitario, prix unitaire, price each, pris pr stk, price per unit, a pris, artikelpreis
+price: price, price incl vat, price incl tax, price excl vat, price ex vat, preis inkl mwst, preis exkl mwst, pris inkl mva, pris eks mva, pris ink moms, preis, pris, prix, precio, prezzo, prijs, unit price, einzelpreis, stykkpris, amount per item, hinta, cena, item price, enhetspris, stuckpreis, precio unitario, prix unitaire, price each, pris pr stk, price per unit, a pris, artikelpreis
 price regular: regular price, list price, original price, listenpreis, listepris, ordinaer pris, ordinarie pris, compare at price, rrp, msrp, uvp, normalpreis, normalpris, veilpris, standard price, base price, full price, precio normal, precio regular, prix normal, veiledende pris, prix regulier, basispreis, grundpreis, price regular, prix catalogue, normale prijs, utsalgspris
 price sale: sale price, special price, discounted price, offer price, angebotspreis, aktionspreis, tilbudspris, salgspris, sonderpreis, kampanjepris, precio rebajado, prix promo, prix promotionnel, reduced price, rabattpreis, reapris, price sale, reduzierter preis, nedsatt pris, precio oferta, actieprijs, promo price, prix solde, aanbiedingsprijs
 price cost: cost, cost price, purchase price, einkaufspreis, ek, innkjopspris, kostpris, cost per item, wholesale price, inpris, innpris, prix d achat, precio de coste, inkjopspris, inkoopprijs
@@ -82,6 +82,7 @@ quantity: quantity, qty, antall, anzahl, menge, antal, cantidad, quantite, units
 weight: weight, gewicht, vekt, vikt, poids, peso, gross weight, net weight, weight kg, weight g, grams, bruttogewicht, nettovekt, versandgewicht, paino, waga, shipping weight
 length: length, lange, lengde, langd, longueur, largo, depth, dybde, tiefe, lengte, lunghezza, profondeur
 width: width, breite, bredde, bredd, largeur, ancho, breedte, larghezza
+sowing: sowing, sow, aussaat, saing, semis, siembra
 height: height, hohe, hoyde, hojd, hauteur, alto, hoogte, altezza
 color: color, colour, farbe, farge, farg, couleur, kleur, colore
 size: size, grosse, storrelse, storlek, taille, talla, maat, pack size, packsize, packing
@@ -145,13 +146,14 @@ FILLERS = frozenset(
     """of the is has your my our a an and for in on at to by per variant de la le du des von der die das den det for av og und zu
     i pa til fra value data info information text column spalte kolonne felt col details custom main default
     primary current this own raw str txt flag y n yes gmt utc shop site web system profile record entry erp crm from old
-    new legacy import export sql db tbl iso""".split()
+    new legacy import export sql db tbl iso
+    eur nok sek dkk usd gbp chf pln kr""".split()
 )
 """Words that say little: they count for next to nothing."""
 
 GENERIC = {"name": 0.7, "number": 0.6, "id": 0.8, "code": 0.6, "date": 0.5, "type": 0.8, "address": 0.2, "status": 0.9,
            "mobile": 0.25, "total": 0.9, "line": 0.45, "content": 0.9, "note": 0.9,
-           "author": 0.5, "created": 0.8}  # fmt: skip
+           "author": 0.5, "created": 0.8, "regular": 0.5}  # fmt: skip
 """How much words count that stand beside others more often than alone; any other counts 1."""
 
 GROUPS: tuple[frozenset[str], ...] = tuple(
@@ -161,6 +163,7 @@ GROUPS: tuple[frozenset[str], ...] = tuple(
         "created registered updated published lastlogin paid completed start end birth order_",
         "minimum maximum",
         "regular sale cost",
+        "from to",
         "given family middle display login company email phone",
         "second",
         "width height length weight",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from difflib import SequenceMatcher
 from functools import lru_cache
 
@@ -11,6 +12,7 @@ from datorum.core.model import Field
 from datorum.core.suggest.lexicon import FILLERS, GENERIC, GROUPS, OWN_MEANS, QUALIFIERS, RELATED, phrases
 
 _LONGEST_PHRASE = 4
+_NEAR = 0.8
 _LINKS = ("", "s", "n", "en", "er", "e")
 
 
@@ -63,7 +65,8 @@ def name_score(header: str, field: Field, kind: str = "") -> float:
     return max(_alike(left, tokens(name), own) for name in names)
 
 
-def _says(concepts: tuple[str, ...], own: frozenset[str]) -> dict[str, float]:
+@lru_cache(maxsize=20_000)
+def _says(concepts: tuple[str, ...], own: frozenset[str]) -> Mapping[str, float]:
     """The concepts of a name, each with how much it counts."""
     telling = {token for token in concepts if token not in FILLERS and token not in own}
     if not telling:
@@ -119,5 +122,9 @@ def _spelled(left: set[str], right: set[str]) -> float:
     a, b = "".join(sorted(left)), "".join(sorted(right))
     if min(len(a), len(b)) < 4:
         return 0.0
-    ratio = SequenceMatcher(None, a, b).ratio()
-    return 0.85 * ratio if ratio > 0.8 else 0.0
+    matcher = SequenceMatcher(None, a, b)
+    # The bounds are quick, and most words are nothing like each other.
+    if matcher.real_quick_ratio() <= _NEAR or matcher.quick_ratio() <= _NEAR:
+        return 0.0
+    ratio = matcher.ratio()
+    return 0.85 * ratio if ratio > _NEAR else 0.0
