@@ -8,13 +8,14 @@ from pathlib import Path
 
 import httpx
 import pytest
+from sqlalchemy import text
 
 from datorum.core.model import RecordType
 from datorum.core.table import Sheet, guess_dialect, read_csv
 from datorum.settings import settings
 from datorum.sites import SiteDescription, describe
 from datorum.store.cluster import LocalCluster
-from datorum.store.database import engine, migrate
+from datorum.store.database import engine, migrate, session
 from demo.data import CustomersDemo, generate_customers
 from demo.site.app import SiteSettings, create_app
 from tests.processes import Served, StandIn, free_ports
@@ -82,7 +83,10 @@ def _database(cluster: LocalCluster) -> Iterator[None]:
 
 @pytest.fixture
 def database(_database: None) -> None:
-    """Datorum's own records, for tests that call its stations in this process."""
+    """Datorum's own records, for tests that call its stations in this process: empty, so that nothing is chosen as
+    before."""
+    with session() as store:
+        store.execute(text("TRUNCATE site, import, library, person CASCADE"))
 
 
 @pytest.fixture(scope="session")

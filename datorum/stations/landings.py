@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from datorum.core.check import FINDING_SCHEMA, Checker, is_fed
 from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldMapping, Mapping, RecordType
-from datorum.core.plan.telling import labels_of, telling
+from datorum.core.plan.telling import Marks, marks_of, telling
 from datorum.core.shape import RowFilter, Selection
 from datorum.core.steps.landing import Landed, land
 from datorum.core.table import ROW
@@ -69,9 +69,26 @@ def beginning(now: Opened, mapping: Mapping | None = None) -> pl.DataFrame:
 
 def landed_field(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
     """One field over the first rows that go on."""
+    return _landed(*_field_key(now, mapping, fed))
+
+
+class LandedCounts(NamedTuple):
+    """Of the first ``rows`` that go on, how many land a value of a field, and how many could not be read."""
+
+    rows: int
+    landed: int
+    failed: int
+
+
+def landed_counts(now: Opened, mapping: Mapping, fed: FieldMapping) -> LandedCounts:
+    """What ``landed_field`` gives, counted."""
+    return _counts(*_field_key(now, mapping, fed))
+
+
+def _field_key(now: Opened, mapping: Mapping, fed: FieldMapping) -> tuple[_Going, str, _Scoped]:
     resolved = mapping.resolved(fed)
     scoped = _Scoped(scope_of(now, mapping), resolved.sees_row)
-    return _landed(_going(now, mapping), resolved.model_dump_json(exclude=_NOT_LANDING), scoped)
+    return _going(now, mapping), resolved.model_dump_json(exclude=_NOT_LANDING), scoped
 
 
 def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataFrame:
@@ -97,14 +114,14 @@ def telling_rows(now: Opened, mapping: Mapping) -> list[int]:
     """
     going = _going(now, mapping)
     scope = scope_of(now, mapping)
-    labels: list[pl.Series] = []
+    marks: list[Marks] = []
     for fed in mapping.fields.values():
         if fed.fed:
             resolved = mapping.resolved(fed)
             told = resolved.model_dump_json(exclude=_NOT_LANDING)
-            labels += _labels(going, told, _Scoped(scope, resolved.sees_row))
+            marks.append(_marks(going, told, _Scoped(scope, resolved.sees_row)))
     frame = _spread(going)
-    return sorted(frame[ROW].gather(telling(labels, frame.height)).to_list())
+    return sorted(frame[ROW].gather(telling(marks, frame.height)).to_list())
 
 
 class _Scoped:
@@ -211,10 +228,17 @@ def _spread(going: _Going) -> pl.DataFrame:
 
 
 @lru_cache(maxsize=256)
-def _labels(going: _Going, mapping: str, scoped: _Scoped) -> list[pl.Series]:
-    return labels_of(_spread(going), FieldMapping.model_validate_json(mapping), scoped.scope)
+def _marks(going: _Going, mapping: str, scoped: _Scoped) -> Marks:
+    return marks_of(_spread(going), FieldMapping.model_validate_json(mapping), scoped.scope)
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=1024)
+def _counts(going: _Going, mapping: str, scoped: _Scoped) -> LandedCounts:
+    landed = _landed(going, mapping, scoped)
+    failed = int((landed.failed > 0).sum())
+    return LandedCounts(len(landed.values), len(landed.values) - landed.values.null_count(), failed)
+
+
+@lru_cache(maxsize=16)
 def _landed(going: _Going, mapping: str, scoped: _Scoped) -> Landed:
     return land(_beginning(going), FieldMapping.model_validate_json(mapping), scoped.scope)

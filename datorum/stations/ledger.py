@@ -18,7 +18,7 @@ from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
 from datorum.stations.check import acceptances, finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.landings import landed_field, left_out_rows, looked_field, scope_of, telling_rows, today
+from datorum.stations.landings import landed_counts, left_out_rows, looked_field, scope_of, telling_rows, today
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
@@ -162,10 +162,9 @@ def hint(field: SiteField) -> str:
 def _fill(now: Opened, mapping: Mapping, fed: FieldMapping | None) -> Fill | None:
     if fed is None or not fed.fed:
         return None
-    landed = landed_field(now, mapping, fed)
-    failed = int((landed.failed > 0).sum())
-    values = len(landed.values) - landed.values.null_count()
-    return Fill(landed=values, failed=failed, blank=len(landed.values) - values - failed, whole=now.rows.whole)
+    counts = landed_counts(now, mapping, fed)
+    blank = counts.rows - counts.landed - counts.failed
+    return Fill(landed=counts.landed, failed=counts.failed, blank=blank, whole=now.rows.whole)
 
 
 _FOUND = 1_000

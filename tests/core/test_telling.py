@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from datorum.core.formula import Scope
 from datorum.core.model import FieldMapping
-from datorum.core.plan.telling import labels_of, telling
+from datorum.core.plan.telling import Marks, marks_of, telling
 
 FIELDS = [
     {"columns": ["Name"], "steps": [{"kind": "trim"}, {"kind": "case", "to": "proper"}]},
@@ -25,21 +25,22 @@ CELLS = st.fixed_dictionaries(
 )
 
 
-def _labels(frame: pl.DataFrame) -> list[pl.Series]:
-    return [one for field in FIELDS for one in labels_of(frame, FieldMapping.model_validate(field), Scope())]
+def _marks(frame: pl.DataFrame) -> list[Marks]:
+    return [marks_of(frame, FieldMapping.model_validate(field), Scope()) for field in FIELDS]
 
 
 @settings(deadline=None, max_examples=50)
 @given(st.lists(CELLS, min_size=1, max_size=40))
 def test_the_telling_rows_exercise_all_that_any_row_does(rows: list[dict[str, str | None]]) -> None:
     frame = pl.DataFrame(rows, schema=dict.fromkeys(("Name", "Tier", "Joined"), pl.String))
-    labels = _labels(frame)
-    places = telling(labels, frame.height)
-    for series in labels:
-        assert set(series.gather(places).drop_nulls()) == set(series.drop_nulls())
+    marks = _marks(frame)
+    places = telling(marks, frame.height)
+    for field in marks:
+        assert field.shape[1] == frame.height
+        assert field[:, places].any(axis=1).tolist() == field.any(axis=1).tolist()
     assert len(places) == len(set(places))
 
 
 def test_rows_that_are_alike_are_told_once() -> None:
     frame = pl.DataFrame({"Name": ["Ada"] * 50 + [""], "Tier": ["a"] * 51, "Joined": ["1/2/2020"] * 51})
-    assert sorted(telling(_labels(frame), frame.height)) == [0, 50]
+    assert sorted(telling(_marks(frame), frame.height)) == [0, 50]

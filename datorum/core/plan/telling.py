@@ -21,11 +21,17 @@ _FEW_VALUES = 24
 _MOST = 200
 
 
-def labels_of(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl.Series]:
-    """What one field's mapping does with each row: String series, null where a row exercises nothing of the kind."""
+Marks = npt.NDArray[np.bool_]
+"""One line for each label, one place in it for each row: whether the row has the label."""
+
+
+def marks_of(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> Marks:
+    """What one field's mapping does with each row."""
     distinct, codes = distinct_rows(frame, mapping)
     labels = _labels(distinct, mapping, scope)
-    return labels if codes is None else [series.gather(codes) for series in labels]
+    lines = [series.to_dummies(drop_nulls=True).to_numpy().T for series in labels if series.null_count() < len(series)]
+    marks = np.concatenate(lines).astype(bool) if lines else np.zeros((0, distinct.height), dtype=bool)
+    return marks if codes is None else np.ascontiguousarray(marks[:, codes.to_numpy()])
 
 
 def _labels(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl.Series]:
@@ -54,33 +60,22 @@ def _labels(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl
     return found
 
 
-def telling(labels: Sequence[pl.Series], height: int) -> list[int]:
-    """The places of the rows of the set, the row that exercises most first. All series have ``height`` values."""
-    named = pl.DataFrame([series.rename(str(at)) for at, series in enumerate(labels)])
-    if not height or not named.width:
+def telling(fields: Sequence[Marks], height: int) -> list[int]:
+    """The places of the rows of the set, the row that exercises most first, of the ``height`` rows that are marked."""
+    if not height or not fields:
         return list(range(min(height, 1)))
-    signatures = named.with_row_index("\0at").unique([str(at) for at in range(len(labels))], keep="first").sort("\0at")
-    has = _matrix(signatures.drop("\0at"))
-    open_labels = has.any(axis=0)
+    marks = np.concatenate(fields)
+    open_labels = marks.any(axis=1)
+    gains = marks.sum(axis=0, dtype=np.int64)
     chosen: list[int] = []
     while open_labels.any() and len(chosen) < _MOST:
-        gains = has[:, open_labels].sum(axis=1)
         best = int(gains.argmax())
         chosen.append(best)
-        open_labels &= ~has[best]
-    places: list[int] = signatures["\0at"].gather(chosen).to_list()
-    return places
+        settled = open_labels & marks[:, best]
+        gains -= marks[settled].sum(axis=0, dtype=np.int64)
+        open_labels &= ~settled
+    return chosen
 
 
 def _where(holds: pl.Series, label: str) -> pl.Series:
     return pl.select(pl.when(holds).then(pl.lit(label))).to_series()
-
-
-def _matrix(signatures: pl.DataFrame) -> npt.NDArray[np.bool_]:
-    """One row a signature, one column a label."""
-    parts = [
-        signatures[name].to_dummies(drop_nulls=True).to_numpy().astype(bool)
-        for name in signatures.columns
-        if signatures[name].null_count() < signatures.height
-    ]
-    return np.concatenate(parts, axis=1) if parts else np.zeros((signatures.height, 0), dtype=bool)
