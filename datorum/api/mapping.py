@@ -91,7 +91,7 @@ def get_mapping(store: Store, _: Viewer, import_id: int) -> MappingView:
         version=now.mapping_version,
         mapping=now.mapping,
         fields=list(now.record_type.writable),
-        key_candidates=list(now.record_type.key_candidates),
+        key_candidates=list(now.record_type.possible_keys),
         columns=mapping_station.columns_of(store, now),
         unplaced=mapping_station.unplaced_columns(now),
     )

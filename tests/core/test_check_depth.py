@@ -12,18 +12,13 @@ from hypothesis import strategies as st
 
 from datorum.core.check import Checker, as_findings, check
 from datorum.core.errors import InvalidMapping
-from datorum.core.model import FieldMapping, Mapping, RecordType, ValueTable
+from datorum.core.model import FieldMapping, Mapping, ValueTable
 from datorum.core.steps import ReadDate, Trim
 from datorum.core.table import FLAG, ROW
-from datorum.sites import record_type_of
+from tests.core.schemas import kind_of
 
 TODAY = dt.date(2026, 11, 23)
 Found = set[tuple[int, str, str, bool]]
-
-
-def kind_of(schema: dict[str, Any]) -> RecordType:
-    body = {"requestBody": {"content": {"application/json": {"schema": schema}}}}
-    return record_type_of({"openapi": "3.1.0", "paths": {"/things": {"post": body}}}, "things")
 
 
 def frame_of(**columns: list[str | None]) -> pl.DataFrame:

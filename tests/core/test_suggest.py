@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import pytest
 
-from datorum.core.model import Field, FieldType, RecordType
+from datorum.core.model import Field, FieldType, Mapping, RecordType
 from datorum.core.profile import profile
+from datorum.core.steps import ToCode
 from datorum.core.steps.landing import land
 from datorum.core.suggest import candidates, suggest
 from datorum.core.suggest.names import name_score
 from datorum.core.suggest.steps import suggest_pairs
 from datorum.core.table import Sheet, guess_dialect, read_csv
+from tests.core.schemas import kind_with
 
 
 def test_the_demo_sheet_is_mapped_as_a_person_would(sheet: Sheet, customers: RecordType) -> None:
@@ -76,3 +78,49 @@ def test_days_for_a_field_of_moments_become_the_moment_they_begin_with() -> None
     joined = Field(path="joined_at", title="Joined", type=FieldType.DATE_TIME)
     mapping = suggest(RecordType(name="customers", title="Customers", fields=(joined,)), frame, profile(frame))
     assert land(frame, mapping.fields["joined_at"]).values.to_list() == ["2020-12-31T00:00:00Z", "2021-02-01T00:00:00Z"]
+
+
+def suggested(kind: RecordType, text: str) -> Mapping:
+    read = read_csv(text.encode(), guess_dialect(text.encode()))
+    return suggest(kind, read.frame, profile(read.frame))
+
+
+def test_a_usual_key_is_the_match_key_where_the_site_keeps_nothing_unique_and_no_value_stands_twice() -> None:
+    kind = kind_with("products", sku={"type": "string"}, name={"type": "string"})
+    assert suggested(kind, "SKU;Name\nQM-1;Beet\nQM-2;Beet\n").match_key == "sku"
+    assert suggested(kind, "SKU;Name\nQM-1;Beet\nQM-1;Kale\n").match_key is None
+    assert "name" in kind.possible_keys
+
+
+@pytest.mark.parametrize("takes", [{"pattern": "^[A-Z]{2}$"}, {"maxLength": 2}])
+def test_names_of_countries_come_with_the_step_that_makes_them_codes(takes: dict[str, object]) -> None:
+    mapping = suggested(
+        kind_with("products", country_of_origin={"type": "string", **takes}),
+        "Country of origin\nNorway\nTyskland\nNO\nSweden\nDeutschland\n",
+    )
+    assert mapping.fields["country_of_origin"].steps == (ToCode(of="country"),)
+
+
+def test_a_country_that_is_kept_in_words_stays_in_words() -> None:
+    kind = kind_with("products", country={"type": "string", "maxLength": 60})
+    assert suggested(kind, "Country\nNorway\nGermany\nSweden\n").fields["country"].steps == ()
+
+
+@pytest.mark.parametrize(
+    ("header", "path"),
+    [("Pris (NOK)", "regular_price"), ("Price incl. VAT", "regular_price"), ("Offer start", "sale_starts")],
+)
+def test_prices_are_known_by_their_currency_and_offers_by_their_start(header: str, path: str) -> None:
+    kind = kind_with(
+        "products",
+        regular_price={"type": "number"},
+        sale_price={"type": "number"},
+        sale_starts={"type": "string", "format": "date"},
+    )
+    values = {"sale_starts": "14.07.2026"}.get(path, "236,98")
+    assert path in suggested(kind, f"{header};x\n{values};1\n").fields
+
+
+def test_a_value_that_repeats_the_name_of_its_field_is_the_word_beside_it() -> None:
+    pairs = suggest_pairs(["Full sun", "part", "halvskygge"], ("full", "part", "shade"), {"sun"}).pairs
+    assert pairs == {"Full sun": "full", "part": "part"}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from collections.abc import Callable, Iterator
 from typing import NamedTuple
 
@@ -19,9 +20,9 @@ _FAR = 100.0
 _FEWEST = 20
 _EPOCHS = ("1970-01-01", "1900-01-01", "0001-01-01", "1899-12-30")
 
-# What may well lie ahead: the end of an offer, the day of a delivery.
-_AHEAD = ("expir", "end", "until", "valid", "due", "deliver", "start", "from", "publish", "schedul", "to")
-
+_LOOKS_BACK = ("birth", "born", "dob", "creat", "regist", "join", "since", "sign", "order", "placed", "purchas", "paid",
+               "complet", "refund", "cancel", "login", "activ", "seen", "updat", "modif", "added")  # fmt: skip
+"""Beginnings of the words that say of a date that it has been; any other may well lie ahead, as the end of an offer."""
 
 _AMOUNTS = (
     "price",
@@ -51,8 +52,9 @@ def _is_date(field: Field) -> bool:
 
 
 def _looks_back(field: Field) -> bool:
-    name = field.path.rsplit(".", 1)[-1].lower()
-    return _is_date(field) and not any(word in name for word in _AHEAD)
+    name = re.sub(r"(?<=[a-z])(?=[A-Z])", " ", field.path.rsplit(".", 1)[-1])
+    words = re.findall(r"[a-z]+", name.lower())
+    return _is_date(field) and (words == ["date"] or any(word.startswith(_LOOKS_BACK) for word in words))
 
 
 def _says(values: pl.Series, words: tuple[str, ...]) -> pl.Series:

@@ -107,3 +107,14 @@ class RecordType(BaseModel, frozen=True):
     def key_candidates(self) -> tuple[str, ...]:
         """Paths of the fields that can tell two records apart."""
         return tuple(field.path for field in self.writable if field.unique)
+
+    @property
+    def possible_keys(self) -> tuple[str, ...]:
+        """Paths of the fields that may be the match key: those that the site keeps unique, then any other text or whole
+        number that stands once in a record. Not every site says what it keeps unique."""
+        others = (
+            field.path
+            for field in self.writable
+            if field.type in (FieldType.TEXT, FieldType.INTEGER) and not (field.unique or field.enum or field.many)
+        )
+        return (*self.key_candidates, *others)

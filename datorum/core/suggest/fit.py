@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from datorum.core.formula.codes import country_code, currency_code, language_code, plain_word
 from datorum.core.model import Field, FieldType
@@ -29,11 +29,38 @@ def values_fit(field: Field, profile: ColumnProfile) -> Fit:
         return inner if inner.share is None or inner.share > 0.5 else Fit(None)
     fit = _typed(field, profile)
     if fit.share is not None and fit.share >= 0.5:
-        if field.max_length and profile.longest > 3 * field.max_length:
+        if field.max_length and profile.longest > 3 * field.max_length and code_meant(field, profile) is None:
             return Fit(0.2, 0.0, f"up to {profile.longest:,} characters, {field.max_length:,} fit")
         if field.unique and profile.filled > 20 and profile.unique < 0.5:
             return Fit(0.4, 0.0, "values repeat, and the field's must not")
     return fit
+
+
+CodeKind = Literal["country", "language", "currency"]
+_CODES: dict[CodeKind, tuple[str, str]] = {
+    "country": ("NO", "Norway"), "language": ("nb", "Norwegian"), "currency": ("NOK", "Norwegian krone"),
+}  # fmt: skip
+"""Of each open list of codes a code and the name that it stands for."""
+
+
+def code_meant(field: Field, profile: ColumnProfile) -> CodeKind | None:
+    """The list of codes that a field takes its values from, where a column has them or their names."""
+    meant = set(tokens(field.path))
+    for kind, (code, name) in _CODES.items():
+        if kind not in meant or field.enum or profile.by_kind.get(kind, 0.0) < 0.5:
+            continue
+        short = field.max_length is not None and field.max_length < len(name)
+        if short or (field.pattern and _matches(field.pattern, code) and not _matches(field.pattern, name)):
+            return kind
+    return None
+
+
+def _matches(pattern: str, text: str) -> bool:
+    """Whether a text fits a pattern; one that Python cannot read fits nothing."""
+    try:
+        return re.search(pattern, text) is not None
+    except re.error:
+        return False
 
 
 def _typed(field: Field, profile: ColumnProfile) -> Fit:

@@ -9,7 +9,8 @@ from datorum.core.formula.codes import country_code, country_names, currency_cod
 from datorum.core.formula.date_pattern import date_pattern
 from datorum.core.model import Field, FieldType, ValueTable
 from datorum.core.profile import ColumnProfile
-from datorum.core.steps import AnyStep, Case, Join, ReadDate, ReadNumber, ReadYesNo, SplitList, Trim, WriteDate
+from datorum.core.steps import AnyStep, Case, Join, ReadDate, ReadNumber, ReadYesNo, SplitList, ToCode, Trim, WriteDate
+from datorum.core.suggest.fit import code_meant
 
 _DATE_TYPES = (FieldType.DATE, FieldType.DATE_TIME)
 
@@ -37,6 +38,8 @@ def suggest_steps(field: Field, profiles: list[ColumnProfile]) -> tuple[AnyStep,
         steps.append(ReadNumber.model_validate({"decimal": first.decimal}))
     elif field.type is FieldType.BOOLEAN and first.yes_no > 0.5:
         steps.append(ReadYesNo())
+    elif field.type is FieldType.TEXT and (code := code_meant(field, first)):
+        steps.append(ToCode(of=code))
     return tuple(steps)
 
 
@@ -48,7 +51,8 @@ def suggest_pairs(values: list[str], accepted: tuple[str, ...], meaning: set[str
     by_word = {plain_word(value): value for value in accepted}
     pairs: dict[str, str] = {}
     for value in values:
-        word = plain_word(value)
+        # “Full sun” says no more of the sun that a plant wants than “full”.
+        word = " ".join(part for part in plain_word(value).split() if part not in meaning) or plain_word(value)
         named = {by_word[word]} if word in by_word else _named(value, accepted, meaning)
         if not named:
             spellings = by_word | (country_names() if "country" in meaning else {})

@@ -22,6 +22,8 @@ THRESHOLD = 0.62
 """Below this nothing is proposed: a wrong suggestion is worse than none."""
 _NEIGHBOURS = 0.05
 _BEYOND_DOUBT = 0.8
+_USUAL_KEYS = ("sku", "email", "slug", "gtin", "login", "code", "key", "number", "id")
+_ALL_DIFFER = 0.98
 
 Chosen = AnyMapping[tuple[str, ...], str]
 """What a team chose before: the headers in plain words → the field's path."""
@@ -123,10 +125,24 @@ def suggest(
     fields = {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in assigned.items()}
     _join(record_type, fields, frame, profiles)
     _split(record_type, fields, profiles)
-    keys = [path for path in record_type.key_candidates if path in fields]
-    keys.sort(key=lambda path: record_type.field(path).format != "email")
     in_order = {path: fields[path] for path in by_path if path in fields}
-    return Mapping(fields=in_order, match_key=keys[0] if keys else None)
+    return Mapping(fields=in_order, match_key=_match_key(record_type, fields, profiles))
+
+
+def _match_key(
+    record_type: RecordType, fields: dict[str, FieldMapping], profiles: AnyMapping[str, ColumnProfile]
+) -> str | None:
+    """A fed field that the site keeps unique, an e-mail first; else, of a site that does not say, one by the name of a
+    usual key whose column has no value twice."""
+    keys = [path for path in record_type.key_candidates if path in fields]
+    if keys:
+        return min(keys, key=lambda path: record_type.field(path).format != "email")
+    for name in _USUAL_KEYS:
+        for path in record_type.possible_keys:
+            columns = fields[path].columns if path in fields else ()
+            if tokens(path) == (name,) and len(columns) == 1 and profiles[columns[0]].unique > _ALL_DIFFER:
+                return path
+    return None
 
 
 def _join(

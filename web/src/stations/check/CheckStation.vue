@@ -57,7 +57,7 @@ watch(underWay, (now, before) => {
 })
 const selected = ref<string | null>(null)
 const choices = computed(() => [
-  { value: 'held', text: `held (${state.value?.held ?? 0})` },
+  { value: 'held', text: `held (${number(state.value?.held ?? 0)})` },
   ...(state.value?.left_out ? [{ value: 'left out', text: `left out (${number(state.value.left_out)})` }] : []),
   { value: 'first', text: 'first' },
   { value: 'random', text: 'random' },

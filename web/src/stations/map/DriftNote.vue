@@ -22,7 +22,7 @@ const lost = computed(() => props.drift.gone.filter((name) => !props.drift.renam
 </script>
 
 <template>
-  <div class="drift" role="status">
+  <div role="status">
     <StateMark state="warned" />
     <span
       >The sheet's columns are not those that the mapping was made for: <b>{{ told }}</b></span
@@ -44,15 +44,3 @@ const lost = computed(() => props.drift.gone.filter((name) => !props.drift.renam
     >
   </div>
 </template>
-
-<style scoped>
-.drift {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 14px;
-  padding: 6px 18px;
-  border-bottom: 1px solid var(--rule);
-  border-left: 3px solid var(--marigold);
-  background: var(--sheet);
-}
-</style>

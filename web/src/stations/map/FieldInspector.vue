@@ -210,9 +210,6 @@ defineExpose({
   margin: 4px 0 0;
   overflow-wrap: anywhere;
 }
-.formula code {
-  color: inherit;
-}
 .inspector {
   min-height: 0;
   padding: 14px 18px;

@@ -8,14 +8,13 @@ import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useLedger, type Question } from '@/ledger/useLedger'
 import { useRecords } from '@/ledger/useRecords'
-import { counted } from '@/parts/format'
+import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import ColumnTray from '@/stations/map/ColumnTray.vue'
 import FieldInspector from '@/stations/map/FieldInspector.vue'
-import DriftNote from '@/stations/map/DriftNote.vue'
+import MapNotes from '@/stations/map/MapNotes.vue'
 import MappingMenu from '@/stations/map/MappingMenu.vue'
-import { withRenamed } from '@/stations/map/renamed'
 import { useMapKeys } from '@/stations/map/useMapKeys'
 import { useMapping, type FieldMapping, type Mapping } from '@/stations/map/useMapping'
 import { useActions, type Overview } from '@/workbench/useImport'
@@ -50,7 +49,7 @@ const choices = computed(() => [
   { value: 'telling', text: 'telling' },
   { value: 'first', text: 'first' },
   { value: 'random', text: 'random' },
-  { value: 'held', text: props.overview.check ? `held (${props.overview.check.held})` : 'held (check first)' },
+  { value: 'held', text: props.overview.check ? `held (${number(props.overview.check.held)})` : 'held (check first)' },
   ...(leavesOut.value ? [{ value: 'left out', text: 'left out' }] : []),
   ...(records.records.value === 'search' ? [{ value: 'search', text: 'found' }] : []),
 ])
@@ -133,11 +132,14 @@ onBeforeRouteLeave(() => mapping.save())
 
 <template>
   <main class="map" :class="{ beside: field }">
-    <DriftNote
-      v-if="overview.map.missing.length"
-      :drift="overview.map.drift"
+    <MapNotes
+      v-if="mapping.draft.value"
+      :drift="overview.map.missing.length ? overview.map.drift : null"
+      :mapping="mapping.draft.value"
+      :fields="mapping.view.value?.fields ?? []"
+      :keys="mapping.view.value?.key_candidates ?? []"
       :disabled="!mayEdit"
-      @rename="mapping.draft.value && mapping.change(withRenamed(mapping.draft.value, $event))"
+      @change="mapping.change"
     />
     <LedgerTable
       v-if="ledger"
@@ -227,7 +229,7 @@ onBeforeRouteLeave(() => mapping.save())
   display: grid;
   grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
 }
-.map > :deep(.drift) {
+.map > :deep(.notes) {
   grid-column: 1 / -1;
 }
 .map > :deep(.ledger),

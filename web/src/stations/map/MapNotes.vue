@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import DriftNote from '@/stations/map/DriftNote.vue'
+import KeyNote from '@/stations/map/KeyNote.vue'
+import { withRenamed } from '@/stations/map/renamed'
+import type { Mapping } from '@/stations/map/useMapping'
+
+/** What is to be known of a mapping before its lines are looked at. */
+const props = defineProps<{
+  drift: Schemas['Drift'] | null
+  mapping: Mapping
+  fields: Schemas['Field'][]
+  /** The paths of the fields that may be the match key. */
+  keys: string[]
+  disabled: boolean
+}>()
+const emit = defineEmits<{ change: [Partial<Mapping>] }>()
+const fedKeys = computed(() =>
+  props.fields.filter((field) => field.path in (props.mapping.fields ?? {}) && props.keys.includes(field.path)),
+)
+</script>
+
+<template>
+  <div class="notes">
+    <DriftNote
+      v-if="drift"
+      :drift="drift"
+      :disabled="disabled"
+      @rename="emit('change', withRenamed(mapping, $event))"
+    />
+    <KeyNote
+      v-if="!mapping.match_key"
+      :keys="fedKeys"
+      :disabled="disabled"
+      @choose="emit('change', { match_key: $event })"
+    />
+  </div>
+</template>
+
+<style scoped>
+.notes > :deep(div) {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 2px 14px;
+  padding: 6px 18px;
+  border-bottom: 1px solid var(--rule);
+  border-left: 3px solid var(--marigold);
+  background: var(--sheet);
+}
+</style>
