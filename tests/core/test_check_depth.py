@@ -33,6 +33,13 @@ def found_in(schema: dict[str, Any], *, key: str | None = None, **columns: list[
     return {(one.row, one.field, one.rule, one.blocks) for one in as_findings(checked.findings)}
 
 
+def test_no_rows_have_no_findings_and_those_after_them_are_found() -> None:
+    kind = kind_of({"type": "object", "properties": {"a": {"type": "integer"}}})
+    checker = Checker(kind, Mapping(fields={"a": FieldMapping(columns=("a",))}), TODAY)
+    assert checker.take(checker.look(frame_of(a=[]))).is_empty()
+    assert checker.take(checker.look(frame_of(a=["x"] * 12))).height == 12
+
+
 @pytest.mark.parametrize(
     ("schema", "good", "bad", "rule"),
     [

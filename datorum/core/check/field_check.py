@@ -67,6 +67,8 @@ class FieldCheck:
         if not self._by_value or self._mapping.columns[0] not in frame.columns:
             return None
         column = frame[self._mapping.columns[0]]
+        if column.is_empty():
+            return None
         if self._known is None:
             variety = column.approx_n_unique()
             if not isinstance(variety, int) or variety * _RECURS > len(column):
