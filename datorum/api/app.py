@@ -12,7 +12,7 @@ from fastapi.routing import APIRoute
 from starlette.concurrency import run_in_threadpool
 from starlette.middleware.base import RequestResponseEndpoint
 
-from datorum.api import imports, mapping, rows, runs, session, sites
+from datorum.api import imports, mapping, readings, rows, runs, session, sites
 from datorum.api.problems import Problem, add_problem_details, problem
 from datorum.jobs import open_queue
 
@@ -48,7 +48,7 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
         responses={"4XX": {"model": Problem, "description": "What is wrong and what to do."}},
     )
     add_problem_details(app)
-    for module in (session, sites, imports, mapping, rows, runs):
+    for module in (session, sites, imports, readings, mapping, rows, runs):
         app.include_router(module.router)
 
     @app.middleware("http")

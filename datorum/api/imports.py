@@ -7,7 +7,7 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, BackgroundTasks, File, Form, Query, Response, UploadFile
+from fastapi import APIRouter, BackgroundTasks, File, Form, Header, Query, Response, UploadFile
 from pydantic import BaseModel
 
 from datorum.api.access import Editor, Store, Viewer
@@ -20,8 +20,12 @@ from datorum.stations import checking as background
 from datorum.stations import imports, ledger, read
 from datorum.stations.imports import open_import
 from datorum.stations.overview import Overview, overview
+from datorum.stations.reading import told_progress
 
 router = APIRouter(prefix="/api/imports", tags=["imports"])
+
+Reading = Annotated[str, Header(alias="X-Reading", max_length=80)]
+"""A word by which the progress of this reading can be asked for meanwhile, at ``/api/readings``."""
 
 
 class ImportView(BaseModel):
@@ -80,10 +84,11 @@ def start_import(
     file: Annotated[UploadFile, File()],
     site_id: Annotated[int, Form()],
     record_type: Annotated[str, Form()],
+    reading: Reading = "",
 ) -> Overview:
     """Read a file and suggest a mapping onto a record type of a site."""
-    with on_disk(file) as path:
-        item = read.start_import(store, by, site_id, record_type, file.filename or "", path)
+    with on_disk(file) as path, told_progress(reading, by) as progress:
+        item = read.start_import(store, by, site_id, record_type, file.filename or "", path, progress)
     return overview(store, item.id)
 
 
@@ -120,17 +125,20 @@ def get_rows(
 
 
 @router.put("/{import_id}/file")
-def read_file(store: Store, by: Editor, import_id: int, file: Annotated[UploadFile, File()]) -> Overview:
+def read_file(
+    store: Store, by: Editor, import_id: int, file: Annotated[UploadFile, File()], reading: Reading = ""
+) -> Overview:
     """Read another file into the import, under the mapping that it has."""
-    with on_disk(file) as path:
-        read.read_file(store, by, import_id, file.filename or "", path)
+    with on_disk(file) as path, told_progress(reading, by) as progress:
+        read.read_file(store, by, import_id, file.filename or "", path, progress)
     return overview(store, import_id)
 
 
 @router.put("/{import_id}/dialect")
-def set_dialect(store: Store, by: Editor, import_id: int, dialect: Dialect) -> Overview:
+def set_dialect(store: Store, by: Editor, import_id: int, dialect: Dialect, reading: Reading = "") -> Overview:
     """Read the file again in another dialect."""
-    read.read_again(store, by, import_id, dialect)
+    with told_progress(reading, by) as progress:
+        read.read_again(store, by, import_id, dialect, progress)
     return overview(store, import_id)
 
 

@@ -19,6 +19,7 @@ _STATUS = {
     "not-found": 404,
     "conflict": 409,
     "not-ready": 409,
+    "stopped": 409,
     "site-unavailable": 502,
     "site-refused": 502,
     "not-signed-in": 401,

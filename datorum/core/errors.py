@@ -88,6 +88,12 @@ class NotReady(DatorumError):
     code = "not-ready"
 
 
+class Stopped(DatorumError):
+    """Somebody asked for work under way to stop."""
+
+    code = "stopped"
+
+
 class SiteUnavailable(DatorumError):
     """The site does not answer, or not as its description says."""
 

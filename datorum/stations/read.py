@@ -22,7 +22,15 @@ from datorum.stations.map import chosen_before
 from datorum.stations.sites import description_of, get_site
 from datorum.store import models
 from datorum.store.people import record
-from datorum.store.sheets import keep_original, keep_sheet, latest_sheet, load_profiles, original_path
+from datorum.store.sheets import (
+    Progress,
+    keep_original,
+    keep_sheet,
+    latest_sheet,
+    load_profiles,
+    original_path,
+    quietly,
+)
 
 
 class CorrectedCell(BaseModel):
@@ -44,7 +52,15 @@ class SheetRow(NamedTuple):
     left_out: str
 
 
-def start_import(store: Session, by: str, site_id: int, record_type: str, filename: str, path: Path) -> models.Import:
+def start_import(
+    store: Session,
+    by: str,
+    site_id: int,
+    record_type: str,
+    filename: str,
+    path: Path,
+    progress: Progress = quietly,
+) -> models.Import:
     """Read a file, keep it, and suggest a mapping onto a record type of a site."""
     site = get_site(store, site_id)
     kind = description_of(site).collection(record_type).record_type
@@ -60,7 +76,7 @@ def start_import(store: Session, by: str, site_id: int, record_type: str, filena
         store.add(item)
         store.flush()
         original = keep_original(store, item.id, filename, path)
-        stored, first = keep_sheet(store, original, file, file.guess())
+        stored, first = keep_sheet(store, original, file, file.guess(), progress)
     mapping = suggest(kind, first, load_profiles(store, stored.id), chosen_before(store, item))
     store.add(models.MappingVersion(import_id=item.id, version=1, body=mapping.model_dump(mode="json"), created_by=by))
     record(store, by, "file read", f"import {item.id}", file=filename, rows=stored.rows)
@@ -69,14 +85,16 @@ def start_import(store: Session, by: str, site_id: int, record_type: str, filena
     return item
 
 
-def read_file(store: Session, by: str, import_id: int, filename: str, path: Path) -> models.StoredSheet:
+def read_file(
+    store: Session, by: str, import_id: int, filename: str, path: Path, progress: Progress = quietly
+) -> models.StoredSheet:
     """Read another file into an import, under the mapping that it has. What was corrected, left out and accepted by
     hand belonged to the rows of the file before, and goes with it."""
     item = get_import(store, import_id)
     filename = _plain_name(filename)
     with opened(path, filename) as file:
         original = keep_original(store, import_id, filename, path)
-        stored, _ = keep_sheet(store, original, file, file.guess())
+        stored, _ = keep_sheet(store, original, file, file.guess(), progress)
     for kept in (models.StoredCorrection, models.LeftOutRow, models.StoredAcceptance):
         store.execute(delete(kept).where(kept.import_id == import_id))
     item.revision += 1
@@ -89,7 +107,9 @@ def _plain_name(filename: str) -> str:
     return PurePath(filename.replace("\\", "/")).name[:200] or "sheet.csv"
 
 
-def read_again(store: Session, by: str, import_id: int, dialect: Dialect) -> models.StoredSheet:
+def read_again(
+    store: Session, by: str, import_id: int, dialect: Dialect, progress: Progress = quietly
+) -> models.StoredSheet:
     """Read the import's file in another dialect. The mapping stays; columns that are gone feed nothing.
 
     A dialect that only names another sheet of the file has the rest guessed.
@@ -101,7 +121,7 @@ def read_again(store: Session, by: str, import_id: int, dialect: Dialect) -> mod
     with original_path(store, before.original) as path, opened(path, before.original.filename) as file:
         if dialect.sheet != before.dialect.get("sheet", ""):
             dialect = file.guess(dialect.sheet)
-        stored, _ = keep_sheet(store, before.original, file, dialect)
+        stored, _ = keep_sheet(store, before.original, file, dialect, progress)
     record(store, by, "read again", f"import {import_id}", dialect=dialect.model_dump())
     return stored
 

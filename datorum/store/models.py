@@ -253,6 +253,18 @@ class Checking(Base):
     started_at: Mapped[dt.datetime | None]
 
 
+class Reading(Base):
+    """A file that is being read while somebody waits. ``share`` of it is done, 0 to 1, where that can be told."""
+
+    __tablename__ = "reading"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    by: Mapped[str]
+    rows_done: Mapped[int] = mapped_column(default=0, server_default="0")
+    share: Mapped[float | None]
+    stop: Mapped[bool] = mapped_column(default=False, server_default="false")
+    started_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+
+
 class LeftOutOfCheck(Base):
     """One row that a check passed over, and why."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -49,8 +49,16 @@ def original_path(store: Session, original: Original) -> Iterator[Path]:
         yield Path(file.name)
 
 
+Progress = Callable[[int, float | None], None]
+"""Called with the rows that are kept, and the share of the file, 0 to 1, where that is known."""
+
+
+def quietly(_rows: int, _share: float | None) -> None:
+    """Progress that nobody asks for."""
+
+
 def keep_sheet(
-    store: Session, original: Original, opened: OpenedFile, dialect: Dialect
+    store: Session, original: Original, opened: OpenedFile, dialect: Dialect, progress: Progress = quietly
 ) -> tuple[StoredSheet, pl.DataFrame]:
     """Read a sheet and keep it, with the profile of its columns; its first rows are given back as well."""
     reading = opened.read(dialect)
@@ -83,6 +91,7 @@ def keep_sheet(
         first = frame if first is None else first
         _keep_chunk(store, stored.id, number, rows, frame[ROW], data)
         rows += frame.height
+        progress(rows, reading.share)
     stored.headers = list(reading.headers)
     stored.notes = list(reading.notes)
     stored.flags = dict(reading.flags)

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import csv
 import io
+import os
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import BinaryIO, NamedTuple
 
 import numpy as np
@@ -51,11 +52,17 @@ def read_delimited(file: BinaryIO, dialect: Dialect, limits: Limits | None = Non
     UnreadableFile where there is no header or a limit is passed.
     """
     limits = limits or Limits()
-    return _Reader(text_blocks(file, dialect.encoding, block), dialect, limits).reading()
+    here = file.tell()
+    size = max(file.seek(0, os.SEEK_END), 1)
+    file.seek(here)
+    return _Reader(text_blocks(file, dialect.encoding, block), dialect, limits, lambda: file.tell() / size).reading()
 
 
 class _Reader:
-    def __init__(self, blocks: Iterator[Block], dialect: Dialect, limits: Limits) -> None:
+    def __init__(
+        self, blocks: Iterator[Block], dialect: Dialect, limits: Limits, done: Callable[[], float] | None = None
+    ) -> None:
+        self._done = done
         self._dialect = dialect
         self._limits = limits
         self._blocks = blocks
@@ -69,7 +76,7 @@ class _Reader:
         parts = self._parts(first.text[offset:], first.undecodable, first.last)
         if self._dialect.footer_lines:
             parts = _without_footer(parts, self._dialect.footer_lines)
-        return Reading(self._names, notes, parts, self._limits)
+        return Reading(self._names, notes, parts, self._limits, self._done)
 
     def _find_header(self, block: bytes) -> tuple[tuple[str, ...], int]:
         """Set the names of the columns; notes about them, and where the first row begins in the block."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -79,7 +79,14 @@ class Reading:
     ``aligned`` brings it to the sheet's columns.
     """
 
-    def __init__(self, headers: tuple[str, ...], notes: tuple[str, ...], parts: Iterator[Part], limits: Limits) -> None:
+    def __init__(
+        self,
+        headers: tuple[str, ...],
+        notes: tuple[str, ...],
+        parts: Iterator[Part],
+        limits: Limits,
+        done: Callable[[], float] | None = None,
+    ) -> None:
         self.headers = headers
         self.notes = notes
         self.blank_lines = 0
@@ -87,6 +94,12 @@ class Reading:
         self.flags: Counter[str] = Counter()
         self._parts = parts
         self._limits = limits
+        self._done = done
+
+    @property
+    def share(self) -> float | None:
+        """How much of the file was gone through, 0 to 1; None where that cannot be told."""
+        return self._done() if self._done else None
 
     def __iter__(self) -> Iterator[pl.DataFrame]:
         """The frames in order. Raises UnreadableFile where no row can be had or a limit is passed."""

@@ -283,6 +283,30 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/readings/{name}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Reading
+     * @description How far one's own reading is; nothing before it begins and once it is over.
+     */
+    get: operations['get_reading']
+    put?: never
+    post?: never
+    /**
+     * Stop Reading
+     * @description Have one's own reading stop; nothing of it is kept.
+     */
+    delete: operations['stop_reading']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/mapping': {
     parameters: {
       query?: never
@@ -2213,6 +2237,21 @@ export interface components {
       no: string[]
     }
     /**
+     * ReadingView
+     * @description ``share`` of the file is done, 0 to 1, where that can be told.
+     */
+    ReadingView: {
+      /** Rows Done */
+      rows_done: number
+      /** Share */
+      share: number | null
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string
+    }
+    /**
      * RecordHead
      * @description The head of one record's column.
      */
@@ -3000,7 +3039,9 @@ export interface operations {
   start_import: {
     parameters: {
       query?: never
-      header?: never
+      header?: {
+        'X-Reading'?: string
+      }
       path?: never
       cookie?: never
     }
@@ -3163,7 +3204,9 @@ export interface operations {
   read_file: {
     parameters: {
       query?: never
-      header?: never
+      header?: {
+        'X-Reading'?: string
+      }
       path: {
         import_id: number
       }
@@ -3198,7 +3241,9 @@ export interface operations {
   set_dialect: {
     parameters: {
       query?: never
-      header?: never
+      header?: {
+        'X-Reading'?: string
+      }
       path: {
         import_id: number
       }
@@ -3372,6 +3417,66 @@ export interface operations {
     responses: {
       /** @description Successful Response */
       200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_reading: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ReadingView'] | null
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_reading: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
         headers: {
           [name: string]: unknown
         }

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { BButton, BFormSelect, BProgress } from 'bootstrap-vue-next'
+import { BButton, BFormSelect } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
-import { uploadFile } from '@/imports/useImports'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import ReadingProgress from '@/reading/ReadingProgress.vue'
+import { useReading } from '@/reading/useReading'
 import { isTyping } from '@/workbench/useDialogs'
 
 const props = defineProps<{ sites: Schemas['SiteView'][] }>()
@@ -21,24 +22,20 @@ const accepted =
 const target = ref(targets.value[0]?.value ?? '')
 const chooser = ref<HTMLInputElement | null>(null)
 const over = ref(false)
-const sent = ref<number | null>(null)
+const reading = useReading()
 const error = ref<Error | null>(null)
-let cancel = new AbortController()
 
 async function take(file: File | undefined) {
   if (!file || !target.value) return
   const [site, type] = target.value.split('/') as [string, string]
   error.value = null
-  sent.value = 0
-  cancel = new AbortController()
   try {
-    const made = await uploadFile(file, Number(site), type, (share) => (sent.value = share), cancel.signal)
+    const made = await reading.send('POST', '/api/imports', { file, site_id: site, record_type: type })
     await queries.invalidateQueries({ queryKey: ['imports'] })
     await router.push(`/imports/${made.id}/read`)
   } catch (caught) {
     error.value = caught as Error
   } finally {
-    sent.value = null
     if (chooser.value) chooser.value.value = ''
   }
 }
@@ -53,11 +50,6 @@ useEventListener(window, 'paste', (event) => {
 function drop(event: DragEvent) {
   over.value = false
   void take(event.dataTransfer?.files[0])
-}
-
-function stop() {
-  cancel.abort()
-  sent.value = null
 }
 </script>
 
@@ -78,7 +70,7 @@ function stop() {
     <div class="line">
       <label for="target">It becomes</label>
       <BFormSelect id="target" v-model="target" :options="targets" class="target" />
-      <BButton variant="primary" :disabled="sent !== null" @click="chooser?.click()">Choose a file</BButton>
+      <BButton variant="primary" :disabled="reading.underWay.value" @click="chooser?.click()">Choose a file</BButton>
       <input
         ref="chooser"
         type="file"
@@ -89,11 +81,13 @@ function stop() {
         @change="take(($event.target as HTMLInputElement).files?.[0])"
       />
     </div>
-    <div v-if="sent !== null" class="line" role="status">
-      <BProgress class="bar" :value="sent * 100" aria-label="Upload" />
-      <span>{{ sent < 1 ? `${Math.round(sent * 100)} % sent` : 'reading' }}</span>
-      <BButton variant="link" @click="stop">Cancel</BButton>
-    </div>
+    <ReadingProgress
+      v-if="reading.shown.value"
+      class="mt-3"
+      :sent="reading.sent.value"
+      :state="reading.state.value"
+      @stop="reading.stop"
+    />
     <ProblemNote :error="error" class="mt-3 mb-0" />
   </section>
 </template>
@@ -118,8 +112,5 @@ function stop() {
 }
 .target {
   width: auto;
-}
-.bar {
-  width: 240px;
 }
 </style>

@@ -2,11 +2,14 @@ import { useMutation, useQuery } from '@tanstack/vue-query'
 import { computed, type Ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
+import type { useReading } from '@/reading/useReading'
 
 export type Overview = Schemas['Overview']
 export type Station = 'read' | 'map' | 'check' | 'rehearse' | 'run' | 'verify'
 
 const POLL = 500
+
+type Reading = ReturnType<typeof useReading>
 
 /** Whether a worker has something under way for an import. */
 export function working(overview: Overview | undefined): boolean {
@@ -44,8 +47,15 @@ export function useActions(id: Ref<number>) {
     setDialect: useMutation({
       // One after the other, so that the last choice is the one that stands.
       scope: { id: 'dialect' },
-      mutationFn: (dialect: Schemas['Dialect']) =>
-        answer(api.PUT('/api/imports/{import_id}/dialect', { params: params.value, body: dialect })),
+      mutationFn: ({ dialect, reading }: { dialect: Schemas['Dialect']; reading: Reading }) =>
+        reading.during((name) =>
+          answer(
+            api.PUT('/api/imports/{import_id}/dialect', {
+              params: { ...params.value, header: { 'X-Reading': name } },
+              body: dialect,
+            }),
+          ),
+        ),
       onSuccess: async (overview) => {
         put(overview)
         await Promise.all([
@@ -56,17 +66,8 @@ export function useActions(id: Ref<number>) {
       },
     }),
     readFile: useMutation({
-      mutationFn: (file: File) => {
-        const form = new FormData()
-        form.set('file', file)
-        return answer(
-          api.PUT('/api/imports/{import_id}/file', {
-            params: params.value,
-            body: { file: '' },
-            bodySerializer: () => form,
-          }),
-        )
-      },
+      mutationFn: ({ file, reading }: { file: File; reading: Reading }) =>
+        reading.send('PUT', `/api/imports/${id.value}/file`, { file }),
       onSuccess: (overview) => {
         put(overview)
         return queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== 'import' })

@@ -8,6 +8,8 @@ import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
+import ReadingProgress from '@/reading/ReadingProgress.vue'
+import { useReading } from '@/reading/useReading'
 import ColumnPanel from '@/stations/read/ColumnPanel.vue'
 import RowFilterPanel from '@/stations/read/RowFilterPanel.vue'
 import SheetGrid from '@/stations/read/SheetGrid.vue'
@@ -16,6 +18,7 @@ import { useActions, type Overview } from '@/workbench/useImport'
 const props = defineProps<{ overview: Overview }>()
 const { mayEdit } = useSession()
 const { setDialect, readFile } = useActions(computed(() => props.overview.id))
+const reading = useReading()
 const sheet = toRef(() => props.overview.sheet)
 /** What was chosen last, before the server has read the file that way. */
 const wanted = ref<Schemas['Dialect'] | null>(null)
@@ -81,16 +84,19 @@ function open(query: Record<string, string>) {
   void router.replace({ query })
 }
 function another(file: File | undefined) {
-  if (file) readFile.mutate(file)
+  if (file) readFile.mutate({ file, reading })
 }
 function change(part: Partial<Schemas['Dialect']>) {
   const chosen = { ...dialect.value, ...part }
   wanted.value = chosen
-  setDialect.mutate(chosen, {
-    onSettled: () => {
-      if (wanted.value === chosen) wanted.value = null
+  setDialect.mutate(
+    { dialect: chosen, reading },
+    {
+      onSettled: () => {
+        if (wanted.value === chosen) wanted.value = null
+      },
     },
-  })
+  )
 }
 </script>
 
@@ -181,10 +187,17 @@ function change(part: Partial<Schemas['Dialect']>) {
         sheet.blank_lines ||
         sheet.attachments.length ||
         setDialect.error.value ||
-        readFile.error.value
+        readFile.error.value ||
+        reading.shown.value
       "
       class="notes"
     >
+      <ReadingProgress
+        v-if="reading.shown.value"
+        :sent="reading.sent.value"
+        :state="reading.state.value"
+        @stop="reading.stop"
+      />
       <ProblemNote :error="setDialect.error.value ?? readFile.error.value" />
       <p v-for="note in sheet.notes" :key="note"><StateMark state="warned" /> {{ note }}</p>
       <p v-for="[flag, count] in flags" :key="flag">

@@ -1,0 +1,82 @@
+"""A file that is read while somebody waits tells how far it is, and can be stopped with nothing kept."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from datorum.core.errors import Stopped, UnreadableFile
+from datorum.stations import imports, read, reading
+from datorum.store.database import session
+from tests.stations.conftest import Journey
+
+HEADER = "Customer ID,E-mail Address\n"
+
+
+@pytest.fixture
+def several_chunks(tmp_path: Path) -> Path:
+    """More rows than are worked on at a time."""
+    path = tmp_path / "customers.csv"
+    path.write_text(HEADER + "".join(f"{number},grower{number}@quillmoss.example\n" for number in range(150_000)))
+    return path
+
+
+@pytest.fixture
+def at_once(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Tell of every chunk, however fast they come."""
+    monkeypatch.setattr(reading, "_EVERY", 0.0)
+
+
+def count_imports() -> int:
+    with session() as store:
+        return len(imports.list_imports(store))
+
+
+@pytest.mark.usefixtures("at_once")
+def test_others_see_how_far_a_reading_is(connected: int, several_chunks: Path) -> None:
+    seen: list[tuple[int, float]] = []
+    with session() as store, reading.told_progress("mine", "ada") as progress:
+
+        def look(rows: int, share: float | None) -> None:
+            progress(rows, share)
+            with session() as other:
+                found = reading.reading_of(other, "mine", "ada")
+                assert reading.reading_of(other, "mine", "bo") is None
+                assert found is not None
+                assert found.share is not None
+                seen.append((found.rows_done, found.share))
+
+        read.start_import(store, "ada", connected, "customers", "customers.csv", several_chunks, look)
+    assert len(seen) >= 3
+    assert seen == sorted(seen)
+    assert seen[-1] == (150_000, 1.0)
+    with session() as store:
+        assert reading.reading_of(store, "mine", "ada") is None
+
+
+@pytest.mark.usefixtures("at_once")
+def test_a_reading_that_is_stopped_keeps_nothing(connected: int, several_chunks: Path) -> None:
+    with session() as store:
+        reading.stop_reading(store, "mine", "ada")
+    with pytest.raises(Stopped, match="stopped"), session() as store, reading.told_progress("mine", "ada") as progress:
+        read.start_import(store, "ada", connected, "customers", "customers.csv", several_chunks, progress)
+    assert count_imports() == 0
+
+
+@pytest.mark.usefixtures("at_once")
+def test_nobody_stops_the_reading_of_another(connected: int, several_chunks: Path) -> None:
+    with session() as store, reading.told_progress("mine", "ada") as progress:
+        with session() as other:
+            reading.stop_reading(other, "mine", "bo")
+        read.start_import(store, "ada", connected, "customers", "customers.csv", several_chunks, progress)
+    assert count_imports() == 1
+
+
+def test_a_file_that_cannot_be_read_changes_nothing_of_the_import(small: Journey, tmp_path: Path) -> None:
+    before = small.now().sheet
+    bad = tmp_path / "bad.zip"
+    bad.write_bytes(b"PK\x03\x04 and then nothing that is a ZIP")
+    with pytest.raises(UnreadableFile), session() as store:
+        read.read_file(store, "ada", small.import_id, "bad.zip", bad)
+    assert small.now().sheet == before
