@@ -32,6 +32,7 @@ from datorum.core.table.sheet import (
 
 _OLE = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
 _SAMPLE_ROWS = 200
+_SHOWN = 5
 _DAMAGED = (zipfile.BadZipFile, zlib.error, OSError, KeyError, EOFError, RuntimeError, NotImplementedError, ValueError)
 
 
@@ -234,7 +235,8 @@ def _parts(body: pl.DataFrame, names: tuple[str, ...], before: int) -> Iterator[
 
 
 class _Remarks:
-    """What an XLSX workbook says beside its cells, and the reading library does not tell: hidden and merged cells."""
+    """What an XLSX workbook says beside its cells, and the reading library does not tell: which cells are hidden,
+    merged, or hold an error."""
 
     def __init__(self, path: Path) -> None:
         self._path = path
@@ -275,27 +277,35 @@ class _Remarks:
         member = self._members.get(sheet, "")
         if member not in self._names:
             return ()
-        merged, rows, columns = self._counts(member)
+        merged, rows, columns, errors = self._counts(member)
         told = []
+        if errors:
+            cells = "1 cell holds" if len(errors) == 1 else f"{len(errors):,} cells hold"
+            told.append(f"{cells} the error of a formula and {_are(len(errors))} read as blank: {_some(errors)}.")
         if merged:
             cells = "1 group of cells is" if merged == 1 else f"{merged:,} groups of cells are"
             told.append(f"{cells} merged; the value stands in the first cell of each, the others are blank.")
         if rows:
-            told.append(f"{rows:,} hidden {'row is' if rows == 1 else 'rows are'} read as well.")
+            told.append(f"{rows:,} hidden {'row' if rows == 1 else 'rows'} {_are(rows)} read as well.")
         if columns:
-            told.append(f"{columns:,} hidden {'column is' if columns == 1 else 'columns are'} read as well.")
+            told.append(f"{columns:,} hidden {'column' if columns == 1 else 'columns'} {_are(columns)} read as well.")
         return tuple(told)
 
-    def _counts(self, member: str) -> tuple[int, int, int]:
+    def _counts(self, member: str) -> tuple[int, int, int, list[str]]:
         merged = rows = columns = 0
+        errors: list[str] = []
         for block in self._blocks(member):
+            if b't="e"' in block:
+                tags = re.findall(rb'<c\b[^>]*\bt="e"[^>]*>', block)
+                places = (re.search(rb'\br="([A-Z]+\d+)"', tag) for tag in tags)
+                errors += [place[1].decode() if place else "?" for place in places]
             merged += block.count(b"<mergeCell ")
             if b"hidden" in block:
                 rows += len(re.findall(rb'<row\b[^>]*\bhidden="(?:1|true)"', block))
                 for tag in re.findall(rb'<col\b[^>]*\bhidden="(?:1|true)"[^>]*>', block):
                     span = dict(re.findall(rb'\b(min|max)="(\d+)"', tag))
                     columns += int(span.get(b"max", 1)) - int(span.get(b"min", 1)) + 1
-        return merged, rows, columns
+        return merged, rows, columns, errors
 
     def _found(self, member: str, pattern: bytes) -> bool:
         return any(re.search(pattern, block) for block in self._blocks(member))
@@ -312,6 +322,15 @@ class _Remarks:
                 yield block[:cut]
                 rest = block[cut:]
             yield rest
+
+
+def _are(count: int) -> str:
+    return "is" if count == 1 else "are"
+
+
+def _some(places: list[str]) -> str:
+    """The first few places by name."""
+    return ", ".join(places[:_SHOWN]) + (f" and {len(places) - _SHOWN:,} more" if len(places) > _SHOWN else "")
 
 
 def _unescaped(text: str) -> str:
