@@ -156,3 +156,19 @@ def test_what_is_set_is_read_back_whatever_the_cells_hold(cells: list[tuple[str,
     assert sheet.height >= len(kept)
     read_back = list(sheet.frame.select("a", "b").iter_rows())
     assert [row for row in read_back if any(cell.strip() for cell in row)] == kept
+
+
+@pytest.mark.parametrize("more", ["4", "", '"4"', '"4,5\n6"'])
+def test_a_row_too_short_does_not_hide_behind_one_too_long(more: str) -> None:
+    lines = ["a,b,c", *["1,2,3"] * 4, "1,2", *['1,"2,x",3'] * 4, f"1,2,3,{more}", *["1,2,3"] * 4]
+    sheet = read(("\n".join(lines) + "\n").encode())
+    assert sheet.height == len(lines) - 1
+    assert {row: flag for row, flag in sheet.frame.select(ROW, FLAG).iter_rows() if flag} == {6: "short", 11: "long"}
+
+
+def test_cells_that_are_all_quoted_and_hold_delimiters_are_told_apart() -> None:
+    quoted = "".join(f'"{number}","a, b","c"\n' for number in range(200))
+    sheet = read(('"no","both","last"\n' + quoted).encode())
+    assert sheet.height == 200
+    assert set(sheet.frame["both"]) == {"a, b"}
+    assert sheet.flags == {}

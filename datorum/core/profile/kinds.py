@@ -37,6 +37,8 @@ DATE_PATTERNS = (
 )
 _TIMES = ("", " H:MM", " H:MM:SS", "THH:MM:SS", "THH:MM")
 _ISO_MOMENT = re.compile(r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d+)?)?([Zz]|[+-]\d\d:?\d\d)?$")
+_FIRST_LOOK = 48
+_HOPELESS = 0.1
 _DATELIKE = re.compile(r"\d.*\D.*\d|^\d{8}$")
 # The other order of day and month, by which the same texts may read.
 _SWAPPED = {"D/M": "M/D", "M/D": "D/M", "D-M": "M-D", "M-D": "D-M", "D.M": "M.D"}
@@ -130,7 +132,15 @@ def _matches(pattern: str, detail: str = "") -> Rule:
 
 
 def _each(test: Callable[[str], object]) -> Rule:
-    return lambda values: (sum(bool(test(value)) for value in values) / len(values), "")
+    def rule(values: list[str]) -> tuple[float, str]:
+        few = values[:: max(len(values) // _FIRST_LOOK, 1)]
+        share = sum(bool(test(value)) for value in few) / len(few)
+        # What next to none of some spread over all are is not what half of them are.
+        if len(few) == len(values) or share < _HOPELESS:
+            return share, ""
+        return sum(bool(test(value)) for value in values) / len(values), ""
+
+    return rule
 
 
 def _decimal(mark: str) -> Rule:

@@ -138,24 +138,42 @@ class _Reader:
             return (None, 0) if len(block) > self._limits.cell else (Part(self._empty()), 0)
         if int((found.ends - found.starts).max()) > self._limits.cell:
             return None, 0
-        blank = found.blank
-        width = len(self._names)
-        good = (found.delimiters == width - 1) & ~blank
         lines = found.lines + self._line
-        frames = [self._parse(block, found, good, lines)]
-        odd = np.flatnonzero(~good & ~blank)
+        frame = self._alike(block, found, lines)
+        if frame is None:
+            frame = self._parted(block, found, lines)
+        self._line += found.newlines
+        return Part(frame, int(found.blank.sum())), min(int(found.ends[-1]) + 1, len(block))
+
+    def _alike(self, block: bytes, found: _Scan, lines: _Places) -> pl.DataFrame | None:
+        """The rows of a block whose records are all as wide as the header; None for other blocks.
+
+        As many delimiters as there should be, and no record with too many, which the parser refuses, leave none with
+        too few.
+        """
+        if found.blank.any() or _delimiters(block, found, self._dialect) != len(found.ends) * (len(self._names) - 1):
+            return None
+        try:
+            frame = self._parse(block[: int(found.ends[-1]) + 1])
+        except pl.exceptions.PolarsError:
+            return None
+        return self._numbered(frame, pl.Series(ROW, lines, dtype=pl.Int64)) if frame.height == len(lines) else None
+
+    def _parted(self, block: bytes, found: _Scan, lines: _Places) -> pl.DataFrame:
+        """The rows of a block, those of another width than the header's on their own."""
+        good = (_delimiters_each(block, found, self._dialect) == len(self._names) - 1) & ~found.blank
+        odd = np.flatnonzero(~good & ~found.blank)
+        frames = [self._empty()]
+        if good.any():
+            rows = self._parse(_records_of(block, found, good))
+            frames = [self._numbered(rows, pl.Series(ROW, lines[good], dtype=pl.Int64))]
         if len(odd):
             frames.append(self._odd_rows(block, found, odd, lines))
-        end = int(found.ends[-1]) + 1
-        self._line += int(found.newlines)
         frame = pl.concat(frames, how="diagonal")
-        return Part(frame.sort(ROW) if len(odd) else frame, int(blank.sum())), min(end, len(block))
+        return frame.sort(ROW) if len(odd) else frame
 
-    def _parse(self, block: bytes, found: _Scan, good: _Mask, lines: _Places) -> pl.DataFrame:
-        if not good.any():
-            return self._empty()
-        text = block[: int(found.ends[-1]) + 1] if good.all() else _records_of(block, found, good)
-        frame = pl.read_csv(
+    def _parse(self, text: bytes) -> pl.DataFrame:
+        return pl.read_csv(
             text,
             has_header=False,
             infer_schema=False,
@@ -164,7 +182,6 @@ class _Reader:
             quote_char=self._dialect.quote or None,
             empty_string_is_null=False,
         )
-        return self._numbered(frame, pl.Series(ROW, lines[good], dtype=pl.Int64))
 
     def _numbered(self, frame: pl.DataFrame, lines: pl.Series) -> pl.DataFrame:
         flags = pl.lit(None, dtype=pl.String).alias(FLAG)
@@ -294,15 +311,15 @@ class _Reader:
 
 
 class _Scan(NamedTuple):
-    """The records of a block: where each starts and ends (the place of its line end), how many delimiters stand
-    outside quotes in it, on which line (from 0) it starts, and whether it is a blank line; the lines they take; and
-    whether a quote is open behind them."""
+    """The records of a block: where each starts and ends (the place of its line end), on which line (from 0) it
+    starts, and whether it is a blank line; where quotes stand; the lines that the records take; and whether a quote is
+    open behind them."""
 
     starts: _Places
     ends: _Places
-    delimiters: _Places
     lines: _Places
     blank: _Mask
+    quotes: _Places
     newlines: int
     open_at_end: bool
 
@@ -317,33 +334,51 @@ def _scan(block: bytes, dialect: Dialect) -> _Scan | None:
             return None
     delimiter = ord(dialect.delimiter)
     quote = ord(dialect.quote) if dialect.quote and dialect.quote.encode() in block else None
-    places = _places_of(data, (10, delimiter) if quote is None else (10, delimiter, quote))
-    marks = data[places]
-    is_newline, is_delimiter = marks == 10, marks == delimiter
+    places = _places_of(data, (10,) if quote is None else (10, quote))
     quotes = np.empty(0, dtype=np.int64)
+    newlines = places
+    behind = np.arange(1, len(places) + 1)
     if quote is not None:
-        is_quote = marks == quote
+        is_quote = data[places] == quote
         quotes = places[is_quote]
         if not _around_cells(data, quotes, delimiter, quote):
             return None
         outside = (np.cumsum(is_quote, dtype=np.int32) & 1) == 0
-        is_delimiter &= outside
-        end_at = np.flatnonzero(is_newline & outside)
-    else:
-        end_at = np.flatnonzero(is_newline)
-    ends = places[end_at]
+        end_at = np.flatnonzero(~is_quote & outside)
+        newlines = places[end_at]
+        behind = np.cumsum(~is_quote, dtype=np.int64)[end_at]
+    ends = newlines
     starts = np.concatenate(([0], ends[:-1] + 1)) if len(ends) else ends
-    delimiters = np.diff(np.cumsum(is_delimiter, dtype=np.int64)[end_at], prepend=0)
-    lines_upto = np.cumsum(is_newline, dtype=np.int64)
-    behind = lines_upto[end_at]
     lines = np.concatenate(([0], behind[:-1])) if len(ends) else behind
     rest = int(ends[-1]) + 1 if len(ends) else 0
     open_at_end = bool((len(quotes) - np.searchsorted(quotes, rest)) & 1)
     length = ends - starts
     blank = (length == 0) | ((length == 1) & (data[starts] == 13))
-    return _Scan(starts, ends, delimiters, lines, blank, int(behind[-1]) if len(behind) else 0, open_at_end)
+    return _Scan(starts, ends, lines, blank, quotes, int(behind[-1]) if len(behind) else 0, open_at_end)
 
 
+def _delimiters(block: bytes, found: _Scan, dialect: Dialect) -> int:
+    """How many delimiters stand outside quotes in all records together."""
+    data = np.frombuffer(block, dtype=np.uint8)[: int(found.ends[-1]) + 1]
+    is_delimiter = data == ord(dialect.delimiter)
+    quotes = found.quotes[: np.searchsorted(found.quotes, len(data))]
+    if len(quotes) * _SPARSE < len(data):
+        stretches = np.diff(quotes, prepend=0, append=len(data))
+        inside = np.repeat(np.arange(len(stretches)) % 2 == 1, stretches)
+    else:
+        inside = np.logical_xor.accumulate(data == ord(dialect.quote))
+    return int(np.count_nonzero(is_delimiter & ~inside))
+
+
+def _delimiters_each(block: bytes, found: _Scan, dialect: Dialect) -> _Places:
+    """How many delimiters stand outside quotes in each record."""
+    places = _places_of(np.frombuffer(block, dtype=np.uint8), (ord(dialect.delimiter),))
+    outside = places[(np.searchsorted(found.quotes, places) & 1) == 0]
+    return np.diff(np.searchsorted(outside, found.ends), prepend=0)
+
+
+_SPARSE = 32
+"""Stretches between quotes that are longer than this, on average, are marked one by one."""
 _PIECE = 1 << 18
 """As many bytes are looked through at a time: what is worked out of them stays near the processor."""
 

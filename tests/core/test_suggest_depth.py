@@ -1,0 +1,201 @@
+"""What a person would do with a sheet is proposed with its reasons, and what is in doubt is left to them."""
+
+from __future__ import annotations
+
+import pytest
+
+from datorum.core.model import Mapping, RecordType
+from datorum.core.profile import profile
+from datorum.core.steps.landing import land
+from datorum.core.suggest import candidates, suggest
+from datorum.core.table import guess_dialect, read_csv
+from tests.core.schemas import kind_with
+
+TEXT = {"type": "string"}
+NUMBER = {"type": "number"}
+DAY = {"type": "string", "format": "date"}
+LIST = {"type": "array", "items": {"type": "string"}}
+ADDRESS = {"type": "object", "properties": {"street": TEXT, "street2": TEXT, "postcode": TEXT, "city": TEXT}}
+
+
+def suggested(kind: RecordType, text: str, chosen: dict[tuple[str, ...], str] | None = None) -> Mapping:
+    frame = read_csv(text.encode(), guess_dialect(text.encode())).frame
+    return suggest(kind, frame, profile(frame), chosen)
+
+
+def fed(mapping: Mapping) -> dict[str, tuple[str, ...]]:
+    return {path: field.columns for path, field in mapping.fields.items()}
+
+
+def landed(kind: RecordType, text: str, path: str) -> list[str | None]:
+    mapping = suggested(kind, text)
+    frame = read_csv(text.encode(), guess_dialect(text.encode())).frame
+    return land(frame, mapping.fields[path]).values.to_list()
+
+
+def test_first_and_last_name_are_joined_where_the_site_has_one_name() -> None:
+    kind = kind_with("customers", name=TEXT, email={"type": "string", "format": "email"})
+    text = "First name;Surname;E-mail\nAda;Corfield;ada@quillmoss.example\nBo;Ryewick;bo@quillmoss.example\n"
+    assert fed(suggested(kind, text)) == {"name": ("First name", "Surname"), "email": ("E-mail",)}
+    assert landed(kind, text, "name") == ["Ada Corfield", "Bo Ryewick"]
+
+
+def test_one_name_is_split_where_the_site_has_two() -> None:
+    kind = kind_with("customers", first_name=TEXT, last_name=TEXT)
+    text = "Full name\nAda Corfield\nBo Ryewick\nUte Ackersehren\n"
+    assert landed(kind, text, "first_name") == ["Ada", "Bo", "Ute"]
+    assert landed(kind, text, "last_name") == ["Corfield", "Ryewick", "Ackersehren"]
+
+
+def test_postcode_and_city_in_one_column_are_parted() -> None:
+    kind = kind_with("customers", postcode=TEXT, city=TEXT)
+    text = "Postcode City\n0010 Oslo\n18055 Rostock\n9008 Troms\n"
+    assert landed(kind, text, "postcode") == ["0010", "18055", "9008"]
+    assert landed(kind, text, "city") == ["Oslo", "Rostock", "Troms"]
+
+
+@pytest.mark.parametrize("separator", [",", "|", ";"])
+def test_cells_with_lists_are_split_by_their_separator(separator: str) -> None:
+    kind = kind_with("products", categories=LIST)
+    rows = [separator.join(pair) for pair in (("Roots", "Early"), ("Greens", "Early"), ("Roots", "Late"))]
+    text = "SKU\tCategories\n" + "".join(f"QM-{at}\t{row}\n" for at, row in enumerate(rows))
+    assert landed(kind, text, "categories") == ['["Roots","Early"]', '["Greens","Early"]', '["Roots","Late"]']
+
+
+@pytest.mark.parametrize(
+    ("cells", "expected"),
+    [
+        (("31.12.2020", "01.02.2021"), ["2020-12-31", "2021-02-01"]),
+        (("12/31/2020", "02/25/2021"), ["2020-12-31", "2021-02-25"]),
+        (("3 Feb 2019", "17 Nov 2021"), ["2019-02-03", "2021-11-17"]),
+        (("20201231", "20210201"), ["2020-12-31", "2021-02-01"]),
+    ],
+)
+def test_dates_come_with_the_order_in_which_they_are_written(cells: tuple[str, ...], expected: list[str]) -> None:
+    assert landed(kind_with("customers", birth_date=DAY), "Born\n" + "\n".join(cells) + "\n", "birth_date") == expected
+
+
+@pytest.mark.parametrize(
+    ("cells", "expected"),
+    [
+        (("1.204,50 kr", "88,00 kr"), ["1204.50", "88.00"]),
+        (("NOK 1,204.50", "NOK 88.00"), ["1204.50", "88.00"]),
+    ],
+)
+def test_amounts_come_with_their_decimal_mark_and_without_their_currency(
+    cells: tuple[str, ...], expected: list[str]
+) -> None:
+    assert landed(kind_with("orders", total=NUMBER), "Total\n" + "\n".join(cells) + "\n", "total") == expected
+
+
+def test_stray_spaces_come_with_a_trim() -> None:
+    kind = kind_with("customers", city=TEXT)
+    assert landed(kind, "City\n  Oslo \nRostock\nTroms  o\n", "city") == ["Oslo", "Rostock", "Troms o"]
+
+
+def test_spellings_of_what_the_site_accepts_come_with_a_value_table() -> None:
+    kind = kind_with("products", status={"type": "string", "enum": ["draft", "published"]})
+    text = "Status\nPublished\nDRAFT\npublisert\nEntwurf\nsoon\n"
+    assert landed(kind, text, "status") == ["published", "draft", "published", "draft", None]
+
+
+def test_billing_and_shipping_do_not_change_places() -> None:
+    kind = kind_with("orders", billing=ADDRESS, shipping=ADDRESS)
+    text = "Ship to street;Ship to city;Billing street;Billing city\nA 1;Oslo;B 2;Rostock\nC 3;Troms;D 4;Kiel\n"
+    assert fed(suggested(kind, text)) == {
+        "billing.street": ("Billing street",),
+        "billing.city": ("Billing city",),
+        "shipping.street": ("Ship to street",),
+        "shipping.city": ("Ship to city",),
+    }
+
+
+def test_created_and_updated_do_not_change_places() -> None:
+    kind = kind_with("customers", created_at=DAY, updated_at=DAY)
+    text = "Last modified;Created\n2024-01-02;2019-02-03\n2024-03-04;2020-05-06\n"
+    assert fed(suggested(kind, text)) == {"created_at": ("Created",), "updated_at": ("Last modified",)}
+
+
+def test_a_parent_is_not_the_record_itself() -> None:
+    kind = kind_with("comments", id={"type": "integer"}, parent_id={"type": "integer"})
+    assert fed(suggested(kind, "Parent ID;ID\n0;1\n1;2\n1;3\n")) == {"id": ("ID",), "parent_id": ("Parent ID",)}
+
+
+def test_the_second_line_of_an_address_goes_beside_the_first() -> None:
+    kind = kind_with("customers", address=ADDRESS)
+    text = "Address line 1;Address line 2;Postal code;Town\nA 1;c/o Bo;0010;Oslo\nB 2;;18055;Rostock\n"
+    assert fed(suggested(kind, text)) == {
+        "address.street": ("Address line 1",),
+        "address.street2": ("Address line 2",),
+        "address.postcode": ("Postal code",),
+        "address.city": ("Town",),
+    }
+
+
+def test_no_column_feeds_two_fields_and_a_stranger_feeds_none() -> None:
+    kind = kind_with(
+        "customers", email={"type": "string", "format": "email"}, contact_email={"type": "string", "format": "email"}
+    )
+    mapping = suggested(kind, "E-mail;Shelf\na@quillmoss.example;7\nb@quillmoss.example;9\n")
+    used = [column for field in mapping.fields.values() for column in field.columns]
+    assert used == ["E-mail"]
+
+
+def test_a_name_whose_values_do_not_fit_is_not_proposed() -> None:
+    kind = kind_with("customers", email={"type": "string", "format": "email"}, birth_date=DAY)
+    assert fed(suggested(kind, "E-mail;Date of birth\nyes;north\nno;south\n")) == {}
+
+
+def test_what_was_chosen_before_is_proposed_again_and_says_so() -> None:
+    kind = kind_with("customers", tier=TEXT)
+    text = "Zq;Other\nGrove;1\nSapling;2\n"
+    assert fed(suggested(kind, text)) == {}
+    again = suggested(kind, text, {("zq",): "tier"})
+    assert fed(again) == {"tier": ("Zq",)}
+    assert "used before" in again.fields["tier"].reasons
+
+
+def test_every_proposal_has_a_score_and_reasons_that_a_person_can_read() -> None:
+    kind = kind_with("customers", email={"type": "string", "format": "email"}, total_spent=NUMBER)
+    mapping = suggested(kind, "Epost;Umsatz\na@quillmoss.example;12.50\nb@quillmoss.example;3.00\n")
+    assert set(mapping.fields) == {"email", "total_spent"}
+    for field in mapping.fields.values():
+        assert field.score is not None
+        assert 0.62 <= field.score <= 1
+        assert field.reasons[0].startswith("name ")
+
+
+def test_the_candidates_of_a_field_come_best_first_with_joins_among_them() -> None:
+    kind = kind_with("customers", name=TEXT)
+    text = "First name;Surname;Nickname;Shelf\nAda;Corfield;ad;7\nBo;Ryewick;b;9\n"
+    frame = read_csv(text.encode(), guess_dialect(text.encode())).frame
+    found = candidates(kind.field("name"), profile(frame), kind="customers")
+    assert [one.score for one in found] == sorted((one.score for one in found), reverse=True)
+    assert found[0].columns == ("First name", "Surname")
+
+
+@pytest.mark.parametrize(
+    ("header", "path"),
+    [
+        ("Vorname", "first_name"),
+        ("Fornavn", "first_name"),
+        ("Prénom", "first_name"),
+        ("Etternavn", "last_name"),
+        ("Nachname", "last_name"),
+        ("Apellidos", "last_name"),
+        ("billing_first_name", "first_name"),
+        ("LASTNAME", "last_name"),
+        ("user.firstName", "first_name"),
+        ("surname (legal)", "last_name"),
+    ],
+)
+def test_headers_in_several_languages_and_styles(header: str, path: str) -> None:
+    kind = kind_with("customers", first_name=TEXT, last_name=TEXT)
+    assert fed(suggested(kind, f"{header};x\nAda;1\nBo;2\n")) == {path: (header,)}
+
+
+def test_a_sheet_without_columns_that_mean_anything_maps_nothing() -> None:
+    kind = kind_with("customers", first_name=TEXT, email={"type": "string", "format": "email"})
+    mapping = suggested(kind, "c1;c2;c3\n1;2;3\n4;5;6\n")
+    assert mapping.fields == {}
+    assert mapping.match_key is None
