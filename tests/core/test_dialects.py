@@ -52,6 +52,21 @@ def test_a_space_divides_where_nothing_else_does() -> None:
     assert read(data).frame["price"].to_list() == ["3.50", "4.00", "0.50"]
 
 
+@pytest.mark.parametrize(
+    "lines",
+    [
+        ["Full name", "Ada Corfield", "Bo Ryewick", "Ute Ackersöhren"],
+        ["Total", "1.204,50 kr", "88,00 kr"],
+        ["Price", "NOK 1,204.50", "NOK 88.00"],
+        ["Amount", "12,50", "3,00", "-4,25"],
+    ],
+)
+def test_one_column_of_names_or_amounts_stays_one_column(lines: list[str]) -> None:
+    sheet = read("\n".join(lines).encode())
+    assert sheet.headers == (lines[0],)
+    assert sheet.frame[lines[0]].to_list() == lines[1:]
+
+
 @pytest.mark.parametrize("line_end", ["\n", "\r\n", "\r"])
 @pytest.mark.parametrize("quote", ["", '"'])
 def test_every_line_end_ends_a_line(line_end: str, quote: str) -> None:

@@ -80,6 +80,8 @@ def guess_dialect(source: bytes | BinaryIO) -> Dialect:
     text = _head(file, encoding)
     quote = _guess_quote(text)
     delimiter = _guess_delimiter(text, quote)
+    if delimiter in text and _is_one_column_of_amounts(text):
+        delimiter = next((one for one in DELIMITERS if one not in text), delimiter)
     escape = "\\" if quote and len(re.findall(rf"\\{quote}(?![{re.escape(delimiter)}\r\n])", text)) > 0 else ""
     dialect = Dialect(encoding=encoding, delimiter=delimiter, quote=quote, escape=escape)
     rows = _sample_rows(text, dialect)
@@ -203,9 +205,20 @@ def _guess_delimiter(text: str, quote: str) -> str:
         return best
     for delimiter in _RARE_DELIMITERS:
         widths = _widths(text, delimiter, quote)
-        if len(widths) == 1 and widths.total() > 1 and next(iter(widths)) > 1:
+        # Two words on every line are names rather than cells.
+        least = 3 if delimiter == " " else 2
+        if len(widths) == 1 and widths.total() > 1 and next(iter(widths)) >= least:
             return delimiter
     return best
+
+
+_AMOUNT = re.compile(r"^\s*[^\d,;\t|]{0,8}[+-]?\d[\d.' ]*(?:,\d{1,3})*(?:\.\d+)?\s*[^\d,;\t|]{0,8}\s*$")
+
+
+def _is_one_column_of_amounts(text: str) -> bool:
+    """Whether a word stands above lines that are each an amount, its marks being no delimiters."""
+    header, *lines = [line for line in text.splitlines() if line.strip()][:200] or [""]
+    return bool(lines) and re.fullmatch(r"[^\d,;\t|]+", header) is not None and all(map(_AMOUNT.match, lines))
 
 
 def _widths(text: str, delimiter: str, quote: str) -> Counter[int]:
