@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping as AnyMapping
+from itertools import groupby
 
 import numpy as np
 import numpy.typing as npt
@@ -164,14 +165,15 @@ def _join(
 
 
 def _split(record_type: RecordType, fields: dict[str, FieldMapping], profiles: AnyMapping[str, ColumnProfile]) -> None:
-    """Feed several fields by the parts of one column where it feeds nothing else."""
-    used = {column for mapping in fields.values() for column in mapping.columns}
-    open_fields = [field for field in record_type.writable if field.path not in fields]
-    for split in splits(open_fields, {name: one for name, one in profiles.items() if name not in used}):
-        if split.path not in fields:
-            fields[split.path] = FieldMapping(
-                columns=(split.column,), steps=split.steps, score=split.score, reasons=split.reasons
-            )
+    """Feed several fields by the parts of one column, where nothing surer feeds them, nor the column another field."""
+    for column, parts in groupby(splits(list(record_type.writable), profiles), key=lambda split: split.column):
+        into = {part.path: part for part in parts}
+        users = {path for path, mapping in fields.items() if column in mapping.columns}
+        surer = any(path in fields and (fields[path].score or 0) >= part.score for path, part in into.items())
+        if surer or users - into.keys():
+            continue
+        for path, part in into.items():
+            fields[path] = FieldMapping(columns=(column,), steps=part.steps, score=part.score, reasons=part.reasons)
 
 
 def _together(name: float, fit: Fit) -> float:

@@ -80,7 +80,7 @@ def guess_dialect(source: bytes | BinaryIO) -> Dialect:
     text = _head(file, encoding)
     quote = _guess_quote(text)
     delimiter = _guess_delimiter(text, quote)
-    if delimiter in text and _is_one_column_of_amounts(text):
+    if delimiter == "," and _is_one_column_of_amounts(text):
         delimiter = next((one for one in DELIMITERS if one not in text), delimiter)
     escape = "\\" if quote and len(re.findall(rf"\\{quote}(?![{re.escape(delimiter)}\r\n])", text)) > 0 else ""
     dialect = Dialect(encoding=encoding, delimiter=delimiter, quote=quote, escape=escape)
