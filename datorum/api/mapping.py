@@ -6,7 +6,7 @@ import datetime as dt
 from typing import Annotated
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, StringConstraints
 
 from datorum.api.access import Editor, Store, Viewer
 from datorum.core.mapping import Difference
@@ -18,7 +18,7 @@ from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 
 router = APIRouter(prefix="/api", tags=["mapping"])
-Name = Annotated[str, Field(min_length=1, max_length=120)]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 
 
 class MappingView(BaseModel):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import httpx
 import pytest
 
@@ -86,3 +88,36 @@ def test_files_outside_the_web_client_are_not_served(served: Served, path: str) 
 
 def test_a_sites_token_is_never_shown_and_is_sealed(served: Served, client: httpx.Client) -> None:
     assert "stand-in-token" not in client.get("/api/sites").text
+
+
+_ONLY_LOOKS = {"ledger", "inspect", "feed", "value-table", "formula"}
+"""Operations that ask a question too long for an address, and change nothing."""
+
+
+def operations(client: httpx.Client) -> list[tuple[str, str]]:
+    """Every operation of the API as method and address, its parameters filled in."""
+    paths: dict[str, dict[str, object]] = client.get("/api/openapi.json").json()["paths"]
+    filled = {path: re.sub(r"\{[^}]*\}", "1", path).replace("held.1", "held.csv") for path in paths}
+    return [(method.upper(), filled[path]) for path, item in paths.items() for method in item]
+
+
+def test_no_operation_answers_without_a_sign_in(served: Served) -> None:
+    with httpx.Client(base_url=served.url) as nobody:
+        answers = {
+            (method, path): nobody.request(method, path).status_code
+            for method, path in operations(nobody)
+            if path != "/api/session"
+        }
+    assert len(answers) > 50
+    assert {one: status for one, status in answers.items() if status != 401} == {}
+
+
+def test_a_viewer_is_refused_every_operation_that_changes_something(served: Served) -> None:
+    with served.signed_in("jun") as viewer:
+        answers = {
+            (method, path): viewer.request(method, path).status_code
+            for method, path in operations(viewer)
+            if method != "GET" and path != "/api/session" and path.rsplit("/", 1)[-1] not in _ONLY_LOOKS
+        }
+    assert len(answers) >= 25
+    assert {one: status for one, status in answers.items() if status != 403} == {}
