@@ -1,0 +1,136 @@
+import { VueQueryPlugin } from '@tanstack/vue-query'
+import { afterEach, beforeEach, expect, it, vi } from 'vitest'
+import { createApp, ref } from 'vue'
+import { queries } from '@/api/queries'
+import { useMapping, type Mapping } from '@/stations/map/useMapping'
+
+/** The server, as the client of the API reaches it. */
+const server = vi.hoisted(() => {
+  const nobody = () => Promise.reject<Response>(new Error('nobody serves'))
+  const one: { answer: (request: Request) => Promise<Response> } = { answer: nobody }
+  globalThis.fetch = ((request: Request) => one.answer(request)) as typeof fetch
+  return one
+})
+
+/** What the server holds, and what it was asked to keep. */
+let held: { version: number; mapping: Mapping }
+let saved: Mapping[]
+let refuse: number | null
+
+const field = (...columns: string[]) => ({ columns, steps: [], blank: 'keep' as const, reasons: [] })
+const columns = ['Name', 'City', 'Tier'].map((name) => ({ name, sample: '', fill: 1, distinct: 3 }))
+
+async function serve(input: Request): Promise<Response> {
+  if (refuse) return Response.json({ title: 'The mapping was changed by somebody else.' }, { status: refuse })
+  if (input.method === 'PUT') {
+    const asked = (await input.json()) as { base_version: number; mapping: Mapping }
+    expect(asked.base_version).toBe(held.version)
+    held = { version: held.version + 1, mapping: asked.mapping }
+    saved.push(asked.mapping)
+    return Response.json({ version: held.version })
+  }
+  return Response.json({ ...held, fields: [], key_candidates: [], columns, unplaced: [] })
+}
+
+function use() {
+  let found: ReturnType<typeof useMapping>
+  const app = createApp({
+    setup() {
+      found = useMapping(ref(7))
+      return () => null
+    },
+  })
+  app.use(VueQueryPlugin, { queryClient: queries })
+  app.mount(document.createElement('div'))
+  stop = () => app.unmount()
+  return found!
+}
+let stop = () => {}
+
+beforeEach(() => {
+  held = { version: 3, mapping: { fields: { name: field('Name') }, left_out: ['City'], match_key: 'name' } as Mapping }
+  saved = []
+  refuse = null
+  server.answer = serve
+})
+afterEach(() => {
+  stop()
+  queries.clear()
+})
+
+async function loaded() {
+  const mapping = use()
+  await vi.waitFor(() => expect(mapping.draft.value).not.toBeNull())
+  return mapping
+}
+
+it('shows a change at once and saves it shortly after, many as one', async () => {
+  const mapping = await loaded()
+  mapping.setField('plan', field('Tier'))
+  mapping.change({ parameters: { season: 'Spring' } })
+  expect(mapping.draft.value?.fields?.plan?.columns).toEqual(['Tier'])
+  expect([mapping.saving.value, saved.length]).toEqual([true, 0])
+  await vi.waitFor(() => expect(saved).toHaveLength(1))
+  await vi.waitFor(() => expect(mapping.saving.value).toBe(false))
+  expect(saved[0]?.parameters).toEqual({ season: 'Spring' })
+  expect(saved[0]?.fields?.plan?.columns).toEqual(['Tier'])
+})
+
+it('undoes and redoes every change, and saves what stands', async () => {
+  const mapping = await loaded()
+  const before = mapping.draft.value
+  mapping.setField('plan', field('Tier'))
+  const after = mapping.draft.value
+  mapping.undo()
+  expect(mapping.draft.value).toEqual(before)
+  expect([mapping.canUndo.value, mapping.canRedo.value]).toEqual([false, true])
+  mapping.redo()
+  expect(mapping.draft.value).toEqual(after)
+  mapping.undo()
+  await mapping.save()
+  expect(saved.at(-1)).toEqual(before)
+})
+
+it('forgets what could be redone once something else is done', async () => {
+  const mapping = await loaded()
+  mapping.setField('plan', field('Tier'))
+  mapping.undo()
+  mapping.setField('company', field('City'))
+  expect(mapping.canRedo.value).toBe(false)
+})
+
+it('takes a column that feeds something back from those left out, and a key with its field', async () => {
+  const mapping = await loaded()
+  mapping.setField('city', field('City'))
+  expect(mapping.draft.value?.left_out).toEqual([])
+  mapping.setField('name', null)
+  expect(mapping.draft.value?.match_key).toBeNull()
+})
+
+it('says which columns are not placed yet', async () => {
+  const mapping = await loaded()
+  expect(mapping.unplaced.value.map((column) => column.name)).toEqual(['Tier'])
+  mapping.leaveOut('Tier')
+  expect(mapping.unplaced.value).toEqual([])
+  mapping.bringBack('City')
+  expect(mapping.unplaced.value.map((column) => column.name)).toEqual(['City'])
+})
+
+it('says that a change was not saved, and keeps it on the screen', async () => {
+  const mapping = await loaded()
+  refuse = 409
+  mapping.change({ parameters: { season: 'Spring' } })
+  await mapping.save()
+  expect(mapping.error.value?.message).toContain('somebody else')
+  expect(mapping.draft.value?.parameters).toEqual({ season: 'Spring' })
+})
+
+it('saves one after the other, each on the version before', async () => {
+  const mapping = await loaded()
+  mapping.change({ parameters: { a: '1' } })
+  const first = mapping.save()
+  mapping.change({ parameters: { a: '2' } })
+  await Promise.all([first, mapping.save()])
+  expect(saved.map((one) => one.parameters?.a)).toEqual(['1', '2'])
+  expect(held.version).toBe(5)
+})
