@@ -33,10 +33,6 @@ it('shows why a value does not land in its place, with a mark that is not colour
   expect(lines('check', warned)[1]).toBe('far from the rest')
   expect([shape('map', held), shape('check', warned)].map((tag) => tag?.toLowerCase())).toEqual(['rect', 'circle'])
 })
-  expect(held[0]).toBe('Bonsai')
-  expect(held[1]).toMatch(/^■\s*has no value set$/)
-  expect(lines('check', { upper: 'x', mark: 'warned', note: 'is far from the rest' })[1]).toMatch(/^◐\s*far from/)
-})
 
 it('shows an accepted finding as accepted at Check, and at Map where nothing lands', () => {
   const cell: Partial<Cell> = { upper: 'Bonsai', mark: 'same', note: 'accepted: has no value set' }
