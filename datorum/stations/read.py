@@ -112,16 +112,20 @@ def read_again(
 ) -> models.StoredSheet:
     """Read the import's file in another dialect. The mapping stays; columns that are gone feed nothing.
 
-    A dialect that only names another sheet of the file has the rest guessed.
+    A dialect that names another sheet of the file has the rest guessed; one that divides the text otherwise, and says
+    nothing new of its lines, has the lines of header and footer guessed.
     """
     get_import(store, import_id)
-    before = latest_sheet(store, import_id)
-    if Dialect.model_validate(before.dialect) == dialect:
-        return before
-    with original_path(store, before.original) as path, opened(path, before.original.filename) as file:
-        if dialect.sheet != before.dialect.get("sheet", ""):
+    sheet = latest_sheet(store, import_id)
+    before = Dialect.model_validate(sheet.dialect)
+    if before == dialect:
+        return sheet
+    with original_path(store, sheet.original) as path, opened(path, sheet.original.filename) as file:
+        if dialect.sheet != before.sheet:
             dialect = file.guess(dialect.sheet)
-        stored, _ = keep_sheet(store, before.original, file, dialect, progress)
+        elif (dialect.header_line, dialect.footer_lines) == (before.header_line, before.footer_lines):
+            dialect = file.with_lines(dialect)
+        stored, _ = keep_sheet(store, sheet.original, file, dialect, progress)
     record(store, by, "read again", f"import {import_id}", dialect=dialect.model_dump())
     return stored
 

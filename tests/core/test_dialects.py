@@ -46,6 +46,14 @@ def test_usual_delimiters_are_guessed_beside_dates_with_slashes(delimiter: str) 
     assert guess_dialect(written(delimiter).encode()).delimiter == delimiter
 
 
+def test_a_rare_delimiter_is_guessed_though_rows_are_uneven_and_a_title_stands_above() -> None:
+    lines = ["Export of the old shop", "E-mail^Name^Tier^", "ada@x.example^Ada^Grove^", "bo@x.example^Bo"]
+    text = "\n".join([*lines, "jun@x.example^Jun^Grove^a^b", ""])
+    sheet = read(text.encode())
+    assert sheet.headers == ("E-mail", "Name", "Tier", "Column 4", "(beyond the header)")
+    assert sheet.flags == {"short": 1, "long": 1}
+
+
 def test_a_space_divides_where_nothing_else_does() -> None:
     data = b"sku qty price\nQM-1 2 3.50\nQM-2 1 4.00\nQM-3 9 0.50\n"
     assert guess_dialect(data).delimiter == " "

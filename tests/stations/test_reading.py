@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
 from datorum.core.errors import Stopped, UnreadableFile
+from datorum.core.table import Dialect
 from datorum.stations import imports, read, reading
 from datorum.store.database import session
+from datorum.store.sheets import latest_sheet
 from tests.stations.conftest import Journey
 
 HEADER = "Customer ID,E-mail Address\n"
@@ -71,6 +74,24 @@ def test_nobody_stops_the_reading_of_another(connected: int, several_chunks: Pat
             reading.stop_reading(other, "mine", "bo")
         read.start_import(store, "ada", connected, "customers", "customers.csv", several_chunks, progress)
     assert count_imports() == 1
+
+
+def test_a_file_that_is_divided_otherwise_has_its_lines_guessed_anew_unless_they_are_set(
+    begin: Callable[[bytes], Journey],
+) -> None:
+    journey = begin(b"Export^^\nE-mail^Name^Tier\nada@x.example^Ada^Grove\nbo@x.example^Bo^Grove\n")
+
+    def dialect(**changes: object) -> Dialect:
+        with session() as store:
+            kept = Dialect.model_validate(latest_sheet(store, journey.import_id).dialect).model_copy(update=changes)
+            sheet = read.read_again(store, "ada", journey.import_id, kept)
+            return Dialect.model_validate(sheet.dialect)
+
+    assert dialect(delimiter="~").header_line == 1
+    assert dialect(delimiter="^").header_line == 2
+    assert journey.now().sheet.headers == ["E-mail", "Name", "Tier"]
+    assert dialect(header_line=1).header_line == 1
+    assert dialect(delimiter=";", header_line=3).header_line == 3
 
 
 def test_a_file_that_cannot_be_read_changes_nothing_of_the_import(small: Journey, tmp_path: Path) -> None:

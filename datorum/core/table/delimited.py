@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from datorum.core.table.csv_reader import read_delimited
-from datorum.core.table.dialect import Dialect, confidence, guess_dialect
+from datorum.core.table.dialect import Dialect, confidence, guess_dialect, guess_lines
 from datorum.core.table.formats import Format, SheetRef
 from datorum.core.table.sheet import Limits, Reading
 
@@ -25,6 +25,11 @@ def _confidence(path: Path, dialect: Dialect) -> float:
         return confidence(file, dialect)
 
 
+def _lines(path: Path, dialect: Dialect) -> Dialect:
+    with path.open("rb") as file:
+        return guess_lines(file, dialect)
+
+
 DELIMITED = Format(
     "delimited",
     lambda head, filename: True,
@@ -32,4 +37,5 @@ DELIMITED = Format(
     _guess,
     _read,
     _confidence,
+    lines=_lines,
 )

@@ -15,7 +15,8 @@ from pydantic import BaseModel, Field, field_validator
 from datorum.core.errors import UnreadableFile
 
 DELIMITERS = (",", ";", "\t", "|")
-_RARE_DELIMITERS = (":", "^", "~", "¦", "§", " ")
+_RARE_DELIMITERS = ("^", "~", "¦", "§", ":", " ")
+_IN_TEXTS = (":", " ")
 _SAMPLE = 256 * 1024
 _TAIL = 16 * 1024
 _BOMS = (
@@ -83,10 +84,14 @@ def guess_dialect(source: bytes | BinaryIO) -> Dialect:
     if delimiter == "," and _is_one_column_of_amounts(text):
         delimiter = next((one for one in DELIMITERS if one not in text), delimiter)
     escape = "\\" if quote and len(re.findall(rf"\\{quote}(?![{re.escape(delimiter)}\r\n])", text)) > 0 else ""
-    dialect = Dialect(encoding=encoding, delimiter=delimiter, quote=quote, escape=escape)
-    rows = _sample_rows(text, dialect)
-    header_line = header_line_of(rows)
-    dialect = dialect.model_copy(update={"header_line": header_line})
+    return guess_lines(file, Dialect(encoding=encoding, delimiter=delimiter, quote=quote, escape=escape))
+
+
+def guess_lines(source: bytes | BinaryIO, dialect: Dialect) -> Dialect:
+    """A dialect with the lines of the header and behind the rows that are likeliest under the rest of it."""
+    file = io.BytesIO(source) if isinstance(source, bytes) else source
+    rows = _sample_rows(_head(file, dialect.encoding), dialect)
+    dialect = dialect.model_copy(update={"header_line": header_line_of(rows)})
     return dialect.model_copy(update={"footer_lines": _guess_footer(file, dialect, rows)})
 
 
@@ -189,7 +194,8 @@ def _guess_quote(text: str) -> str:
 def _guess_delimiter(text: str, quote: str) -> str:
     """The delimiter that gives the most lines the same number of cells, more than one.
 
-    A rare one counts only where no usual one divides the lines, and it divides all of them alike.
+    A rare one counts only where no usual one divides the lines; one that stands in texts as well, where it divides all
+    of them alike.
     """
     best, best_score = ",", 0.0
     for delimiter in DELIMITERS:
@@ -205,9 +211,11 @@ def _guess_delimiter(text: str, quote: str) -> str:
         return best
     for delimiter in _RARE_DELIMITERS:
         widths = _widths(text, delimiter, quote)
+        lines = widths.total()
         # Two words on every line are names rather than cells.
         least = 3 if delimiter == " " else 2
-        if len(widths) == 1 and widths.total() > 1 and next(iter(widths)) >= least:
+        divided = sum(count for width, count in widths.items() if width >= least)
+        if lines > 1 and (divided == lines and len(widths) == 1 if delimiter in _IN_TEXTS else divided > 0.7 * lines):
             return delimiter
     return best
 

@@ -51,6 +51,13 @@ class OpenedFile:
         found = kind.guess(path, inside)
         return found.model_copy(update={"sheet": self._named(member, found.sheet)})
 
+    def with_lines(self, dialect: Dialect) -> Dialect:
+        """A dialect with the header line and the footer that are likeliest under the rest of it."""
+        member, inside = self._place(dialect.sheet)
+        path, kind = self._open(member)
+        found = kind.lines(path, dialect.model_copy(update={"sheet": inside}))
+        return found.model_copy(update={"sheet": dialect.sheet})
+
     def read(self, dialect: Dialect) -> Reading:
         """A sheet, some rows at a time. Raises UnreadableFile."""
         member, inside = self._place(dialect.sheet)

@@ -24,6 +24,11 @@ def nothing_kept() -> None:
     """What a reader lets go of that keeps nothing."""
 
 
+def as_it_is(_: Path, dialect: Dialect) -> Dialect:
+    """The lines of a format whose other parts say nothing of them."""
+    return dialect
+
+
 class Format(NamedTuple):
     """One format. ``knows`` sees the first bytes and the file's name; a reader opens the path itself."""
 
@@ -35,6 +40,8 @@ class Format(NamedTuple):
     confidence: Callable[[Path, Dialect], float]
     forget: Callable[[], None] = nothing_kept
     """Lets go of what a reader keeps of a file while it is open."""
+    lines: Callable[[Path, Dialect], Dialect] = as_it_is
+    """A dialect with the header line and the footer that are likeliest under the rest of it."""
 
 
 def certain(_: Path, __: Dialect) -> float:

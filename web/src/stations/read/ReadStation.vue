@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
-import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
+import { BButton } from 'bootstrap-vue-next'
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
@@ -11,6 +11,7 @@ import { useSession } from '@/session/useSession'
 import ReadingProgress from '@/reading/ReadingProgress.vue'
 import { useReading } from '@/reading/useReading'
 import ColumnPanel from '@/stations/read/ColumnPanel.vue'
+import DialectForm from '@/stations/read/DialectForm.vue'
 import RowFilterPanel from '@/stations/read/RowFilterPanel.vue'
 import SheetGrid from '@/stations/read/SheetGrid.vue'
 import { useActions, type Overview } from '@/workbench/useImport'
@@ -24,44 +25,6 @@ const sheet = toRef(() => props.overview.sheet)
 const wanted = ref<Schemas['Dialect'] | null>(null)
 const dialect = computed(() => wanted.value ?? (sheet.value.dialect as Schemas['Dialect']))
 
-const usual = ['utf-8', 'utf-8-sig', 'utf-16', 'windows-1252', 'iso-8859-1', 'iso-8859-15', 'shift-jis']
-const encodings = computed(() => [...new Set([dialect.value.encoding, ...usual])])
-const delimiters = computed(() => {
-  const known = [
-    { value: ',', text: 'comma  ,' },
-    { value: ';', text: 'semicolon  ;' },
-    { value: '\t', text: 'tab' },
-    { value: '|', text: 'pipe  |' },
-    { value: ':', text: 'colon  :' },
-  ]
-  const own = dialect.value.delimiter
-  return known.some((one) => one.value === own) ? known : [...known, { value: own, text: own }]
-})
-const quotes = [
-  { value: '"', text: 'double  "' },
-  { value: "'", text: "single  '" },
-  { value: '', text: 'none' },
-]
-const delimited = computed(() => dialect.value.format === 'delimited')
-const hasLines = computed(() => delimited.value || dialect.value.format === 'workbook')
-const sheets = computed(() =>
-  sheet.value.offered.map((one) => ({
-    value: one.name,
-    text: [one.name || 'the whole file', one.rows ? `(${counted(one.rows, 'row')})` : '', one.note]
-      .filter(Boolean)
-      .join(' '),
-  })),
-)
-const formats: Record<string, string> = {
-  workbook: 'a workbook',
-  json: 'JSON',
-  ndjson: 'JSON, one record a line',
-  xml: 'XML',
-}
-const fitsHint = 'The share of the first rows that are as wide as the header'
-const fits = computed(() =>
-  delimited.value ? `fits ${Math.round(sheet.value.confidence * 100)} %` : `read as ${formats[dialect.value.format]}`,
-)
 const flags = computed(() => Object.entries(sheet.value.flags))
 const says: Record<string, string> = {
   short: 'fewer cells than the header',
@@ -102,84 +65,26 @@ function change(part: Partial<Schemas['Dialect']>) {
 
 <template>
   <main class="read">
-    <form class="dialect" aria-label="How the file is read" @submit.prevent>
-      <label v-if="sheet.offered.length > 1"
-        >Sheet
-        <BFormSelect
-          size="sm"
-          class="sheets"
-          :disabled="!mayEdit"
-          :model-value="dialect.sheet"
-          :options="sheets"
-          @update:model-value="change({ sheet: String($event) })"
+    <DialectForm
+      :dialect="dialect"
+      :offered="sheet.offered"
+      :confidence="sheet.confidence"
+      :disabled="!mayEdit"
+      @change="change"
+    >
+      <BButton
+        variant="link"
+        size="sm"
+        class="p-0"
+        :aria-pressed="filtering"
+        @click="open(filtering ? {} : { filter: 'rows' })"
+        >Which rows go on</BButton
+      >
+      <label v-if="mayEdit" class="btn btn-link btn-sm p-0"
+        >Read another file
+        <input type="file" class="visually-hidden" @change="another(($event.target as HTMLInputElement).files?.[0])"
       /></label>
-      <label v-if="delimited"
-        >Encoding
-        <BFormSelect
-          size="sm"
-          :disabled="!mayEdit"
-          :model-value="dialect.encoding"
-          :options="encodings"
-          @update:model-value="change({ encoding: String($event) })"
-      /></label>
-      <label v-if="delimited"
-        >Delimiter
-        <BFormSelect
-          size="sm"
-          :disabled="!mayEdit"
-          :model-value="dialect.delimiter"
-          :options="delimiters"
-          @update:model-value="change({ delimiter: String($event) })"
-      /></label>
-      <label v-if="delimited"
-        >Quote
-        <BFormSelect
-          size="sm"
-          :disabled="!mayEdit"
-          :model-value="dialect.quote"
-          :options="quotes"
-          @update:model-value="change({ quote: String($event ?? '') })"
-      /></label>
-      <label v-if="hasLines" title="The line where the header stands; 0 when there is none"
-        >Header line
-        <BFormInput
-          size="sm"
-          type="number"
-          min="0"
-          class="line"
-          lazy
-          :disabled="!mayEdit"
-          :model-value="dialect.header_line"
-          @update:model-value="change({ header_line: Math.max(0, Math.floor(Number($event) || 0)) })"
-      /></label>
-      <label v-if="hasLines" title="Totals and remarks at the end that are no rows"
-        >Last lines left off
-        <BFormInput
-          size="sm"
-          type="number"
-          min="0"
-          class="line"
-          lazy
-          :disabled="!mayEdit"
-          :model-value="dialect.footer_lines"
-          @update:model-value="change({ footer_lines: Math.max(0, Math.floor(Number($event) || 0)) })"
-      /></label>
-      <span class="slate" :title="fitsHint">{{ fits }}</span>
-      <span class="end">
-        <BButton
-          variant="link"
-          size="sm"
-          class="p-0"
-          :aria-pressed="filtering"
-          @click="open(filtering ? {} : { filter: 'rows' })"
-          >Which rows go on</BButton
-        >
-        <label v-if="mayEdit" class="btn btn-link btn-sm p-0"
-          >Read another file
-          <input type="file" class="visually-hidden" @change="another(($event.target as HTMLInputElement).files?.[0])"
-        /></label>
-      </span>
-    </form>
+    </DialectForm>
     <div
       v-if="
         sheet.notes.length ||
@@ -243,7 +148,7 @@ function change(part: Partial<Schemas['Dialect']>) {
   display: grid;
   grid-template: auto auto minmax(0, 1fr) auto / minmax(0, 1fr) auto;
 }
-.read > .dialect,
+.read > :deep(.dialect),
 .read > .notes,
 .read > :deep(footer) {
   grid-column: 1 / -1;
@@ -257,32 +162,6 @@ function change(part: Partial<Schemas['Dialect']>) {
 }
 .read > :deep(footer) {
   grid-row: 4;
-}
-.dialect {
-  display: flex;
-  align-items: center;
-  gap: 18px;
-  padding: 9px 18px;
-  border-bottom: 1px solid var(--rule);
-}
-.dialect label {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-}
-.dialect :deep(select) {
-  width: auto;
-}
-.end {
-  display: flex;
-  gap: 18px;
-  margin-left: auto;
-}
-.sheets {
-  max-width: 320px;
-}
-.line {
-  width: 60px;
 }
 .notes {
   padding: 9px 18px 1px;
