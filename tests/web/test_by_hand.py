@@ -186,7 +186,7 @@ def test_held_rows_come_back_corrected(page: Page, file: Path, demo: CustomersDe
     got = page.request.get(f"/api/imports/{import_id[1]}/held.csv")
     back = tmp_path / "held.csv"
     back.write_text(got.body().decode("utf-8-sig").replace("Bonsai", "Sapling"))
-    page.get_by_label("Take it back corrected").set_input_files(back)
+    page.get_by_label("Bring them back corrected").set_input_files(back)
     expect(page.get_by_text("3 cells in 3 rows corrected")).to_be_visible()
     expect(page.get_by_role("region", name="Findings")).to_contain_text(f"{len(demo.manifest.held) - 3} held")
 
@@ -232,3 +232,54 @@ def test_a_large_sheet_is_checked_by_a_worker(page: Page, tmp_path: Path) -> Non
     page.keyboard.press("ArrowDown")
     page.keyboard.press("Control+End")
     expect(page.get_by_role("gridcell", name="Nobody", exact=True)).to_be_visible()
+
+
+def test_a_parameter_of_the_mapping_reaches_a_formula(page: Page, small: Path) -> None:
+    read_in(page, small)
+    station(page, "Map").click()
+    page.get_by_role("button", name="Mapping", exact=True).click()
+    page.get_by_role("menuitem", name="Parameters").click()
+    dialog = page.get_by_role("dialog", name="Parameters of the mapping")
+    dialog.get_by_label("Name of a new parameter").fill("season")
+    dialog.get_by_label("Value of the new parameter").fill("Spring")
+    dialog.get_by_role("button", name="Add").click()
+    expect(dialog.get_by_label("Value of season")).to_have_value("Spring")
+    dialog.get_by_label("Close").click()
+    field(page, "Company").click()
+    page.keyboard.press("f")
+    page.get_by_role("complementary", name="Field Company").get_by_label("formula").click()
+    page.keyboard.press("Control+A")
+    page.keyboard.type('=PARAMETER("season") & " of " & [First Name]')
+    expect(field(page, "Company")).to_contain_text("Spring of Ragnhild")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Mapping", exact=True).click()
+    page.get_by_role("menuitem", name="Parameters").click()
+    dialog.get_by_role("button", name="Remove").click()
+    expect(dialog.get_by_text("None yet.")).to_be_visible()
+
+
+def test_a_mapping_without_a_match_key_says_so_and_offers_the_fields_that_can_be_it(page: Page, small: Path) -> None:
+    read_in(page, small)
+    station(page, "Map").click()
+    field(page, "E-mail").click()
+    page.get_by_role("button", name="Feed it by nothing").click()
+    note = page.get_by_role("status").filter(has_text="No match key")
+    expect(note).to_be_visible()
+    note.get_by_label("Match key").select_option(label="Name")
+    expect(note).to_have_count(0)
+    expect(field(page, "Name")).to_contain_text("match key")
+    page.get_by_role("button", name="Undo").click()
+    expect(note).to_be_visible()
+
+
+def test_the_delimiter_and_the_quoting_are_set_by_hand(page: Page, tmp_path: Path) -> None:
+    path = tmp_path / "odd.csv"
+    path.write_text('E-mail!Name!Note\nada@quillmoss.example!Ada!"say \\"hi\\""\nbo@quillmoss.example!Bo!x\n')
+    page.get_by_label("File", exact=True).set_input_files(path)
+    expect(page.get_by_role("gridcell").first).to_be_visible()
+    page.get_by_label("Delimiter").select_option("other")
+    page.get_by_label("Character between the cells").fill("!")
+    expect(page.get_by_role("columnheader", name="Note")).to_be_visible()
+    page.get_by_label("Quote").select_option(label='double, \\" inside')
+    expect(page.get_by_role("gridcell", name='say "hi"', exact=True)).to_be_visible()
+    expect(page.get_by_label("Delimiter")).to_have_value("!")

@@ -173,7 +173,7 @@ function choose(one: Schemas['FindingGroup']) {
         <a :href="`/api/imports/${id}/held.xlsx`" download>Download the {{ counted(state.held, 'held row') }}</a>
         <span class="slate"> as a spreadsheet, each with its reasons</span>
         <label v-if="mayEdit" class="btn btn-link p-0 ms-3"
-          >Take it back corrected
+          >Bring them back corrected
           <input
             type="file"
             class="visually-hidden"

@@ -164,6 +164,7 @@ label {
 }
 .end {
   display: flex;
+  align-items: baseline;
   gap: 14px;
   white-space: nowrap;
   margin-left: auto;
