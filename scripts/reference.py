@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 
 from datorum.core.formula import FUNCTIONS, Function
-from datorum.core.model import Mapping
+from datorum.core.model import MappingFile
 
 _DOCS = Path(__file__).parents[1] / "docs"
 _HEAD = """# Formulas
@@ -51,7 +51,7 @@ def _line(one: Function) -> str:
 
 def mapping_schema() -> str:
     """The JSON Schema of a mapping file, as ``suggest`` writes and ``check`` takes it."""
-    return json.dumps(Mapping.model_json_schema(), indent=2, ensure_ascii=False) + "\n"
+    return json.dumps(MappingFile.model_json_schema(), indent=2, ensure_ascii=False) + "\n"
 
 
 def main() -> None:

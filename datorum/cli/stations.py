@@ -18,7 +18,7 @@ from datorum.cli.check_file import Checked, check_file, peak_memory_mb
 from datorum.cli.database import connected
 from datorum.cli.suggest import json_file
 from datorum.core.errors import InvalidMapping, NotFound, NotReady, Place, fault_of
-from datorum.core.model import Mapping
+from datorum.core.model import Mapping, MappingFile
 from datorum.sites import record_type_of
 from datorum.stations import check as checking
 from datorum.stations import imports, read
@@ -81,8 +81,10 @@ def check(
             out.print(f"◐ The sheet has no column {column}, which the mapping names.", style="yellow", highlight=False)
         for group in result.findings:
             rows = ", ".join(f"{row:,}" for row in group.first_rows)
+            more = " …" if group.count > len(group.first_rows) else ""
+            noun = "row" if group.count == 1 else "rows"
             mark, style = ("■", "red") if group.blocks else ("◐", "yellow")
-            out.print(f"{mark} {group.title}: {group.count:,} rows ({rows} …)", style=style, highlight=False)
+            out.print(f"{mark} {group.title}: {group.count:,} {noun} ({rows}{more})", style=style, highlight=False)
     sys.exit(1 if result.held else 0)
 
 
@@ -159,7 +161,7 @@ def _check_import(import_id: int, held: Path | None) -> Checked:
 
 def _mapping(path: Path) -> Mapping:
     try:
-        return Mapping.model_validate(json_file(path))
+        return MappingFile.model_validate(json_file(path))
     except ValidationError as error:
         where, said = fault_of(error.errors()[0])
         raise InvalidMapping(

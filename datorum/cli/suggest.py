@@ -13,7 +13,7 @@ from rich.table import Table
 
 from datorum.cli.read import load
 from datorum.core.errors import InvalidMapping, Place
-from datorum.core.model import Mapping, RecordType
+from datorum.core.model import Mapping, MappingFile, RecordType
 from datorum.core.profile import Profiler
 from datorum.core.suggest import suggest as suggest_mapping
 from datorum.sites import record_type_of
@@ -45,13 +45,10 @@ def suggest(
 
 
 def as_document(mapping: Mapping, kind: RecordType) -> dict[str, Any]:
-    """A mapping as the file that ``check`` takes, with what each step says."""
-    document = mapping.model_dump(mode="json", exclude_defaults=True)
-    fields = {}
-    for path, fed in mapping.fields.items():
-        told = fed.model_dump(mode="json", exclude_none=True)
-        fields[path] = told | {"reasons": list(fed.reasons), "sentences": [step.sentence() for step in fed.steps]}
-    return {"record_type": kind.name} | document | {"fields": fields}
+    """A mapping as the file that ``check`` takes; of what is as it is by default, only each field's own."""
+    file = MappingFile.of(mapping, kind.name)
+    fields = {path: fed.model_dump(mode="json", exclude_none=True) for path, fed in file.fields.items()}
+    return file.model_dump(mode="json", exclude_defaults=True) | {"fields": fields}
 
 
 def json_file(path: Path) -> Any:

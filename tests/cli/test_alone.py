@@ -7,6 +7,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+import jsonschema_rs
+
 SCHEMA = {
     "openapi": "3.1.0",
     "info": {"title": "Shop", "version": "1"},
@@ -54,6 +56,26 @@ def test_formulas_are_answered_line_by_line(tmp_path: Path) -> None:
     assert answers[2]["error"] == "#DIV/0!"
     assert answers[3]["error"] == "#SYNTAX!"
     assert answers[4] == {"value": True}
+
+
+def test_what_suggest_writes_is_what_check_takes_and_what_is_published(tmp_path: Path) -> None:
+    sheet, mapping, schema = tmp_path / "sheet.csv", tmp_path / "mapping.json", tmp_path / "site.json"
+    sheet.write_text("E-post;Shelf\n ada@quillmoss.example ;1\nbo at ryewick;2\n")
+    schema.write_text(json.dumps(SCHEMA))
+    told = datorum("suggest", str(sheet), "--schema", str(schema), "--type", "customers", "--json")
+    assert told.returncode == 0, told.stderr
+    mapping.write_text(told.stdout)
+    written = json.loads(told.stdout)
+    assert written["record_type"] == "customers"
+    assert list(written["fields"]) == ["email"]
+    assert {"columns", "score", "reasons", "steps", "sentences"} <= set(written["fields"]["email"])
+    published = json.loads((Path(__file__).parents[2] / "docs" / "mapping.schema.json").read_text())
+    jsonschema_rs.validator_for(published).validate({"$schema": "mapping.schema.json", **written})
+    options = ("--schema", str(schema), "--type", "customers", "--mapping", str(mapping), "--json")
+    checked = datorum("check", str(sheet), *options)
+    assert checked.returncode == 1, checked.stderr
+    result = json.loads(checked.stdout)
+    assert (result["rows"], result["ready"], result["held"]) == (2, 1, 1)
 
 
 def test_a_mapping_file_with_a_word_that_is_not_known_is_refused(tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from datorum.core.model.finding import WHOLE_ROW, Finding, FindingGroup
 from datorum.core.model.mapping import FieldMapping, Mapping, ValueTable
+from datorum.core.model.mapping_file import MappingFile
 from datorum.core.model.plan import Action, Change, PlanRow, Policy, SiteRecord
 from datorum.core.model.record import Field, FieldType, FormulaRule, RecordType
 
@@ -16,6 +17,7 @@ __all__ = [
     "FindingGroup",
     "FormulaRule",
     "Mapping",
+    "MappingFile",
     "PlanRow",
     "Policy",
     "RecordType",
