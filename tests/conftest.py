@@ -99,6 +99,7 @@ def served(cluster: LocalCluster, stand_in: StandIn) -> Iterator[Served]:
 
 @pytest.fixture
 def client(served: Served) -> Iterator[httpx.Client]:
-    """Signed in as an administrator."""
+    """Signed in as an administrator, where nobody has read a file yet."""
+    served.forget()
     with served.signed_in("ada") as found:
         yield found

@@ -131,7 +131,13 @@ class Served:
             "DATORUM_PASSWORD": PASSWORD,
             "DATORUM_SITE_TOKEN": TOKEN,
         }
+        self._database_url = database_url
         self._site = stand_in
+
+    def forget(self) -> None:
+        """Be without imports and what was kept of them, so that nothing is chosen as before."""
+        with psycopg.connect(self._database_url) as connection:
+            connection.execute("TRUNCATE import, library CASCADE")
 
     def __enter__(self) -> Self:
         for name, role in (("ada", "administrator"), ("bo", "editor"), ("jun", "viewer")):

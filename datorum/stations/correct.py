@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import InvalidCorrection, Place
 from datorum.core.shape import Correction
 from datorum.core.table import ROW, data_columns
+from datorum.core.table.csv_writer import inert, revived
 from datorum.core.table.held_writer import ROW_HEADER, WHY_HEADER
 from datorum.stations.files import opened
 from datorum.stations.imports import Opened, open_import
@@ -118,9 +119,9 @@ def _differences(now: Opened, filename: str, frame: pl.DataFrame) -> tuple[list[
         numbers, present.select(columns).iter_rows(), frame.select(columns).iter_rows(), strict=True
     ):
         for column, old, new in zip(columns, before, after, strict=True):
-            # A workbook cannot tell a cell that is missing from one that is blank.
-            if (old or "") != (new or ""):
-                found.append(Correction(number, column, new or ""))
+            # A workbook cannot tell a cell that is missing from one that is blank; a CSV made cells inert.
+            if (new or "") not in (old or "", inert(old)):
+                found.append(Correction(number, column, revived(new)))
     return found, len(numbers)
 
 

@@ -15,7 +15,7 @@ SHEET = (
     "E-mail Address;First Name;Surname;Tier;Joined\n"
     "ada@quillmoss.example;Ada;Corfield;Grove;31/08/2014 01:07\n"
     "bo@quillmoss.example;Bo;Ryewick;Bonsai;12/04/2017 10:44\n"
-    "jun at quillmoss;Jun;Dunwick;Grove;06/01/2013 17:55\n"
+    "jun at quillmoss;=Jun;Dunwick;Grove;06/01/2013 17:55\n"
     "ute@quillmoss.example;Ute;Ackersehren;Sapling;31/02/2013 17:55\n"
 )
 
@@ -93,6 +93,7 @@ def test_held_rows_leave_with_their_reasons_and_come_back_corrected(client: http
     held = client.get(f"{path}/held.csv").text
     rows = list(csv.DictReader(io.StringIO(held.removeprefix("\ufeff"))))
     assert len(rows) == 3
+    assert rows[1]["First Name"] == "'=Jun", "no spreadsheet runs it"
     assert [(row["Row"], bool(row["Why held"])) for row in rows] == [("3", True), ("4", True), ("5", True)]
     for row in rows:
         row["Tier"] = "Grove" if row["Tier"] == "Bonsai" else row["Tier"]
@@ -102,7 +103,7 @@ def test_held_rows_leave_with_their_reasons_and_come_back_corrected(client: http
     writer.writeheader()
     writer.writerows(rows)
     patched = client.post(f"{path}/held", files={"file": ("held.csv", out.getvalue().encode())}).json()
-    assert (patched["cells"], patched["rows"]) == (2, 2)
+    assert (patched["cells"], patched["rows"]) == (2, 2), "what was made inert is as it was"
     assert counts(client, path) == (3, 1, 0)
 
 

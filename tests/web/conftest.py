@@ -32,7 +32,9 @@ def browser() -> Iterator[Browser]:
 
 @pytest.fixture
 def page(browser: Browser, served: Served, tmp_path: Path) -> Iterator[Page]:
-    """A page of a person who has signed in as administrator; any error in the page fails the test."""
+    """A page of a person who has signed in as administrator, where nobody has read a file yet; any error in the page
+    fails the test."""
+    served.forget()
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.url)
     found = context.new_page()
     found.set_default_timeout(45_000)

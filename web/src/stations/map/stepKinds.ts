@@ -49,7 +49,7 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
         name: 'pattern',
         label: 'as a pattern',
         truth: true,
-        hint: 'a regular expression; \\1 in “by” is its first group',
+        hint: 'a regular expression; $1 in “by” is its first group',
       },
     ],
   },
