@@ -9,6 +9,7 @@ import zipfile
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
+from xml.sax.saxutils import escape, quoteattr
 
 import pytest
 import xlsxwriter
@@ -288,3 +289,17 @@ def test_a_total_below_the_rows_of_a_workbook_is_no_row(tmp_path: Path) -> None:
     found = sheet_of(path)
     assert found.frame["sku"].to_list() == ["a", "c", "e"]
     assert "last line is a total" in found.notes[0]
+
+
+_XML_TEXT = st.text(
+    st.characters(codec="utf-8", exclude_categories=("Cs", "Cc"), exclude_characters="\ufffe\uffff"), max_size=8
+)
+
+
+@_quiet
+@given(st.lists(st.tuples(_XML_TEXT, _XML_TEXT), min_size=2, max_size=6))
+def test_no_record_of_any_xml_is_lost(tmp_path: Path, records: list[tuple[str, str]]) -> None:
+    rows = "\n".join(f"<row id={quoteattr(one)}><text>{escape(two)}</text></row>" for one, two in records)
+    sheet = sheet_of(write(tmp_path / "x.xml", f'<?xml version="1.0"?>\n<rows>\n{rows}\n</rows>'))
+    assert [cell or "" for cell in sheet.frame["id"]] == [one for one, _ in records]
+    assert [(cell or "").strip() for cell in sheet.frame["text"]] == [two.strip() for _, two in records]
