@@ -195,3 +195,16 @@ def test_cells_that_are_all_quoted_and_hold_delimiters_are_told_apart() -> None:
     assert sheet.height == 200
     assert set(sheet.frame["both"]) == {"a, b"}
     assert sheet.flags == {}
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "windows-1252"])
+@pytest.mark.parametrize("before", [4 * 1024 * 1024 - 1, 4 * 1024 * 1024, 5 * 1024 * 1024])
+def test_a_letter_far_into_the_file_tells_its_encoding_wherever_blocks_end(encoding: str, before: int) -> None:
+    header = b"name,note\n"
+    plain = header + b"Bo,x\n" * ((before - len(header)) // 5)
+    data = plain + b"." * (before - len(plain)) + "Åse,ø\n".encode(encoding)
+    assert guess_dialect(data).encoding == encoding
+
+
+def test_bytes_that_end_in_the_middle_of_a_character_are_no_utf8() -> None:
+    assert guess_dialect("name\nÅse\nBjørk\n".encode() + b"\xc3").encoding != "utf-8"

@@ -13,6 +13,7 @@ from charset_normalizer import from_bytes
 from pydantic import BaseModel, Field, field_validator
 
 from datorum.core.errors import UnreadableFile
+from datorum.core.table.text_blocks import is_utf8, whole_characters
 
 DELIMITERS = (",", ";", "\t", "|")
 _RARE_DELIMITERS = ("^", "~", "¦", "§", ":", " ")
@@ -148,19 +149,26 @@ _WESTERN = {
 def _where_utf8_ends(file: BinaryIO) -> bytes | None:
     """Some bytes around the first that is no UTF-8; None where all of them are."""
     file.seek(0)
-    decoder = codecs.getincrementaldecoder("utf-8")()
-    before = b""
+    before = cut = b""
     while True:
-        block = file.read(4 * 1024 * 1024)
-        try:
-            decoder.decode(block, not block)
-        except UnicodeDecodeError as error:
+        read = file.read(4 * 1024 * 1024)
+        block, cut = whole_characters(cut + read) if read else (cut, b"")
+        if not is_utf8(block):
             around = before[-_SAMPLE:] + block
-            at = min(len(before), _SAMPLE) + error.start
+            at = min(len(before), _SAMPLE) + _first_odd(block)
             return around[max(at - _SAMPLE // 8, 0) : at + _SAMPLE]
-        if not block:
+        if not read:
             return None
         before = block
+
+
+def _first_odd(block: bytes) -> int:
+    """Where bytes cease to be UTF-8."""
+    try:
+        block.decode("utf-8")
+    except UnicodeDecodeError as error:
+        return error.start
+    return len(block)
 
 
 def _utf16_without_bom(sample: bytes) -> str | None:

@@ -6,6 +6,8 @@ import codecs
 from collections.abc import Callable, Iterator
 from typing import BinaryIO, NamedTuple
 
+import polars as pl
+
 BLOCK = 16 * 1024 * 1024
 _Decode = Callable[[bytes, bool], tuple[bytes, bool]]
 
@@ -43,6 +45,25 @@ def text_blocks(file: BinaryIO, encoding: str, size: int = BLOCK) -> Iterator[Bl
             undecodable = False
 
 
+def is_utf8(data: bytes) -> bool:
+    """Whether bytes are UTF-8 and nothing else. Polars looks through them several times as fast as decoding does."""
+    try:
+        pl.Series([data], dtype=pl.Binary).cast(pl.String)
+    except pl.exceptions.PolarsError:
+        return False
+    return True
+
+
+def whole_characters(data: bytes) -> tuple[bytes, bytes]:
+    """Bytes of UTF-8 without the character that their end may cut in two, and its beginning."""
+    for back in range(1, min(4, len(data) + 1)):
+        if data[-back] >= 0xC0:
+            return data[:-back], data[-back:]
+        if data[-back] < 0x80:
+            break
+    return data, b""
+
+
 def _utf8() -> _Decode:
     held = b""
 
@@ -51,17 +72,10 @@ def _utf8() -> _Decode:
         raw, held = held + raw, b""
         if not final:
             # A character that the block cuts in two waits for the next.
-            for back in range(1, min(4, len(raw) + 1)):
-                if raw[-back] >= 0xC0:
-                    raw, held = raw[:-back], raw[-back:]
-                    break
-                if raw[-back] < 0x80:
-                    break
-        try:
-            raw.decode("utf-8")
-        except UnicodeDecodeError:
-            return raw.decode("utf-8", "replace").encode(), True
-        return raw, False
+            raw, held = whole_characters(raw)
+        if is_utf8(raw):
+            return raw, False
+        return raw.decode("utf-8", "replace").encode(), True
 
     return decode
 
