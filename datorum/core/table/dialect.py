@@ -132,6 +132,8 @@ def guess_encoding(source: bytes | BinaryIO) -> str:
     doubtful = _where_utf8_ends(file)
     if doubtful is None:
         return "utf-8"
+    if _is_western(doubtful):
+        return "windows-1252"
     # The western encodings differ in few bytes; where one of them is guessed, Windows-1252 reads them all.
     best = from_bytes(doubtful, cp_exclusion=["utf_8"]).best()
     guess = best.encoding if best else "cp1252"
@@ -144,6 +146,18 @@ _WESTERN = {
     "cp1252", "cp1250", "latin_1", "iso8859_15", "cp1257", "cp850", "cp437", "mac_roman", "hp_roman8", "cp858",
     "cp1254",
 }  # fmt: skip
+
+
+_WESTERN_MARKS = "€‚„…‘’“”•–—°§²³«»¿¡·×ªº£©®½¼¾\u00a0"
+
+
+def _is_western(sample: bytes) -> bool:
+    """Whether a few letters with accents, as Windows-1252 has them, stand among many without: too few to judge a
+    language by."""
+    text = sample.decode("cp1252", "replace")
+    odd = [letter for letter in text if not letter.isascii()]
+    plain = sum(letter.isalpha() for letter in text) - len(odd)
+    return len(odd) * 5 < plain and all(letter.isalpha() or letter in _WESTERN_MARKS for letter in odd)
 
 
 def _where_utf8_ends(file: BinaryIO) -> bytes | None:

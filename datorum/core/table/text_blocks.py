@@ -31,18 +31,19 @@ def text_blocks(file: BinaryIO, encoding: str, size: int = BLOCK) -> Iterator[Bl
             text = text.removeprefix(codecs.BOM_UTF8)
             first = not text
         undecodable = undecodable or bad
-        text = rest + text
         if not raw:
-            yield Block(text, undecodable, last=True)
+            yield Block(rest + text, undecodable, last=True)
             return
         cut = text.rfind(b"\n") + 1
         if not cut:
             # A file of Macintosh line ends; the last one may be half of a pair.
             cut = text.rfind(b"\r", 0, len(text) - 1) + 1
-        rest = text[cut:]
-        if cut:
-            yield Block(text[:cut], undecodable, last=False)
-            undecodable = False
+        if not cut:
+            rest += text
+            continue
+        # Copied once: a block is large.
+        yield Block(b"".join((rest, memoryview(text)[:cut])), undecodable, last=False)
+        rest, undecodable = text[cut:], False
 
 
 def is_utf8(data: bytes) -> bool:
