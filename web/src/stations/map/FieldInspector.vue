@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import SidePanel from '@/parts/SidePanel.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { BButton, BFormSelect } from 'bootstrap-vue-next'
 import { computed, nextTick, ref, toRef, watch } from 'vue'
@@ -104,11 +105,7 @@ defineExpose({
 </script>
 
 <template>
-  <aside class="inspector" :aria-label="`Field ${field.title}`">
-    <header>
-      <h2>{{ field.title }}</h2>
-      <BButton variant="link" class="slate" aria-label="Close" @click="emit('close')">×</BButton>
-    </header>
+  <SidePanel class="inspector" :title="field.title" :label="`Field ${field.title}`" @close="emit('close')">
     <p class="slate mb-0">
       {{ field.enum.length ? kept : [field.type, kept].filter(Boolean).join(', ') }}
     </p>
@@ -202,7 +199,7 @@ defineExpose({
         @update:model-value="set({ blank: $event as 'keep' | 'clear' })"
       />
     </template>
-  </aside>
+  </SidePanel>
 </template>
 
 <style scoped>
@@ -212,16 +209,6 @@ defineExpose({
 }
 .inspector {
   min-height: 0;
-  padding: 14px 18px;
-  overflow-y: auto;
-  border-left: 1px solid var(--rule);
-}
-header {
-  display: flex;
-  justify-content: space-between;
-}
-header h2 {
-  margin: 0;
 }
 .feed {
   display: grid;
