@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from typing import Literal
 
 import polars as pl
 import pytest
@@ -149,13 +150,15 @@ def test_a_written_cell_cannot_run_as_a_formula() -> None:
     assert written == ["a", "'=1+1", "-5", "'@x", "plain"]
 
 
-def by_the_standard_reader(text: str, width: int) -> list[tuple[int, list[str]]]:
-    """Each record of a text with its line; short ones filled up, as the reader of one cell after the other has them."""
+def by_the_standard_reader(text: str, width: int) -> list[tuple[int, str | None, list[str]]]:
+    """Each record of a text with its line and how its width differs; short ones filled up, as the reader of one cell
+    after the other has them."""
     reader = csv.reader(io.StringIO(text, newline=""))
     rows, line = [], 1
     for row in reader:
         if row:
-            rows.append((line, (row + [""] * width)[:width]))
+            flag = "short" if len(row) < width else "long" if len(row) > width else None
+            rows.append((line, flag, (row + [""] * width)[:width]))
         line = reader.line_num + 1
     return rows
 
@@ -174,9 +177,26 @@ def test_blocks_read_as_the_whole_text_does(text: str, block: int) -> None:
     if "unclosed quote" in frame[FLAG].to_list():
         return
     found = [
-        (row[0], ["" if c is None else c for c in row[1:]]) for row in frame.select(ROW, pl.nth(2, 3, 4)).iter_rows()
+        (row[0], row[1], ["" if c is None else c for c in row[2:]])
+        for row in frame.select(ROW, FLAG, pl.nth(2, 3, 4)).iter_rows()
     ]
     assert found == by_the_standard_reader(whole, 3)[1:]
+
+
+@settings(max_examples=300)
+@given(
+    st.lists(
+        st.lists(st.sampled_from(("", "a", '"', ",", "\n", "\r\n", '""', "é,")), min_size=1, max_size=4), max_size=9
+    ),
+    st.sampled_from(("\n", "\r\n")),
+    st.sampled_from((csv.QUOTE_MINIMAL, csv.QUOTE_ALL, csv.QUOTE_NONNUMERIC)),
+)
+def test_every_row_of_another_width_is_flagged(rows: list[list[str]], line_end: str, quoting: Literal[0, 1, 2]) -> None:
+    out = io.StringIO(newline="")
+    whole = [["x", "y", "z"], ["1", "2", "3"], *(row for row in rows if row != [""])]
+    csv.writer(out, lineterminator=line_end, quoting=quoting).writerows(whole)
+    frame = read_csv(out.getvalue().encode(), Dialect()).frame
+    assert frame[FLAG].to_list() == [{3: None, 4: "long"}.get(len(row), "short") for row in whole[1:]]
 
 
 def test_a_total_below_the_rows_is_no_row() -> None:

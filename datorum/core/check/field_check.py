@@ -8,7 +8,6 @@ from threading import Lock
 from typing import NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 import polars as pl
 
 from datorum.core.check.findings import findings_frame, no_findings
@@ -16,6 +15,8 @@ from datorum.core.check.rules import RULES
 from datorum.core.check.suspicious import suspicious
 from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldMapping
+from datorum.core.numbering import Numbering, hashes_of
+from datorum.core.steps.coded import variety
 from datorum.core.steps.landing import NO_VALUE_SET, Landed, Values, land
 
 _MOST_KNOWN = 50_000
@@ -49,8 +50,8 @@ class FieldCheck:
         self._today = today
         self._known: _Known | None = None
         self._lock = Lock()
-        # Of a field with one column and no look at the rest of the row, a value means the same in every row.
-        self._by_value = len(mapping.columns) == 1 and not mapping.sees_row
+        # Of a field with no look at the rest of the row, what its columns have means the same in every row.
+        self._by_value = bool(mapping.columns) and not mapping.sees_row
 
     def look(self, frame: pl.DataFrame, rows: pl.Series) -> FieldLook:
         """The field in the rows of a frame, whose numbers are ``rows``."""
@@ -64,25 +65,21 @@ class FieldCheck:
 
     def _of_known(self, frame: pl.DataFrame) -> tuple[Landed, _Judged] | None:
         """From what is remembered; None where values recur too little for that."""
-        if not self._by_value or self._mapping.columns[0] not in frame.columns:
+        columns = [frame[name] for name in self._mapping.columns if name in frame.columns]
+        if not self._by_value or len(columns) < len(self._mapping.columns) or not frame.height:
             return None
-        column = frame[self._mapping.columns[0]]
-        if column.is_empty():
+        if self._known is None and any(variety(column) * _RECURS > frame.height for column in columns):
+            self._by_value = frame.height < _RECURS
             return None
-        if self._known is None:
-            variety = column.approx_n_unique()
-            if not isinstance(variety, int) or variety * _RECURS > len(column):
-                self._by_value = len(column) < _RECURS
-                return None
         with self._lock:
             self._known = self._known or _Known(self._learn)
-        found = self._known.look(column)
+        found = self._known.look(columns)
         if found is None:
             self._by_value = False
         return found
 
-    def _learn(self, values: pl.Series) -> tuple[Values, _Judged]:
-        distinct = land(values.rename(self._mapping.columns[0]).to_frame(), self._mapping, self._scope)
+    def _learn(self, columns: list[pl.Series]) -> tuple[Values, _Judged]:
+        distinct = land(pl.DataFrame({column.name: column for column in columns}), self._mapping, self._scope)
         each = Values(distinct.supplied, distinct.values, distinct.failed)
         return each, _judge(self._field, self._mapping, each, self._today)
 
@@ -95,49 +92,41 @@ class _Judged(NamedTuple):
 
 
 class _Known:
-    """The distinct values of a column that were seen so far, with what became of each."""
+    """What a field's columns had so far, each once, with what became of it."""
 
-    def __init__(self, learn: Callable[[pl.Series], tuple[Values, _Judged]]) -> None:
+    def __init__(self, learn: Callable[[list[pl.Series]], tuple[Values, _Judged]]) -> None:
         self._learn = learn
-        # Categories of the column's own are numbered without gaps; they stay for as long as a series has them.
-        self._type = pl.Categorical(pl.Categories.random())
-        self._keeps = pl.Series(dtype=self._type)
         self._lock = Lock()
-        # For each category, behind one for what is missing, its place among the values; -1 for none yet.
-        self._places: npt.NDArray[np.int32] = np.full(1, -1, dtype=np.int32)
+        self._numbering = Numbering()
+        self._too_many = False
+        # Where the numbers point.
         self._values: Values | None = None
         self._judged: _Judged | None = None
 
-    def look(self, column: pl.Series) -> tuple[Landed, _Judged] | None:
-        """What became of a column's values; None where they are too many to be remembered."""
-        codes = column.cast(self._type).to_physical().cast(pl.Int64).fill_null(-1).to_numpy() + 1
+    def look(self, columns: list[pl.Series]) -> tuple[Landed, _Judged] | None:
+        """What became of what each row has; None where there is too much of it to be remembered."""
+        hashes = hashes_of(columns)
         with self._lock:
-            highest = int(codes.max(initial=0))
-            if highest > _MOST_KNOWN:
+            if self._too_many:
                 return None
-            if highest >= len(self._places):
-                missing = np.full(2 * highest + 1 - len(self._places), -1, dtype=np.int32)
-                self._places = np.concatenate([self._places, missing])
-            places = self._places[codes]
-            if (places < 0).any():
-                self._meet(column, codes, places)
-                places = self._places[codes]
+            numbers, fresh = self._numbering.take(hashes)
+            self._too_many = len(self._numbering) > _MOST_KNOWN
+            if self._too_many:
+                return None
+            if len(fresh):
+                self._meet([column.gather(fresh) for column in columns])
             assert self._values is not None
             assert self._judged is not None
-            return Landed(self._values, pl.Series(places, dtype=pl.UInt32)), self._judged
+            return Landed(self._values, pl.Series(numbers)), self._judged
 
-    def _meet(self, column: pl.Series, codes: npt.NDArray[np.int64], places: npt.NDArray[np.int32]) -> None:
-        """Take in the values that were not seen before."""
-        rows = np.flatnonzero(places < 0)
-        fresh, first = np.unique(codes[rows], return_index=True)
-        values, judged = self._learn(column.gather(pl.Series(rows[first])))
-        size = 0 if self._values is None else len(self._values.values)
-        self._places[fresh] = np.arange(size, size + len(fresh), dtype=np.int32)
+    def _meet(self, columns: list[pl.Series]) -> None:
+        """Take in what was not seen before."""
+        values, judged = self._learn(columns)
         if self._values is None or self._judged is None:
             self._values, self._judged = values, judged
             return
+        marks = judged.marks.with_columns(pl.col("at") + len(self._values.values))
         self._values = Values(*(pl.concat(pair) for pair in zip(self._values, values, strict=True)))
-        marks = judged.marks.with_columns(pl.col("at") + size)
         self._judged = _Judged(pl.concat([self._judged.sound, judged.sound]), pl.concat([self._judged.marks, marks]))
 
 

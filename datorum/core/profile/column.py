@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import re
 from functools import cached_property
+from typing import NamedTuple
 
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.profile.kinds import Kind, best_date, best_number, kinds_of, yes_no
+from datorum.core.profile.kinds import Dates, Kind, best_date, best_number, kinds_of, yes_no
 from datorum.core.steps import ReadDate, ReadNumber
+
+SAMPLE = 400
+"""As many distinct values, those that come first, tell what kinds of value a column holds."""
 
 _PLAIN = re.compile(r"^-?\d+(\.\d+)?$")
 _EMAIL = re.compile(r"^\S+@\S+\.\S+$")
@@ -73,27 +77,52 @@ class Seen(BaseModel, frozen=True):
     stray_spaces: int
 
 
-def judged(seen: Seen, values: pl.Series, counts: pl.Series, sample: int = 400) -> ColumnProfile:
-    """The profile of a column from what was counted and its distinct values, in the order in which they came, with
-    their counts."""
-    distinct = [value.strip() for value in values.head(sample)]
+class Manner(NamedTuple):
+    """What a sample of a column's distinct values tells of all; shares are 0 to 1."""
+
+    kinds: tuple[Kind, ...]
+    dates: Dates
+    decimal: str | None
+    numbers: float
+    plain_numbers: float
+    yes_no: float
+    emails: float
+
+
+def manner_of(sample: pl.Series) -> Manner:
+    """Look at filled values, no two alike."""
+    distinct = [value.strip() for value in sample]
     dates = best_date(distinct)
     decimal, numbers = best_number(distinct)
+    return Manner(
+        kinds=kinds_of(distinct, dates),
+        dates=dates,
+        decimal=decimal,
+        numbers=numbers,
+        plain_numbers=sum(map(bool, map(_PLAIN.match, distinct))) / len(distinct) if distinct else 0.0,
+        yes_no=yes_no(distinct),
+        emails=sum(map(bool, map(_EMAIL.match, distinct))) / len(distinct) if distinct else 0.0,
+    )
+
+
+def profile_of(seen: Seen, manner: Manner, values: pl.Series, counts: pl.Series) -> ColumnProfile:
+    """The profile of a column from what was counted of it, and its distinct values in the order in which they came,
+    with their counts."""
     order = counts.arg_sort(descending=True)
     return ColumnProfile(
         **seen.model_dump(),
         samples=tuple(values.head(5)),
         top=tuple(zip(values.gather(order[:50]), counts.gather(order[:50]), strict=True)),
-        kinds=kinds_of(distinct, dates),
-        plot=_plot(values, counts, dates.pattern, decimal, numbers),
-        date_pattern=dates.pattern,
-        dates=dates.share,
-        ambiguous_dates=dates.ambiguous,
-        decimal=decimal,
-        numbers=numbers,
-        plain_numbers=sum(map(bool, map(_PLAIN.match, distinct))) / len(distinct) if distinct else 0.0,
-        yes_no=yes_no(distinct) if len(values) <= 16 else 0.0,
-        emails=sum(map(bool, map(_EMAIL.match, distinct))) / len(distinct) if distinct else 0.0,
+        kinds=manner.kinds,
+        plot=_plot(values, counts, manner.dates.pattern, manner.decimal, manner.numbers),
+        date_pattern=manner.dates.pattern,
+        dates=manner.dates.share,
+        ambiguous_dates=manner.dates.ambiguous,
+        decimal=manner.decimal,
+        numbers=manner.numbers,
+        plain_numbers=manner.plain_numbers,
+        yes_no=manner.yes_no,
+        emails=manner.emails,
     )
 
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
 
 import numpy as np
 import numpy.typing as npt
 import polars as pl
 
-from datorum.core.profile.column import ColumnProfile, Seen, judged
+from datorum.core.numbering import Numbering, hashes_of
+from datorum.core.profile.column import SAMPLE, ColumnProfile, Manner, Seen, manner_of, profile_of
 from datorum.core.table.sheet import data_columns
 
 _KEPT = 4_096
@@ -23,6 +25,7 @@ class Profiler:
     def __init__(self) -> None:
         self._columns: dict[str, _Column] = {}
         self._rows = 0
+        self._aside = ThreadPoolExecutor(1, thread_name_prefix="datorum-profile")
 
     def add(self, frame: pl.DataFrame) -> None:
         """Take some more rows."""
@@ -31,11 +34,16 @@ class Profiler:
         for name in names:
             if not columns[name].count(frame[name]):
                 columns[name].sketch(frame[name])
+        # What kinds of value a column holds is settled by its first ones; it is found out while more rows come.
+        for column in columns.values():
+            column.look(self._aside)
         self._rows += frame.height
 
     def finish(self, headers: Iterable[str]) -> dict[str, ColumnProfile]:
         """One profile a column, by name, in the order given."""
-        return {name: self._columns.get(name, _Column()).profile(name, self._rows) for name in headers}
+        profiles = {name: self._columns.get(name, _Column()).profile(name, self._rows) for name in headers}
+        self._aside.shutdown()
+        return profiles
 
 
 class _Column:
@@ -51,6 +59,7 @@ class _Column:
         self.stray_spaces = 0
         self._counts = pl.DataFrame(schema={"value": pl.String, "count": pl.Int64})
         self._hashes: npt.NDArray[np.uint64] = np.empty(0, dtype=np.uint64)
+        self._manner: Future[Manner] | None = None
 
     def count(self, values: pl.Series) -> bool:
         """Take some more rows by their distinct values; not where these have become too many to count."""
@@ -65,6 +74,14 @@ class _Column:
             rest = self._counts.slice(first.height).sort("count", descending=True)
             self._counts = pl.concat([first, rest.head(_KEPT // 2)])
         return True
+
+    def look(self, aside: Executor) -> None:
+        """Have the values looked at, once there are enough of them."""
+        if self._manner is None and (self.varied or len(self._values) >= SAMPLE):
+            values = self._counts["value"] if self.varied else self._values.first(2 * SAMPLE)
+            sample = values.filter(_filled(values.str.strip_chars())).head(SAMPLE)
+            if len(sample) == SAMPLE:
+                self._manner = aside.submit(manner_of, sample)
 
     def _settle(self) -> None:
         """Measure what was counted so far."""
@@ -81,7 +98,7 @@ class _Column:
     def _measure(self, values: pl.Series, counts: pl.Series | None) -> pl.Series:
         """Measure values, each of which may stand for several rows; where they are filled."""
         trimmed = values.str.strip_chars()
-        filled = (trimmed.str.len_bytes() > 0).fill_null(False)
+        filled = _filled(trimmed)
         stray = (trimmed.str.len_bytes() != values.str.len_bytes()) | trimmed.str.contains("  ", literal=True)
         stray = stray.fill_null(False) & filled
         lengths = values.str.len_chars()
@@ -99,7 +116,9 @@ class _Column:
         if len(self._hashes) >= _SKETCH:
             hashes = hashes[hashes < self._hashes[-1]]
         if len(hashes):
-            self._hashes = np.unique(np.concatenate([self._hashes, hashes]))[:_SKETCH]
+            # Sorted by itself, as numpy.unique finds such numbers by a table, which takes several times as long.
+            merged = np.sort(np.concatenate([self._hashes, hashes]))
+            self._hashes = merged[np.diff(merged, prepend=~merged[0]) != 0][:_SKETCH]
 
     def profile(self, name: str, rows: int) -> ColumnProfile:
         if not self.varied:
@@ -119,16 +138,16 @@ class _Column:
             longest=self.longest,
             stray_spaces=self.stray_spaces,
         )
-        return judged(seen, self._counts["value"], self._counts["count"])
+        values = self._counts["value"]
+        manner = self._manner.result() if self._manner else manner_of(values.head(SAMPLE))
+        return profile_of(seen, manner, values, self._counts["count"])
 
 
 class _Values:
     """The distinct values of a column, each with its count, in the order in which they come."""
 
     def __init__(self) -> None:
-        # Categories of the column's own are numbered without gaps; they stay for as long as a series has them.
-        self._type = pl.Categorical(pl.Categories.random())
-        self._keeps = pl.Series(dtype=self._type)
+        self._numbering = Numbering()
         self._texts: list[pl.Series] = []
         self._tally: npt.NDArray[np.int64] = np.zeros(0, dtype=np.int64)
 
@@ -138,19 +157,23 @@ class _Values:
     def add(self, values: pl.Series) -> None:
         """Count some more; null is no value."""
         filled = values.drop_nulls() if values.null_count() else values
-        codes = filled.cast(self._type).to_physical()
-        known = len(self._tally)
-        tally = np.bincount(codes.to_numpy(), minlength=known).astype(np.int64)
-        if len(tally) > known:
-            first = (codes >= known).arg_true()
-            fresh = first.gather(codes.gather(first).arg_unique())
-            self._texts.append(filled.gather(fresh.gather(codes.gather(fresh).arg_sort())))
-            tally[:known] += self._tally
-        else:
-            tally += self._tally
+        numbers, fresh = self._numbering.take(hashes_of([filled]))
+        tally = np.bincount(numbers, minlength=len(self._numbering))
+        tally[: len(self._tally)] += self._tally
         self._tally = tally
+        if len(fresh):
+            self._texts.append(filled.gather(fresh))
+
+    def first(self, number: int) -> pl.Series:
+        """The values that came first."""
+        return pl.concat(self._texts).head(number)
 
     def counts(self) -> pl.DataFrame:
         """The columns ``value`` and ``count``."""
         texts = pl.concat(self._texts) if self._texts else pl.Series(dtype=pl.String)
         return pl.DataFrame({"value": texts.alias("value"), "count": pl.Series(self._tally, dtype=pl.Int64)})
+
+
+def _filled(trimmed: pl.Series) -> pl.Series:
+    """Where texts without their outer spaces have anything left."""
+    return (trimmed.str.len_bytes() > 0).fill_null(False)

@@ -24,7 +24,7 @@ class Coded(NamedTuple):
 def coded(columns: list[pl.Series]) -> Coded | None:
     """The distinct rows of some columns; None where they recur too little to be worth it."""
     height = len(columns[0]) if columns else 0
-    if height < _FEWEST_ROWS or any(_variety(column) * _RECURS > height for column in columns):
+    if height < _FEWEST_ROWS or any(variety(column) * _RECURS > height for column in columns):
         return None
     found = _codes(columns[0])
     for column in columns[1:]:
@@ -48,7 +48,8 @@ def _codes(column: pl.Series) -> pl.Series:
     return numbers.fill_null(_highest(numbers) + 1) if numbers.null_count() else numbers
 
 
-def _variety(column: pl.Series) -> int:
+def variety(column: pl.Series) -> int:
+    """About how many distinct values a column has."""
     about = column.approx_n_unique()
     return about if isinstance(about, int) else len(column)
 

@@ -148,14 +148,18 @@ class _Reader:
     def _alike(self, block: bytes, found: _Scan, lines: _Places) -> pl.DataFrame | None:
         """The rows of a block whose records are all as wide as the header; None for other blocks.
 
-        As many delimiters as there should be, and no record with too many, which the parser refuses, leave none with
-        too few.
+        The parser refuses a record with too many cells, and fills up one with too few: then the bytes that are neither
+        in cells, nor quotes, nor line ends, are fewer than the delimiters there should be.
         """
-        if found.blank.any() or _delimiters(block, found, self._dialect) != len(found.ends) * (len(self._names) - 1):
+        if found.blank.any():
             return None
+        text = block[: int(found.ends[-1]) + 1]
         try:
-            frame = self._parse(block[: int(found.ends[-1]) + 1])
+            frame = self._parse(text)
         except pl.exceptions.PolarsError:
+            return None
+        in_cells = sum(frame.select(pl.all().str.len_bytes().sum()).row(0))
+        if len(text) - in_cells - found.around_cells != len(lines) * (len(self._names) - 1):
             return None
         return self._numbered(frame, pl.Series(ROW, lines, dtype=pl.Int64)) if frame.height == len(lines) else None
 
@@ -312,14 +316,15 @@ class _Reader:
 
 class _Scan(NamedTuple):
     """The records of a block: where each starts and ends (the place of its line end), on which line (from 0) it
-    starts, and whether it is a blank line; where quotes stand; the lines that the records take; and whether a quote is
-    open behind them."""
+    starts, and whether it is a blank line; where quotes stand; the bytes of line ends and of quotes that are no part
+    of a cell; the lines that the records take; and whether a quote is open behind them."""
 
     starts: _Places
     ends: _Places
     lines: _Places
     blank: _Mask
     quotes: _Places
+    around_cells: int
     newlines: int
     open_at_end: bool
 
@@ -328,46 +333,37 @@ def _scan(block: bytes, dialect: Dialect) -> _Scan | None:
     """Where the records are, by the parity of quotes; None where quotes or line ends stand otherwise than in
     RFC 4180."""
     data = np.frombuffer(block, dtype=np.uint8)
-    if b"\r" in block:
-        at = np.flatnonzero(data == 13)
-        if at[-1] + 1 >= len(data) or not (data[at + 1] == 10).all():
-            return None
-    delimiter = ord(dialect.delimiter)
     quote = ord(dialect.quote) if dialect.quote and dialect.quote.encode() in block else None
     places = _places_of(data, (10,) if quote is None else (10, quote))
-    quotes = np.empty(0, dtype=np.int64)
-    newlines = places
-    behind = np.arange(1, len(places) + 1)
-    if quote is not None:
-        is_quote = data[places] == quote
-        quotes = places[is_quote]
-        if not _around_cells(data, quotes, delimiter, quote):
-            return None
-        outside = (np.cumsum(is_quote, dtype=np.int32) & 1) == 0
-        end_at = np.flatnonzero(~is_quote & outside)
-        newlines = places[end_at]
-        behind = np.cumsum(~is_quote, dtype=np.int64)[end_at]
-    ends = newlines
-    starts = np.concatenate(([0], ends[:-1] + 1)) if len(ends) else ends
-    lines = np.concatenate(([0], behind[:-1])) if len(ends) else behind
-    rest = int(ends[-1]) + 1 if len(ends) else 0
-    open_at_end = bool((len(quotes) - np.searchsorted(quotes, rest)) & 1)
+    is_newline = data[places] == 10
+    newlines, quotes = places[is_newline], places[~is_newline]
+    returned = data[np.maximum(newlines - 1, 0)] == 13
+    if np.count_nonzero(returned) != _count_of(data, 13):
+        return None
+    if quote is not None and not _around_cells(data, quotes, ord(dialect.delimiter), quote):
+        return None
+    quotes_before = np.cumsum(~is_newline, dtype=np.int32)[is_newline]
+    at_end = np.flatnonzero((quotes_before & 1) == 0)
+    ends = newlines[at_end]
+    starts, behind = _shifted(ends + 1), at_end + 1
     length = ends - starts
-    blank = (length == 0) | ((length == 1) & (data[starts] == 13))
-    return _Scan(starts, ends, lines, blank, quotes, int(behind[-1]) if len(behind) else 0, open_at_end)
+    taken = int(quotes_before[at_end[-1]]) if len(at_end) else 0
+    doubled = np.count_nonzero(quotes[2:taken:2] == quotes[1 : taken - 1 : 2] + 1)
+    return _Scan(
+        starts=starts,
+        ends=ends,
+        lines=_shifted(behind),
+        blank=(length == 0) | ((length == 1) & returned[at_end]),
+        quotes=quotes,
+        around_cells=int(len(ends) + np.count_nonzero(returned[at_end]) + taken - doubled),
+        newlines=int(behind[-1]) if len(behind) else 0,
+        open_at_end=bool((len(quotes) - taken) & 1),
+    )
 
 
-def _delimiters(block: bytes, found: _Scan, dialect: Dialect) -> int:
-    """How many delimiters stand outside quotes in all records together."""
-    data = np.frombuffer(block, dtype=np.uint8)[: int(found.ends[-1]) + 1]
-    is_delimiter = data == ord(dialect.delimiter)
-    quotes = found.quotes[: np.searchsorted(found.quotes, len(data))]
-    if len(quotes) * _SPARSE < len(data):
-        stretches = np.diff(quotes, prepend=0, append=len(data))
-        inside = np.repeat(np.arange(len(stretches)) % 2 == 1, stretches)
-    else:
-        inside = np.logical_xor.accumulate(data == ord(dialect.quote))
-    return int(np.count_nonzero(is_delimiter & ~inside))
+def _shifted(behind: _Places) -> _Places:
+    """Where each of some things begins, from where they end: the first at 0."""
+    return np.concatenate((np.zeros(min(len(behind), 1), dtype=np.int64), behind[:-1]))
 
 
 def _delimiters_each(block: bytes, found: _Scan, dialect: Dialect) -> _Places:
@@ -377,8 +373,6 @@ def _delimiters_each(block: bytes, found: _Scan, dialect: Dialect) -> _Places:
     return np.diff(np.searchsorted(outside, found.ends), prepend=0)
 
 
-_SPARSE = 32
-"""Stretches between quotes that are longer than this, on average, are marked one by one."""
 _PIECE = 1 << 18
 """As many bytes are looked through at a time: what is worked out of them stays near the processor."""
 
@@ -393,6 +387,11 @@ def _places_of(data: npt.NDArray[np.uint8], marks: tuple[int, ...]) -> _Places:
             hit |= piece == mark
         found.append(np.flatnonzero(hit) + at)
     return np.concatenate(found) if found else np.empty(0, dtype=np.int64)
+
+
+def _count_of(data: npt.NDArray[np.uint8], mark: int) -> int:
+    """How often a byte stands."""
+    return sum(int(np.count_nonzero(data[at : at + _PIECE] == mark)) for at in range(0, len(data), _PIECE))
 
 
 def _around_cells(data: npt.NDArray[np.uint8], quotes: _Places, delimiter: int, quote: int) -> bool:
