@@ -1,0 +1,252 @@
+"""Whatever a site does and whenever workers die, each row of a plan goes once, and its outcome is kept."""
+
+from __future__ import annotations
+
+import asyncio
+import random
+from collections import Counter
+from collections.abc import AsyncIterator, Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import pytest
+from psycopg.types.json import Jsonb
+
+from datorum.core.model import RecordType, SiteRecord
+from datorum.sites import Answer, Outcome
+from datorum.stations.imports import open_import
+from datorum.stations.sender import Sender
+from datorum.store import models, plan_rows
+from datorum.store.bulk import copy_rows
+from datorum.store.database import session
+from tests.stations.conftest import Journey
+
+_ROWS = 40
+_COLUMNS = ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "changes", "state", "attempts", "message")
+
+
+class WorkerDiedError(BaseException):
+    """As by a signal: nothing that the worker would still do is done."""
+
+
+@dataclass
+class Fickle:
+    """A site in memory that would take a record twice, and answers each write by its mood towards the key.
+
+    Moods: ``take``; ``later``; ``drop before`` and ``drop after``, the connection breaking before or after the write;
+    ``die before`` and ``die after``, the worker ending then. Keys in ``refused`` are never taken.
+    """
+
+    mood: Callable[[str], str]
+    refused: frozenset[str] = frozenset()
+    records: dict[str, SiteRecord] = field(default_factory=dict)
+    writes: Counter[str] = field(default_factory=Counter)
+    dead: bool = False
+
+    async def read_all(self) -> AsyncIterator[tuple[list[SiteRecord], int | None]]:
+        yield list(self.records.values()), len(self.records)
+
+    async def find(self, path: str, value: str) -> list[SiteRecord]:
+        return [one for one in self.records.values() if one.body[path] == value]
+
+    async def read(self, record_id: str) -> SiteRecord | None:
+        return self.records.get(record_id)
+
+    async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
+        return await self._write(None, {}, values)
+
+    async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
+        record = self.records[record_id]
+        if etag not in (None, record.etag):
+            return Answer(Outcome.REFUSED, status=412, message="changed meanwhile")
+        return await self._write(record_id, record.body, values)
+
+    async def _write(self, record_id: str | None, body: dict[str, Any], values: dict[str, Any]) -> Answer:
+        # Others go on while this one is on its way.
+        await asyncio.sleep(0)
+        body = {**body, **values}
+        if body["email"] in self.refused:
+            return Answer(Outcome.REFUSED, status=422, message="the site does not want this one")
+        mood = "die before" if self.dead else self.mood(body["email"])
+        match mood.split():
+            case ["later"]:
+                return Answer(Outcome.LATER, status=429, message="busy", wait=0.0)
+            case ["die", "before"]:
+                self.dead = True
+                raise WorkerDiedError
+            case ["drop", "before"]:
+                return Answer(Outcome.IN_DOUBT, message="hung up", wait=0.001)
+        record_id = record_id or f"r{len(self.records)}"
+        self.writes[body["email"]] += 1
+        self.records[record_id] = SiteRecord(id=record_id, body=body, etag=f"v{self.writes[body['email']]}")
+        match mood.split():
+            case ["die", "after"]:
+                self.dead = True
+                raise WorkerDiedError
+            case ["drop", "after"]:
+                return Answer(Outcome.IN_DOUBT, message="hung up", wait=0.001)
+        return Answer(Outcome.DONE, self.records[record_id], status=201)
+
+
+def key(row: int) -> str:
+    return f"row{row}@example.org"
+
+
+class Planned:
+    """A plan of some creates and updates, and a run of it, turn after turn."""
+
+    def __init__(
+        self, import_id: int, record_type: RecordType, updates: Sequence[int] = (), tagged: bool = True
+    ) -> None:
+        self._type = record_type
+        self.on_site = {
+            f"old{row}": SiteRecord(id=f"old{row}", body={"email": key(row), "name": "Old"}, etag="v0")
+            for row in updates
+        }
+        with session() as store:
+            now = open_import(store, import_id)
+            plan = models.Plan(
+                import_id=import_id, sheet_id=now.sheet.id, mapping_version=now.mapping_version, revision=0, policy={},
+                state="ready", created_by="ada", records_on_site=len(updates),
+            )  # fmt: skip
+            store.add(plan)
+            store.flush()
+            run = models.Run(plan_id=plan.id, state="running", started_by="ada")
+            store.add(run)
+            copy_rows(store, "plan_row", _COLUMNS, (self._row(plan.id, row, updates, tagged) for row in range(_ROWS)))
+            store.flush()
+            self.plan_id, self.run_id = plan.id, run.id
+
+    @staticmethod
+    def _row(plan_id: int, row: int, updates: Sequence[int], tagged: bool) -> tuple[object, ...]:
+        change: dict[str, Any] = {"name": {"before": "Old" if row in updates else None, "after": f"New {row}"}}
+        if row in updates:
+            record = (f"old{row}", "v0" if tagged else None)
+            return (plan_id, row, "update", key(row), "", *record, Jsonb(change), "pending", 0, "")
+        change["email"] = {"before": None, "after": key(row)}
+        return (plan_id, row, "create", key(row), "", None, None, Jsonb(change), "pending", 0, "")
+
+    def turn(self, site: Fickle) -> Sender:
+        """One worker's turn, to its end or its death."""
+        sender = Sender(site, self.run_id, self.plan_id, self._type, "email", {})
+        try:
+            self.finished = asyncio.run(sender.work())
+        except BaseExceptionGroup as group:
+            if group.subgroup(WorkerDiedError) is None:
+                raise
+            self.finished = False
+        site.dead = False
+        return sender
+
+    def rows(self) -> dict[int, models.StoredPlanRow]:
+        with session() as store:
+            found = store.query(models.StoredPlanRow).filter_by(plan_id=self.plan_id).all()
+            store.expunge_all()
+            return {row.row: row for row in found}
+
+
+@pytest.fixture
+def plan_of(small: Journey, customers: RecordType, monkeypatch: pytest.MonkeyPatch) -> Callable[..., Planned]:
+    monkeypatch.setattr("datorum.stations.sender.random.uniform", lambda low, high: 0.0)
+    return lambda updates=(), tagged=True: Planned(small.import_id, customers, updates, tagged)
+
+
+def test_every_row_goes_once_whatever_happens(plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch) -> None:
+    settle = plan_rows.settle
+    for seed in range(10):
+        chance = random.Random(seed)
+        moods = ["take", "take", "take", "later", "drop before", "drop after", "die before", "die after"]
+        weights = [chance.random() * (0.1 if mood.startswith("die") else 1) for mood in moods]
+        updates, refused = range(0, _ROWS, 3), frozenset(map(key, range(0, _ROWS, 7)))
+        planned = plan_of(updates, tagged=bool(seed % 2))
+        site = Fickle(lambda _, c=chance, w=weights: c.choices(moods, w)[0], refused, dict(planned.on_site))
+        monkeypatch.setattr(plan_rows, "settle", lambda *told, at=site: None if at.dead else settle(*told))
+
+        for _ in range(200):
+            planned.turn(site)
+            if planned.finished:
+                break
+        assert planned.finished, seed
+
+        rows = planned.rows()
+        assert {row for row in rows if rows[row].state == "failed"} == {row for row in rows if key(row) in refused}
+        assert {row for row in rows if rows[row].state == "done"} == {row for row in rows if key(row) not in refused}
+        assert (set(site.writes.values()), len(site.writes)) == ({1}, _ROWS - len(refused)), seed
+        assert set(Counter(record.body["email"] for record in site.records.values()).values()) == {1}
+        for row, kept in rows.items():
+            if kept.state == "done":
+                assert site.records[str(kept.record_id)].body["name"] == f"New {row}"
+
+
+def test_a_site_that_takes_nothing_leaves_every_row_pending_and_says_why(plan_of: Callable[..., Planned]) -> None:
+    planned, site = plan_of(), Fickle(lambda _: "later")
+    sender = planned.turn(site)
+    assert not planned.finished
+    assert "busy" in sender.why_paused
+    assert {row.state for row in planned.rows().values()} == {"pending"}
+    assert not site.records
+
+
+def test_a_row_in_doubt_is_looked_up_and_told_to_have_been_found(plan_of: Callable[..., Planned]) -> None:
+    planned, site = plan_of(), Fickle(lambda _: "drop after")
+    planned.turn(site)
+    assert planned.finished
+    assert {row.message for row in planned.rows().values()} == {"found after a lost connection"}
+    assert set(site.writes.values()) == {1}
+
+
+def test_a_record_of_the_key_that_is_not_what_was_sent_is_left_to_a_person(
+    plan_of: Callable[..., Planned],
+) -> None:
+    planned = plan_of()
+    site = Fickle(lambda email: "drop before" if email == key(5) else "take")
+    site.records["stranger"] = SiteRecord(id="stranger", body={"email": key(5), "name": "Somebody else"})
+    planned.turn(site)
+    rows = planned.rows()
+    assert [row for row in rows if rows[row].state == "failed"] == [5]
+    assert rows[5].record_id == "stranger"
+    assert "not what was sent" in rows[5].message
+    assert site.records["stranger"].body["name"] == "Somebody else"
+
+
+def test_a_record_that_went_meanwhile_fails_its_row_alone(plan_of: Callable[..., Planned]) -> None:
+    planned = plan_of([3, 6], tagged=False)
+    site = Fickle(lambda _: "take", records=dict(planned.on_site))
+    del site.records["old3"]
+    planned.turn(site)
+    rows = planned.rows()
+    assert [row for row in rows if rows[row].state == "failed"] == [3]
+    assert (rows[3].status, "no longer" in rows[3].message) == (404, True)
+
+
+def test_an_update_of_a_record_that_changed_meanwhile_names_the_field(plan_of: Callable[..., Planned]) -> None:
+    planned = plan_of([3, 6], tagged=False)
+    site = Fickle(lambda _: "take", records=dict(planned.on_site))
+    site.records["old6"] = SiteRecord(id="old6", body={"email": key(6), "name": "Renamed by hand"}, etag="v7")
+    planned.turn(site)
+    rows = planned.rows()
+    assert [row for row in rows if rows[row].state == "failed"] == [6]
+    assert "name" in rows[6].message
+    assert site.records["old6"].body["name"] == "Renamed by hand"
+
+
+def test_an_update_in_doubt_on_a_record_changed_by_another_is_left_alone(plan_of: Callable[..., Planned]) -> None:
+    planned = plan_of([3], tagged=True)
+    site = Fickle(lambda _: "take", records=dict(planned.on_site))
+    # A worker died while row 3 was on its way, and somebody else wrote another name.
+    plan_rows.claim(planned.plan_id, 4)
+    site.records["old3"] = SiteRecord(id="old3", body={"email": key(3), "name": "By hand"}, etag="v9")
+    planned.turn(site)
+    row = planned.rows()[3]
+    assert (row.state, site.records["old3"].body["name"]) == ("failed", "By hand")
+    assert "left alone" in row.message
+
+
+def test_a_run_that_is_to_pause_sends_nothing_more(plan_of: Callable[..., Planned]) -> None:
+    planned, site = plan_of(), Fickle(lambda _: "take")
+    with session() as store:
+        store.get_one(models.Run, planned.run_id).state = "paused"
+    planned.turn(site)
+    assert not planned.finished
+    assert not site.writes
+    assert {row.state for row in planned.rows().values()} == {"pending"}
