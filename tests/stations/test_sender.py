@@ -151,17 +151,23 @@ def plan_of(small: Journey, customers: RecordType, monkeypatch: pytest.MonkeyPat
     return lambda updates=(), tagged=True: Planned(small.import_id, customers, updates, tagged)
 
 
-def test_every_row_goes_once_whatever_happens(plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch) -> None:
-    settle = plan_rows.settle
-    for seed in range(10):
-        chance = random.Random(seed)
-        moods = ["take", "take", "take", "later", "drop before", "drop after", "die before", "die after"]
-        weights = [chance.random() * (0.1 if mood.startswith("die") else 1) for mood in moods]
-        updates, refused = range(0, _ROWS, 3), frozenset(map(key, range(0, _ROWS, 7)))
-        planned = plan_of(updates, tagged=bool(seed % 2))
-        site = Fickle(lambda _, c=chance, w=weights: c.choices(moods, w)[0], refused, dict(planned.on_site))
-        monkeypatch.setattr(plan_rows, "settle", lambda *told, at=site: None if at.dead else settle(*told))
+_MOODS = ("take", "take", "take", "later", "drop before", "drop after", "die before", "die after")
 
+
+def of_any_mood(seed: int, planned: Planned) -> Fickle:
+    chance = random.Random(seed)
+    weights = [chance.random() * (0.1 if mood.startswith("die") else 1) for mood in _MOODS]
+    refused = frozenset(map(key, range(0, _ROWS, 7)))
+    return Fickle(lambda _: chance.choices(_MOODS, weights)[0], refused, dict(planned.on_site))
+
+
+def test_every_row_goes_once_whatever_happens(plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch) -> None:
+    settle, sites = plan_rows.settle, list[Fickle]()
+    monkeypatch.setattr(plan_rows, "settle", lambda *told: None if sites[-1].dead else settle(*told))
+    for seed in range(10):
+        planned = plan_of(range(0, _ROWS, 3), tagged=bool(seed % 2))
+        site = of_any_mood(seed, planned)
+        sites.append(site)
         for _ in range(200):
             planned.turn(site)
             if planned.finished:
@@ -169,9 +175,11 @@ def test_every_row_goes_once_whatever_happens(plan_of: Callable[..., Planned], m
         assert planned.finished, seed
 
         rows = planned.rows()
-        assert {row for row in rows if rows[row].state == "failed"} == {row for row in rows if key(row) in refused}
-        assert {row for row in rows if rows[row].state == "done"} == {row for row in rows if key(row) not in refused}
-        assert (set(site.writes.values()), len(site.writes)) == ({1}, _ROWS - len(refused)), seed
+        assert {row for row in rows if rows[row].state == "failed"} == {row for row in rows if key(row) in site.refused}
+        assert {row for row in rows if rows[row].state == "done"} == {
+            row for row in rows if key(row) not in site.refused
+        }
+        assert (set(site.writes.values()), len(site.writes)) == ({1}, _ROWS - len(site.refused)), seed
         assert set(Counter(record.body["email"] for record in site.records.values()).values()) == {1}
         for row, kept in rows.items():
             if kept.state == "done":
