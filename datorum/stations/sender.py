@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
+import logging
 import random
 import time
 from collections import deque
@@ -18,6 +20,7 @@ from datorum.store import models, plan_rows
 from datorum.store.database import session
 from datorum.store.plan_rows import RowToSend, Settled
 
+log = logging.getLogger(__name__)
 _LOT = 128
 _TRIES = 7
 _KEEP_EVERY = 0.25
@@ -55,15 +58,17 @@ class Sender:
             settled = [await self._settle_doubt(row) for row in doubts]
             self._settled += settled
             await self._keep()
-        keeping = asyncio.create_task(self._keep_while_sending())
+        over = asyncio.Event()
+        keeping = asyncio.create_task(self._keep_while_sending(over))
         try:
             async with asyncio.TaskGroup() as group:
                 group.create_task(self._claim())
                 for _ in range(settings().concurrency):
                     group.create_task(self._send_rows())
         finally:
-            keeping.cancel()
-            await asyncio.gather(keeping, return_exceptions=True)
+            # It is let finish: outcomes that it is writing are with it alone.
+            over.set()
+            await keeping
             await self._keep()
         return not self._stopping
 
@@ -171,15 +176,24 @@ class Sender:
     def _holds(self, record: SiteRecord, row: RowToSend, path: str, when: str) -> bool:
         return same(self._type.field(path), at(record.body, path), row.changes[path][when])
 
-    async def _keep_while_sending(self) -> None:
-        while True:
-            await asyncio.sleep(_KEEP_EVERY)
-            await self._keep()
+    async def _keep_while_sending(self, over: asyncio.Event) -> None:
+        while not over.is_set():
+            with contextlib.suppress(TimeoutError):
+                await asyncio.wait_for(over.wait(), _KEEP_EVERY)
+            try:
+                await self._keep()
+            except Exception:
+                # The next time may be better; the last one raises.
+                log.warning("the outcomes of run %s cannot be written just now", self._run_id, exc_info=True)
 
     async def _keep(self) -> None:
-        """Write outcomes and figures; what comes meanwhile waits for the next time."""
+        """Write outcomes and figures; what comes meanwhile waits for the next time, as does what cannot be written."""
         settled, self._settled = self._settled, []
-        await asyncio.to_thread(plan_rows.settle, self._plan_id, settled)
+        try:
+            await asyncio.to_thread(plan_rows.settle, self._plan_id, settled)
+        except Exception:
+            self._settled[:0] = settled
+            raise
         await asyncio.to_thread(self._keep_figures)
 
     def _keep_figures(self) -> None:

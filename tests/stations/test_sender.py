@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import asyncio
 import random
+import threading
+import time
 from collections import Counter
-from collections.abc import AsyncIterator, Callable, Sequence
+from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -175,10 +178,8 @@ def test_every_row_goes_once_whatever_happens(plan_of: Callable[..., Planned], m
         assert planned.finished, seed
 
         rows = planned.rows()
-        assert {row for row in rows if rows[row].state == "failed"} == {row for row in rows if key(row) in site.refused}
-        assert {row for row in rows if rows[row].state == "done"} == {
-            row for row in rows if key(row) not in site.refused
-        }
+        states = {row: "failed" if key(row) in site.refused else "done" for row in rows}
+        assert {row: kept.state for row, kept in rows.items()} == states, seed
         assert (set(site.writes.values()), len(site.writes)) == ({1}, _ROWS - len(site.refused)), seed
         assert set(Counter(record.body["email"] for record in site.records.values()).values()) == {1}
         for row, kept in rows.items():
@@ -258,3 +259,53 @@ def test_a_run_that_is_to_pause_sends_nothing_more(plan_of: Callable[..., Planne
     assert not planned.finished
     assert not site.writes
     assert {row.state for row in planned.rows().values()} == {"pending"}
+
+
+class _SlowAtTheEnd(Fickle):
+    """Of the last row it asks ``meanwhile`` before it is through."""
+
+    meanwhile: Callable[[], Awaitable[object]]
+
+    async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
+        if values["email"] == key(_ROWS - 1):
+            await self.meanwhile()
+        return await super().create(values, send_mail=send_mail)
+
+
+def test_outcomes_that_wait_to_be_written_when_the_last_row_is_through_are_kept(
+    plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    planned, site = plan_of(), _SlowAtTheEnd(lambda _: "take")
+
+    async def have_all_threads_busy() -> None:
+        # By then all rows are claimed.
+        await asyncio.sleep(0.3)
+        loop = asyncio.get_running_loop()
+        loop.set_default_executor(ThreadPoolExecutor(1))
+        loop.run_in_executor(None, time.sleep, 0.3)
+        await asyncio.sleep(0.1)
+
+    site.meanwhile = have_all_threads_busy
+    monkeypatch.setattr("datorum.stations.sender._KEEP_EVERY", 0.05)
+    planned.turn(site)
+    assert {row.state for row in planned.rows().values()} == {"done"}
+
+
+def test_outcomes_that_cannot_be_written_at_once_are_written_later(
+    plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    planned, site = plan_of(), _SlowAtTheEnd(lambda _: "take")
+    settle, failed = plan_rows.settle, threading.Event()
+
+    def at_the_second_try(plan_id: int, rows: Sequence[plan_rows.Settled]) -> None:
+        if rows and not failed.is_set():
+            failed.set()
+            raise OSError("the database does not answer")
+        settle(plan_id, rows)
+
+    site.meanwhile = lambda: asyncio.to_thread(failed.wait, 10)
+    monkeypatch.setattr(plan_rows, "settle", at_the_second_try)
+    monkeypatch.setattr("datorum.stations.sender._KEEP_EVERY", 0.01)
+    planned.turn(site)
+    assert failed.is_set()
+    assert {row.state for row in planned.rows().values()} == {"done"}
