@@ -282,11 +282,11 @@ def test_outcomes_that_wait_to_be_written_when_the_last_row_is_through_are_kept(
         await asyncio.sleep(0.3)
         loop = asyncio.get_running_loop()
         loop.set_default_executor(ThreadPoolExecutor(1))
-        loop.run_in_executor(None, time.sleep, 0.3)
-        await asyncio.sleep(0.1)
+        loop.run_in_executor(None, time.sleep, 0.4)
+        await asyncio.sleep(0.2)
 
     site.meanwhile = have_all_threads_busy
-    monkeypatch.setattr("datorum.stations.sender._KEEP_EVERY", 0.05)
+    monkeypatch.setattr("datorum.stations.sender._KEEP_EVERY", 0.35)
     planned.turn(site)
     assert {row.state for row in planned.rows().values()} == {"done"}
 
