@@ -89,3 +89,25 @@ _ANY = st.one_of(
 def test_no_argument_makes_a_function_fall_over(name: str, arguments: list[str]) -> None:
     found = answer_to(f"={name}({';'.join(arguments)})")
     assert not isinstance(found, FormulaFault) or found.code.startswith("#")
+
+
+@given(st.dates(dt.date(1950, 1, 1), dt.date(2100, 1, 1)), st.integers(-60, 60))
+def test_days_of_work_are_counted_one_after_the_other(start: dt.date, count: int) -> None:
+    """WORKDAY counts as one would on a calendar, and NETWORKDAYS counts them back."""
+    step = dt.timedelta(days=1 if count > 0 else -1)
+    day, left = start, abs(count)
+    while left:
+        day += step
+        left -= day.weekday() < 5
+    first, last = f"DATE({start.year};{start.month};{start.day})", f"DATE({day.year};{day.month};{day.day})"
+    assert of(f"=WORKDAY({first};{count})={last}") is True
+    if count:
+        starts_at_work = 1 if start.weekday() < 5 else 0
+        assert of(f"=ABS(NETWORKDAYS({first};{last}))") == abs(count) + starts_at_work
+
+
+def test_every_function_has_an_example() -> None:
+    written = Path(__file__).with_name("examples.txt").read_text()
+    # THIS has a value only among steps, where test_step_formulas has it.
+    missing = [name for name in FUNCTIONS if f"{name}(" not in written]
+    assert missing == ["THIS"]

@@ -277,10 +277,13 @@ def workday(date: float, days: int) -> float:
     found, sign = day_of(date), 1 if days >= 0 else -1
     weeks, rest = divmod(abs(days), 5)
     try:
+        # Days are counted from a day of work: of a weekend, from the one on its far side.
+        while days and not _works(found):
+            found -= dt.timedelta(days=sign)
         found += dt.timedelta(days=sign * 7 * weeks)
-        while rest or (days and not _works(found)):
+        while rest:
             found += dt.timedelta(days=sign)
-            rest -= _works(found) and rest > 0
+            rest -= _works(found)
     except OverflowError:
         raise bad_number("the date is out of range") from None
     return serial(found)
