@@ -208,6 +208,23 @@ def test_packed_files_are_opened(tmp_path: Path, workbook: Path) -> None:
         assert file.read(file.guess("in/customers.csv")).collect().frame["name"].to_list() == ["Ada"]
 
 
+_PHONES = "<phones><phone at='home'>1</phone><phone at='work'>2</phone></phones>"
+_MEMBERS = f"<members>{f'<member><name>Ada</name>{_PHONES}</member>' * 9}</members>"
+
+
+@pytest.mark.parametrize(("csv_rows", "likeliest"), [(2, "members.xml › members/member"), (2_000, "more/members.csv")])
+def test_of_an_archive_the_records_of_the_largest_file_are_read(tmp_path: Path, csv_rows: int, likeliest: str) -> None:
+    """Not what repeats oftenest: each member has two telephones."""
+    path = tmp_path / "all.zip"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("more/members.csv", "name,town\n" + "Ada,Ryewick\n" * csv_rows)
+        archive.writestr("members.xml", _MEMBERS)
+        archive.writestr("empty.csv", "")
+        archive.writestr("pictures/beet.jpg", b"\xff\xd8" * 50_000)
+    with open_file(path, path.name) as file:
+        assert file.guess().sheet == likeliest
+
+
 @pytest.mark.parametrize(
     ("name", "data", "says"),
     [

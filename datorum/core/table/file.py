@@ -44,9 +44,9 @@ class OpenedFile:
     _formats: dict[str, tuple[Path, Format]] = field(default_factory=dict)
 
     def guess(self, sheet: str = "") -> Dialect:
-        """How a sheet, or the likeliest one, is to be read. Raises UnreadableFile."""
-        name = sheet or self._likeliest()
-        member, inside = self._place(name)
+        """How a sheet, or the likeliest one, is to be read: of an archive, that of the largest file. Raises
+        UnreadableFile."""
+        member, inside = self._place(sheet) if sheet else (self._largest(), "")
         path, kind = self._open(member)
         found = kind.guess(path, inside)
         return found.model_copy(update={"sheet": self._named(member, found.sheet)})
@@ -74,8 +74,8 @@ class OpenedFile:
         path, kind = self._open(member)
         return kind.confidence(path, dialect.model_copy(update={"sheet": inside}))
 
-    def _likeliest(self) -> str:
-        return max(self.sheets, key=lambda ref: (not ref.note, ref.rows or 0)).name if self._archive.packed else ""
+    def _largest(self) -> str:
+        return max(self._formats, key=lambda member: self._formats[member][0].stat().st_size)
 
     def _place(self, name: str) -> tuple[str, str]:
         if name in self._places:

@@ -154,7 +154,7 @@ label {
 }
 .dialect :deep(select) {
   width: auto;
-  max-width: 320px;
+  max-width: 480px;
 }
 .line {
   width: 60px;
