@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { BFormInput, BModal } from 'bootstrap-vue-next'
+import { BFormInput } from 'bootstrap-vue-next'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
+import DialogBox from '@/parts/DialogBox.vue'
 import { useTheme } from '@/parts/useTheme'
 import { useMappingFields } from '@/stations/map/useMapping'
 import ShortcutList from '@/workbench/ShortcutList.vue'
@@ -91,10 +92,9 @@ function go(index: number) {
 </script>
 
 <template>
-  <BModal v-model="goTo" title-tag="h2" title-class="h2" title="Go to" no-footer no-animation>
+  <DialogBox v-model="goTo" title="Go to">
     <BFormInput
       v-model="search"
-      autofocus
       placeholder="a station, a field, a column, a command"
       role="combobox"
       aria-label="Where to"
@@ -119,10 +119,8 @@ function go(index: number) {
       </li>
       <li v-if="!places.length" class="slate" role="option" aria-selected="false">Nothing is called that.</li>
     </ul>
-  </BModal>
-  <BModal v-model="shortcuts" title-tag="h2" title-class="h2" title="Keys" no-footer no-animation
-    ><ShortcutList
-  /></BModal>
+  </DialogBox>
+  <DialogBox v-model="shortcuts" title="Keys"><ShortcutList /></DialogBox>
 </template>
 
 <style scoped>

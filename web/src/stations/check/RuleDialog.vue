@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { BButton, BFormInput, BModal } from 'bootstrap-vue-next'
+import { BButton, BFormInput } from 'bootstrap-vue-next'
 import { computed, ref, toRef } from 'vue'
 import { answer, api } from '@/api/client'
 import { queries } from '@/api/queries'
 import { time } from '@/parts/format'
+import DialogBox from '@/parts/DialogBox.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useMappingFields } from '@/stations/map/useMapping'
 
@@ -61,7 +62,7 @@ function remove(number: number) {
 </script>
 
 <template>
-  <BModal v-model="open" title-tag="h2" title-class="h2" title="Rules of your own" size="lg" no-animation no-footer>
+  <DialogBox v-model="open" title="Rules of your own" wide>
     <p class="slate">
       They hold for every import of {{ recordType }} to this site. A formula names the site's fields in brackets and is
       TRUE for a sound record.
@@ -97,7 +98,7 @@ function remove(number: number) {
         <BButton type="submit" variant="primary" :disabled="!formula.trim() || !sentence.trim()">Add the rule</BButton>
       </div>
     </form>
-  </BModal>
+  </DialogBox>
 </template>
 
 <style scoped>

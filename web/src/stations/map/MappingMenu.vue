@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { BButton, BDropdown, BDropdownDivider, BDropdownItem, BFormInput, BModal } from 'bootstrap-vue-next'
+import { BButton, BDropdown, BDropdownDivider, BDropdownItem, BFormInput } from 'bootstrap-vue-next'
 import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api } from '@/api/client'
 import { queries } from '@/api/queries'
+import DialogBox from '@/parts/DialogBox.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import type { Mapping } from '@/stations/map/useMapping'
 import ParameterList from '@/stations/map/ParameterList.vue'
@@ -74,22 +75,13 @@ function goBack(mapping: Mapping) {
       <BDropdownItem v-for="one in kept" :key="one.id" @click="use(one.id)">Use “{{ one.name }}”</BDropdownItem>
     </template>
   </BDropdown>
-  <BModal
-    v-model="versions"
-    title-tag="h2"
-    title-class="h2"
-    title="Versions of the mapping"
-    size="lg"
-    no-animation
-    no-footer
-    scrollable
-  >
+  <DialogBox v-model="versions" title="Versions of the mapping" wide>
     <VersionList v-if="versions" :id="id" :titles="titles" :disabled="disabled" @back="goBack" />
-  </BModal>
-  <BModal v-model="keeping" title-tag="h2" title-class="h2" title="Keep the mapping by name" no-animation no-footer>
+  </DialogBox>
+  <DialogBox v-model="keeping" title="Keep the mapping by name">
     <form @submit.prevent="keep">
       <label class="w-100"
-        >Name <BFormInput v-model="name" autofocus maxlength="120" placeholder="such as Customers of the old shop"
+        >Name <BFormInput v-model="name" maxlength="120" placeholder="such as Customers of the old shop"
       /></label>
       <p class="slate mt-2">A mapping that was kept under the same name is replaced.</p>
       <ProblemNote :error="error" />
@@ -97,8 +89,8 @@ function goBack(mapping: Mapping) {
         <BButton type="submit" variant="primary" :disabled="!name.trim()">Keep</BButton>
       </div>
     </form>
-  </BModal>
-  <BModal v-model="listing" title-tag="h2" title-class="h2" title="Parameters of the mapping" no-animation no-footer>
+  </DialogBox>
+  <DialogBox v-model="listing" title="Parameters of the mapping">
     <ParameterList :parameters="parameters" :disabled="disabled" @change="emit('parameters', $event)" />
-  </BModal>
+  </DialogBox>
 </template>

@@ -1,18 +1,11 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import {
-  BButton,
-  BDropdown,
-  BDropdownDivider,
-  BDropdownItem,
-  BFormInput,
-  BFormTextarea,
-  BModal,
-} from 'bootstrap-vue-next'
+import { BButton, BDropdown, BDropdownDivider, BDropdownItem, BFormInput, BFormTextarea } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { counted } from '@/parts/format'
+import DialogBox from '@/parts/DialogBox.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { readPairs, writePairs } from '@/stations/map/pairs'
 
@@ -88,13 +81,9 @@ function download() {
       >Add the pairs of “{{ one.name }}”</BDropdownItem
     >
   </BDropdown>
-  <BModal
-    title-tag="h2"
-    title-class="h2"
+  <DialogBox
     :model-value="!!asking"
     :title="asking ? titles[asking] : ''"
-    no-animation
-    no-footer
     @update:model-value="asking = $event ? asking : null"
   >
     <form @submit.prevent="done">
@@ -102,7 +91,7 @@ function download() {
         <p class="slate">
           Two columns: the supplied value, then the site's. They are added to the pairs that are there.
         </p>
-        <BFormTextarea v-model="text" rows="8" class="mono" aria-label="Pairs" autofocus />
+        <BFormTextarea v-model="text" rows="8" class="mono" aria-label="Pairs" />
         <p v-if="text" class="mt-2 mb-0">
           {{ counted(Object.keys(read.pairs).length, 'pair')
           }}<span v-if="read.unread.length" class="brick"
@@ -111,7 +100,7 @@ function download() {
         </p>
       </template>
       <label v-else class="w-100"
-        >Name <BFormInput v-model="text" autofocus maxlength="120" placeholder="such as Tiers of the old shop"
+        >Name <BFormInput v-model="text" maxlength="120" placeholder="such as Tiers of the old shop"
       /></label>
       <ProblemNote :error="error" class="mt-2" />
       <div class="mt-3 text-end">
@@ -123,5 +112,5 @@ function download() {
         >
       </div>
     </form>
-  </BModal>
+  </DialogBox>
 </template>
