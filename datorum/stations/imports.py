@@ -54,12 +54,7 @@ def get_import(store: Session, import_id: int) -> models.Import:
 def open_import(store: Session, import_id: int) -> Opened:
     """The import with its latest sheet and mapping. Raises NotFound."""
     item = get_import(store, import_id)
-    version = store.scalars(
-        select(models.MappingVersion)
-        .where(models.MappingVersion.import_id == import_id)
-        .order_by(models.MappingVersion.version.desc())
-        .limit(1)
-    ).one()
+    version = latest_mapping(store, import_id)
     sheet = latest_sheet(store, import_id)
     return Opened(
         item,
@@ -70,6 +65,12 @@ def open_import(store: Session, import_id: int) -> Opened:
         SheetRows(store, sheet),
         version.created_by,
     )
+
+
+def latest_mapping(store: Session, import_id: int) -> models.MappingVersion:
+    """The mapping that counts; version 1 is as it was suggested, and nobody has changed it."""
+    versions = select(models.MappingVersion).where(models.MappingVersion.import_id == import_id)
+    return store.scalars(versions.order_by(models.MappingVersion.version.desc()).limit(1)).one()
 
 
 def mapping_version(store: Session, import_id: int, version: int) -> Mapping | None:

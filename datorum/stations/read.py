@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from pathlib import Path, PurePath
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import polars as pl
 from pydantic import BaseModel
@@ -16,7 +16,7 @@ from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
 from datorum.stations.correct import corrections_of
 from datorum.stations.files import opened
-from datorum.stations.imports import Opened, get_import
+from datorum.stations.imports import Opened, get_import, latest_mapping
 from datorum.stations.landings import left_out_by_hand
 from datorum.stations.map import chosen_before
 from datorum.stations.sites import description_of, get_site
@@ -77,8 +77,8 @@ def start_import(
         store.flush()
         original = keep_original(store, item.id, filename, path)
         stored, first = keep_sheet(store, original, file, file.guess(), progress)
-    mapping = suggest(kind, first, load_profiles(store, stored.id), chosen_before(store, item))
-    store.add(models.MappingVersion(import_id=item.id, version=1, body=mapping.model_dump(mode="json"), created_by=by))
+    body = _suggested(store, item, stored, first)
+    store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by=by))
     record(store, by, "file read", f"import {item.id}", file=filename, rows=stored.rows)
     store.flush()
     store.refresh(item)
@@ -102,6 +102,12 @@ def read_file(
     return stored
 
 
+def _suggested(store: Session, item: models.Import, stored: models.StoredSheet, first: pl.DataFrame) -> dict[str, Any]:
+    kind = description_of(item.site).collection(item.record_type).record_type
+    mapping = suggest(kind, first, load_profiles(store, stored.id), chosen_before(store, item))
+    return mapping.model_dump(mode="json")
+
+
 def _plain_name(filename: str) -> str:
     """A file's name without the folders that some browsers send."""
     return PurePath(filename.replace("\\", "/")).name[:200] or "sheet.csv"
@@ -110,12 +116,13 @@ def _plain_name(filename: str) -> str:
 def read_again(
     store: Session, by: str, import_id: int, dialect: Dialect, progress: Progress = quietly
 ) -> models.StoredSheet:
-    """Read the import's file in another dialect. The mapping stays; columns that are gone feed nothing.
+    """Read the import's file in another dialect. A mapping that nobody has changed is suggested anew; any other stays,
+    and columns that are gone feed nothing.
 
     A dialect that names another sheet of the file has the rest guessed; one that divides the text otherwise, and says
     nothing new of its lines, has the lines of header and footer guessed.
     """
-    get_import(store, import_id)
+    item = get_import(store, import_id)
     sheet = latest_sheet(store, import_id)
     before = Dialect.model_validate(sheet.dialect)
     if before == dialect:
@@ -125,7 +132,10 @@ def read_again(
             dialect = file.guess(dialect.sheet)
         elif (dialect.header_line, dialect.footer_lines) == (before.header_line, before.footer_lines):
             dialect = file.with_lines(dialect)
-        stored, _ = keep_sheet(store, sheet.original, file, dialect, progress)
+        stored, first = keep_sheet(store, sheet.original, file, dialect, progress)
+    kept = latest_mapping(store, import_id)
+    if kept.version == 1:
+        kept.body = _suggested(store, item, stored, first)
     record(store, by, "read again", f"import {import_id}", dialect=dialect.model_dump())
     return stored
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -10,6 +13,7 @@ from datorum.core.errors import NotFound
 from datorum.core.model import FieldMapping, Mapping, ValueTable
 from datorum.core.shape import Correction
 from datorum.core.steps import Formula, Lookup, Trim
+from datorum.core.table import Dialect
 from datorum.stations import correct, formula, library, read, versions
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
@@ -140,3 +144,26 @@ def test_a_formula_is_tried_on_rows_and_says_where_it_does_not_read(small: Journ
         assert failing.results[0].value is None
         assert failing.results[0].problem
     assert "PROPER" in {one.name for one in formula.functions()}
+
+
+def test_a_mapping_that_nobody_changed_is_suggested_anew_for_another_sheet(begin: Callable[[bytes], Journey]) -> None:
+    members = b"<all><member><epost>a@x.example</epost><by>Ryewick</by></member><member><epost/><by/></member></all>"
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        archive.writestr("towns.csv", "City,Postcode\n" + "Ryewick,0150\n" * 50)
+        archive.writestr("members.xml", members)
+    journey = begin(packed.getvalue())
+    assert set(mapping_of(journey).fields) == {"address.city", "address.postcode"}
+
+    def read_sheet(name: str) -> Mapping:
+        with session() as store:
+            kept = open_import(store, journey.import_id).sheet.dialect
+            read.read_again(store, "ada", journey.import_id, Dialect.model_validate({**kept, "sheet": name}))
+        return mapping_of(journey)
+
+    suggested = read_sheet("members.xml › all/member")
+    assert {path: fed.columns for path, fed in suggested.fields.items()} == {"email": ("epost",)}
+    changed = {"email": suggested.fields["email"].model_copy(update={"steps": (Trim(),)})}
+    change_mapping(journey, fields=changed)
+    # What somebody decided on stays, whatever is read.
+    assert read_sheet("towns.csv").fields == changed
