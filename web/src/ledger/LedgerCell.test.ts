@@ -34,6 +34,11 @@ it('shows why a value does not land in its place, with a mark that is not colour
   expect([shape('map', held), shape('check', warned)].map((tag) => tag?.toLowerCase())).toEqual(['rect', 'circle'])
 })
 
+it('says of a field that nothing feeds why it holds the row', () => {
+  const held: Partial<Cell> = { mark: 'held', note: 'is fed by nothing, and the site requires it' }
+  expect(lines('map', held, false)[1]).toBe('fed by nothing, and the site requires it')
+})
+
 it('shows an accepted finding as accepted at Check, and at Map where nothing lands', () => {
   const cell: Partial<Cell> = { upper: 'Bonsai', mark: 'same', note: 'accepted: has no value set' }
   expect(lines('check', cell)[1]).toBe('accepted')

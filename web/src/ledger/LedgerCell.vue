@@ -11,8 +11,8 @@ const flat = (text: string | null | undefined) => text?.replaceAll('\r\n', '⏎'
 const said = computed(() => props.cell.mark === 'held' || props.cell.mark === 'warned')
 const lower = computed(() => {
   const { cell, station } = props
-  if (!props.fed) return ''
   if (said.value && station !== 'verify') return cell.note.replace(/^is /, '')
+  if (!props.fed) return ''
   if (station === 'check') return cell.mark === 'good' ? '' : cell.mark === 'same' && cell.note ? 'accepted' : '–'
   if (station === 'map' && cell.mark === 'same' && cell.note && cell.lower == null) return 'accepted'
   if (station === 'verify' && cell.upper == null) return ''
