@@ -157,6 +157,10 @@ def test_the_ledger_is_walked_by_keyboard(page: Page, file: Path) -> None:
     expect(page.get_by_role("columnheader", name=re.compile("^Row 6 "))).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_role("complementary", name="Field Name")).to_be_hidden()
+    page.keyboard.press("/")
+    expect(page.get_by_role("searchbox", name="Find records")).to_be_focused()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("searchbox", name="Find records")).not_to_be_focused()
     page.keyboard.press("Control+k")
     # Typed, as it has the focus by itself.
     expect(page.get_by_role("combobox", name="Where to")).to_be_focused()

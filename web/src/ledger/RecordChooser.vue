@@ -38,6 +38,8 @@ useEventListener(window, 'keydown', (event) => {
       placeholder="find  /"
       aria-label="Find records"
       @update:model-value="find(String($event ?? ''))"
+      @keydown.esc.stop="field?.element?.blur()"
+      @keydown.enter="field?.element?.blur()"
     />
     <label>
       records
