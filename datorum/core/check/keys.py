@@ -10,6 +10,7 @@ import polars as pl
 
 from datorum.core.check.findings import findings_frame
 from datorum.core.model import Field
+from datorum.core.numbering import hashes_of
 
 _Hashes = npt.NDArray[np.uint64]
 _Rows = npt.NDArray[np.int64]
@@ -36,9 +37,9 @@ class Keys:
     def hashed(self, rows: pl.Series, values: pl.Series) -> pl.DataFrame:
         """The sound values of some rows as ``take`` wants them."""
         keys = key_of(self._field, values)
-        part = {"row": rows, "value": values, "key": keys.hash(seed=7)}
+        part = {"row": rows, "value": values, "key": hashes_of([keys])}
         if self._spelled:
-            part["loose"] = _loose(keys).hash(seed=7)
+            part["loose"] = hashes_of([_loose(keys)])
         return pl.DataFrame(part).filter(values.is_not_null())
 
     def take(self, part: pl.DataFrame) -> None:

@@ -159,7 +159,7 @@ class _Reader:
         except pl.exceptions.PolarsError:
             return None
         in_cells = sum(frame.select(pl.all().str.len_bytes().sum()).row(0))
-        if len(text) - in_cells - found.around_cells != len(lines) * (len(self._names) - 1):
+        if len(text) - in_cells - found.beside_cells != len(lines) * (len(self._names) - 1):
             return None
         return self._numbered(frame, pl.Series(ROW, lines, dtype=pl.Int64)) if frame.height == len(lines) else None
 
@@ -324,7 +324,7 @@ class _Scan(NamedTuple):
     lines: _Places
     blank: _Mask
     quotes: _Places
-    around_cells: int
+    beside_cells: int
     newlines: int
     open_at_end: bool
 
@@ -355,7 +355,7 @@ def _scan(block: bytes, dialect: Dialect) -> _Scan | None:
         lines=_shifted(behind),
         blank=(length == 0) | ((length == 1) & returned[at_end]),
         quotes=quotes,
-        around_cells=int(len(ends) + np.count_nonzero(returned[at_end]) + taken - doubled),
+        beside_cells=int(len(ends) + np.count_nonzero(returned[at_end]) + taken - doubled),
         newlines=int(behind[-1]) if len(behind) else 0,
         open_at_end=bool((len(quotes) - taken) & 1),
     )
