@@ -15,9 +15,9 @@ from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
 from datorum.jobs import defer_check
+from datorum.stations import archive, imports, ledger, read
 from datorum.stations import check as checking
 from datorum.stations import checking as background
-from datorum.stations import imports, ledger, read
 from datorum.stations.imports import open_import
 from datorum.stations.overview import Overview, overview
 from datorum.stations.reading import told_progress
@@ -37,6 +37,8 @@ class ImportView(BaseModel):
     rows: int
     created_by: str
     created_at: dt.datetime
+    has_run: bool
+    """Whether anything of it has reached the site: then it is archived, and not deleted."""
 
 
 class RowsView(BaseModel):
@@ -58,9 +60,10 @@ class CheckView(BaseModel):
 
 
 @router.get("")
-def list_imports(store: Store, _: Viewer) -> list[ImportView]:
+def list_imports(store: Store, _: Viewer, archived: bool = False) -> list[ImportView]:
     views = []
-    for item in imports.list_imports(store):
+    ran = archive.have_run(store)
+    for item in imports.list_imports(store, archived=archived):
         sheet = open_import(store, item.id).sheet
         views.append(
             ImportView(
@@ -72,6 +75,7 @@ def list_imports(store: Store, _: Viewer) -> list[ImportView]:
                 rows=sheet.rows,
                 created_by=item.created_by,
                 created_at=item.created_at,
+                has_run=item.id in ran,
             )
         )
     return views
@@ -99,8 +103,14 @@ def get_import(store: Store, _: Viewer, import_id: int) -> Overview:
 
 @router.delete("/{import_id}", status_code=204)
 def remove_import(store: Store, by: Editor, import_id: int) -> None:
-    """Remove an import. What it brought to the site stays there."""
-    imports.remove_import(store, by, import_id)
+    """Delete an import of which nothing has run; any other is archived, with all that it did on the site."""
+    archive.remove_import(store, by, import_id)
+
+
+@router.delete("/{import_id}/archived")
+def take_out_of_archive(store: Store, by: Editor, import_id: int) -> Overview:
+    archive.take_out(store, by, import_id)
+    return overview(store, import_id)
 
 
 @router.put("/{import_id}/policy")

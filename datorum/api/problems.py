@@ -30,13 +30,14 @@ _STATUS = {
 
 
 class Problem(BaseModel):
-    """What every error answer looks like."""
+    """What every error answer looks like. ``current``: of a conflict, what stands there now, for choosing."""
 
     type: str
     title: str
     status: int
     detail: str
     place: dict[str, Any] = {}
+    current: dict[str, Any] | None = None
 
 
 def add_problem_details(app: FastAPI) -> None:
@@ -46,16 +47,29 @@ def add_problem_details(app: FastAPI) -> None:
     app.add_exception_handler(ValidationError, _invalid)
 
 
-def problem(code: str, title: str, status: int, detail: str = "", place: dict[str, Any] | None = None) -> JSONResponse:
+def problem(
+    code: str,
+    title: str,
+    status: int,
+    detail: str = "",
+    place: dict[str, Any] | None = None,
+    current: dict[str, Any] | None = None,
+    headers: dict[str, str] | None = None,
+) -> JSONResponse:
     """One problem as an answer."""
-    body = Problem(type=f"urn:datorum:{code}", title=title, status=status, detail=detail, place=place or {})
-    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+    body = Problem(
+        type=f"urn:datorum:{code}", title=title, status=status, detail=detail, place=place or {}, current=current
+    )
+    return JSONResponse(
+        body.model_dump(exclude_none=True), status, media_type="application/problem+json", headers=headers
+    )
 
 
 async def _domain(_request: Request, error: Exception) -> JSONResponse:
     assert isinstance(error, DatorumError)
     status = _STATUS.get(error.code, 400)
-    return problem(error.code, error.message, status, error.remedy, error.place.model_dump(exclude_none=True))
+    place = error.place.model_dump(exclude_none=True)
+    return problem(error.code, error.message, status, error.remedy, place, error.current)
 
 
 async def _invalid(_request: Request, error: Exception) -> JSONResponse:

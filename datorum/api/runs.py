@@ -74,6 +74,13 @@ def pause_run(store: Store, by: Editor, import_id: int) -> Overview:
     return overview(store, import_id)
 
 
+@router.post("/run/end")
+def end_run(store: Store, by: Editor, import_id: int) -> Overview:
+    """Give up what is left of a paused run."""
+    run.end(store, by, _run(store, import_id).id)
+    return overview(store, import_id)
+
+
 @router.post("/run/continue", status_code=202)
 def continue_run(store: Store, by: Editor, import_id: int, after: BackgroundTasks) -> Overview:
     resumed = run.resume(store, by, _run(store, import_id).id)

@@ -18,18 +18,22 @@ class Place(BaseModel, frozen=True):
 
 
 class DatorumError(Exception):
-    """A problem with a code for programs, a sentence and a remedy for people, and a place.
+    """A problem with a code for programs, a sentence and a remedy for people, a place, and, where the caller has to
+    choose, what stands there now.
 
     The API turns it into problem details (RFC 9457), the command line into one line and exit status 2.
     """
 
     code = "error"
 
-    def __init__(self, message: str, *, remedy: str = "", place: Place | None = None) -> None:
+    def __init__(
+        self, message: str, *, remedy: str = "", place: Place | None = None, current: dict[str, Any] | None = None
+    ) -> None:
         super().__init__(message)
         self.message = message
         self.remedy = remedy
         self.place = place or Place()
+        self.current = current
 
     def sentence(self) -> str:
         """The problem and its remedy in one line."""

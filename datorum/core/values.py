@@ -41,7 +41,7 @@ def same(field: Field, left: Any, right: Any) -> bool:
             except InvalidOperation:
                 return False
         case FieldType.DATE_TIME:
-            return bool(_instant(left) == _instant(right))
+            return bool(instant(left) == instant(right))
         case FieldType.BOOLEAN:
             return left is right
         case FieldType.LIST:
@@ -80,9 +80,10 @@ def _blank(value: Any) -> bool:
     return value is None or value == ""
 
 
-def _instant(value: Any) -> Any:
+def instant(value: Any) -> Any:
+    """The moment that a value says, in UTC where it names no offset; a value that says none, as it is."""
     try:
         moment = dt.datetime.fromisoformat(str(value))
     except ValueError:
         return value
-    return moment if moment.tzinfo else moment.replace(tzinfo=dt.UTC)
+    return (moment if moment.tzinfo else moment.replace(tzinfo=dt.UTC)).astimezone(dt.UTC)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Collection
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any, Protocol
 
-from datorum.core.model import SiteRecord
+from datorum.core.model import Field, SiteRecord
 
 
 class Outcome(StrEnum):
@@ -34,15 +34,24 @@ class Answer:
     wait: float | None = None
 
 
+Pages = AsyncIterator[tuple[list[SiteRecord], int | None]]
+"""Records a page at a time, each page with how many there are in all, where the site says."""
+
+
 class Site(Protocol):
     """One record type of one site. Reading raises SiteUnavailable or SiteRefused."""
 
-    def read_all(self) -> AsyncIterator[tuple[list[SiteRecord], int | None]]:
-        """All records a page at a time, each page with how many there are in all, where the site says."""
+    def read_all(self) -> Pages:
+        """All records, as far as the site gives them: ``snapshot.read_whole`` sees to it that none is missing."""
         ...
 
-    async def find(self, path: str, value: str) -> list[SiteRecord]:
-        """The records whose field at ``path`` is ``value``."""
+    def finds_by(self, key: Field) -> bool:
+        """Whether the site can be asked for the records of one key; if not, ``find`` reads all of it."""
+        ...
+
+    async def find(self, key: Field, values: Collection[str]) -> dict[str, list[SiteRecord]]:
+        """The records whose ``key`` is one of some values, by ``key_text`` of the key. All values are looked for in
+        one reading where the site cannot be asked for one."""
         ...
 
     async def read(self, record_id: str) -> SiteRecord | None:

@@ -81,5 +81,6 @@ def _mark(
     item.revision += 1
     if fresh:
         result.revision = item.revision
+        result.basis = {**result.basis, "rows": str(item.revision)}
     store.flush()
     return result

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -19,6 +18,7 @@ from datorum.core.model import FieldMapping, FindingGroup, Mapping
 from datorum.core.shape import Selected
 from datorum.core.table import ROW
 from datorum.core.table.held_writer import write_held
+from datorum.stations.basis import basis_of
 from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
 from datorum.store import models
@@ -75,7 +75,7 @@ def check_import(store: Session, by: str, import_id: int, progress: Progress = _
         result = _check_all(store, now, progress)
     elif only:
         _check_again(store, now, result, only, progress)
-    result.mapping_version, result.revision, result.basis = now.mapping_version, now.revision, _basis(now)
+    result.mapping_version, result.revision, result.basis = now.mapping_version, now.revision, basis_of(now)
     result.seconds = time.perf_counter() - began
     record(store, by, "checked", f"import {import_id}", rows=result.rows, held=result.held)
     store.flush()
@@ -142,9 +142,14 @@ def _keep(store: Session, check_id: int, findings: pl.DataFrame) -> None:
     copy_frame(store, "finding", findings.select(pl.lit(check_id).alias("check_id"), *FINDING_SCHEMA))
 
 
+_WHOLE = ("sheet", "rules", "records", "day", "person")
+"""The parts of its basis that make a check begin anew; of the others it is found out what they touch."""
+
+
 def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str] | None:
     """The fields whose findings may be others than at the last check; None where all may be."""
-    if result.sheet_id != now.sheet.id or result.basis != _basis(now):
+    basis = basis_of(now)
+    if any(result.basis.get(part) != basis[part] for part in _WHOLE):
         return None
     before = mapping_version(store, now.item.id, result.mapping_version)
     if before is None or (before.rows, before.match_key) != (now.mapping.rows, now.mapping.match_key):
@@ -193,12 +198,6 @@ def _given(mapping: Mapping) -> tuple[object, ...]:
 
 def _landing(mapping: Mapping, fed: FieldMapping) -> FieldMapping:
     return mapping.resolved(fed).model_copy(update={"score": None, "reasons": (), "blank": "keep"})
-
-
-def _basis(now: Opened) -> dict[str, str]:
-    kind = hashlib.sha256(now.record_type.model_dump_json().encode()).hexdigest()
-    formulas = now.mapping.rows.formula.strip() or any(fed.sees_row for fed in now.mapping.fields.values())
-    return {"day": today().isoformat(), "record type": kind, "person": now.mapped_by if formulas else ""}
 
 
 def acceptances(store: Session, import_id: int) -> list[Acceptance]:

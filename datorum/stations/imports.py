@@ -83,9 +83,10 @@ def mapping_version(store: Session, import_id: int, version: int) -> Mapping | N
     return Mapping.model_validate(body) if body is not None else None
 
 
-def list_imports(store: Session) -> list[models.Import]:
-    """All imports, the newest first."""
-    return list(store.scalars(select(models.Import).order_by(models.Import.id.desc())))
+def list_imports(store: Session, *, archived: bool = False) -> list[models.Import]:
+    """All imports that are archived, or all that are not, the newest first."""
+    kept = models.Import.archived_at.is_not(None) if archived else models.Import.archived_at.is_(None)
+    return list(store.scalars(select(models.Import).where(kept).order_by(models.Import.id.desc())))
 
 
 def set_policy(store: Session, by: str, import_id: int, policy: Policy) -> None:
@@ -93,10 +94,3 @@ def set_policy(store: Session, by: str, import_id: int, policy: Policy) -> None:
     item = get_import(store, import_id)
     record(store, by, "policy changed", f"import {import_id}", before=item.policy, after=policy.model_dump())
     item.policy = policy.model_dump()
-
-
-def remove_import(store: Session, by: str, import_id: int) -> None:
-    """Remove an import with its sheet, mapping and findings. What it brought to the site stays there."""
-    item = get_import(store, import_id)
-    record(store, by, "import removed", f"import {import_id}", name=item.name)
-    store.delete(item)

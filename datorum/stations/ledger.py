@@ -16,6 +16,7 @@ from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, FieldType, Finding, Mapping, RecordType
 from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
+from datorum.stations.basis import Target
 from datorum.stations.check import acceptances, finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import landed_counts, left_out_rows, looked_field, scope_of, telling_rows, today
@@ -335,6 +336,7 @@ def _planned(store: Session, now: Opened, question: Question) -> Ledger:
     if plan is None:
         return Ledger(total=0, offset=0, records=[], lines=[])
     verifying = question.station == "verify"
+    target = Target.kept(plan)
     mismatches = _mismatches(store, plan) if verifying else {}
     wanted = select(models.StoredPlanRow).where(models.StoredPlanRow.plan_id == plan.id)
     if verifying:
@@ -362,12 +364,12 @@ def _planned(store: Session, now: Opened, question: Question) -> Ledger:
             Line(
                 path=field.path,
                 title=field.title,
-                group=group_of(field, now.mapping.match_key),
+                group=group_of(field, target.match_key),
                 hint=hint(field),
-                is_key=field.path == now.mapping.match_key,
+                is_key=field.path == target.match_key,
                 cells=[cell(row, field, mismatches) for row in rows],
             )
-            for field in in_groups(now.record_type, now.mapping.match_key)
+            for field in in_groups(target.record_type, target.match_key)
         ],
     )
 

@@ -17,7 +17,7 @@ from datorum.core.model import FieldMapping, FieldType, Mapping
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import formula_of, land
 from datorum.core.suggest import Candidate, Chosen, candidates, feed, suggest_table
-from datorum.stations.imports import Opened, open_import
+from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.landings import beginning, landed_field, reaching_table, scope_of
 from datorum.store import models
 from datorum.store.people import record
@@ -79,13 +79,21 @@ class ColumnView(BaseModel):
 def save_mapping(store: Session, by: str, import_id: int, base_version: int, mapping: Mapping) -> int:
     """Keep a mapping as the next version.
 
-    Raises Conflict where somebody saved since ``base_version``, InvalidMapping where it names what is not there.
+    Raises Conflict, with the mapping that stands, where somebody saved since ``base_version``; InvalidMapping where it
+    names what is not there.
     """
+    # One at a time: who saves meanwhile waits here, and finds the newer version.
+    store.refresh(get_import(store, import_id), with_for_update={"of": models.Import})
     now = open_import(store, import_id)
     if now.mapping_version != base_version:
         raise Conflict(
-            f"The mapping was changed by somebody else (version {now.mapping_version}).",
-            remedy="Look at the newer version and make your change again.",
+            f"The mapping was changed meanwhile by {now.mapped_by} (version {now.mapping_version}).",
+            remedy="Choose which of the two is to stand.",
+            current={
+                "version": now.mapping_version,
+                "by": now.mapped_by,
+                "mapping": now.mapping.model_dump(mode="json"),
+            },
         )
     # Columns that the sheet lacks count as blank and are told elsewhere: a mapping survives a sheet that lost one.
     validate_mapping(mapping, now.record_type)

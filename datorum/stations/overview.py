@@ -11,6 +11,8 @@ from sqlalchemy.orm import Session
 from datorum.core.mapping import Drift
 from datorum.core.model import Policy
 from datorum.core.table import SheetRef
+from datorum.stations.at_rest import UNDER_WAY
+from datorum.stations.basis import basis_of, what_changed
 from datorum.stations.check import latest_check
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.map import missing_columns, unplaced_columns
@@ -84,7 +86,8 @@ class RehearseState(BaseModel):
 
 
 class RunState(BaseModel):
-    """``total`` rows are sent; ``done``, ``failed`` and what is left add up to it."""
+    """``total`` rows are sent; ``done``, ``failed`` and what is left add up to it. ``in_doubt`` of what is left were
+    on their way when the run stopped."""
 
     id: int
     state: str
@@ -92,6 +95,7 @@ class RunState(BaseModel):
     total: int
     done: int
     failed: int
+    in_doubt: int
     rate: float
     response_ms: float
     concurrency: int
@@ -117,6 +121,7 @@ class Overview(BaseModel):
 
     id: int
     name: str
+    archived_at: dt.datetime | None
     site: str
     site_id: int
     site_title: str
@@ -142,6 +147,7 @@ def overview(store: Session, import_id: int) -> Overview:
     return Overview(
         id=now.item.id,
         name=now.item.name,
+        archived_at=now.item.archived_at,
         site=now.item.site.name,
         site_id=now.item.site_id,
         site_title=description.title,
@@ -192,9 +198,6 @@ def _check(store: Session, now: Opened) -> CheckState | None:
     result = latest_check(store, now.item.id)
     if result is None:
         return None
-    stale = "the sheet was read again" if result.sheet_id != now.sheet.id else ""
-    stale = stale or ("mapping changed" if result.mapping_version != now.mapping_version else "")
-    stale = stale or ("rows were corrected or left out" if result.revision != now.revision else "")
     return CheckState(
         rows=result.rows,
         ready=result.ready,
@@ -202,7 +205,7 @@ def _check(store: Session, now: Opened) -> CheckState | None:
         left_out=result.left_out,
         warned=result.warned,
         seconds=result.seconds,
-        stale=stale,
+        stale=what_changed(result.basis, basis_of(now)),
     )
 
 
@@ -244,6 +247,7 @@ def _run(store: Session, plan: models.Plan, run: models.Run) -> RunState:
         total=left + counts.get("done", 0) + counts.get("failed", 0),
         done=counts.get("done", 0),
         failed=counts.get("failed", 0),
+        in_doubt=0 if run.state in UNDER_WAY else counts.get("sending", 0),
         rate=run.rate,
         response_ms=run.response_ms,
         concurrency=run.concurrency,

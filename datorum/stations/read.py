@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from datorum.core.model import Policy
 from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
+from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.correct import corrections_of
 from datorum.stations.files import opened
 from datorum.stations.imports import Opened, get_import, latest_mapping
@@ -91,6 +92,7 @@ def read_file(
     """Read another file into an import, under the mapping that it has. What was corrected, left out and accepted by
     hand belonged to the rows of the file before, and goes with it."""
     item = get_import(store, import_id)
+    must_be_at_rest(store, item)
     filename = _plain_name(filename)
     with opened(path, filename) as file:
         original = keep_original(store, import_id, filename, path)
@@ -123,6 +125,7 @@ def read_again(
     nothing new of its lines, has the lines of header and footer guessed.
     """
     item = get_import(store, import_id)
+    must_be_at_rest(store, item)
     sheet = latest_sheet(store, import_id)
     before = Dialect.model_validate(sheet.dialect)
     if before == dialect:

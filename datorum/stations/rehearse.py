@@ -14,8 +14,11 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import NotFound, NotReady, told
 from datorum.core.model import Action, PlanRow, SiteRecord
 from datorum.core.plan import ChangedFields, Planner, held_reasons
+from datorum.sites.snapshot import read_whole
+from datorum.stations.at_rest import must_be_at_rest
+from datorum.stations.basis import Target, basis_of, what_changed
 from datorum.stations.check import checker_of, passes
-from datorum.stations.imports import Opened, open_import
+from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.sites import opened
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_rows
@@ -27,6 +30,7 @@ _SENT = (Action.CREATE, Action.UPDATE)
 
 def start_rehearsal(store: Session, by: str, import_id: int) -> models.Plan:
     """A plan to be made by ``rehearse``. Raises NotReady where the mapping has no match key."""
+    must_be_at_rest(store, get_import(store, import_id))
     now = open_import(store, import_id)
     if not now.mapping.match_key or not now.mapping.fields.get(now.mapping.match_key):
         raise NotReady(
@@ -36,9 +40,9 @@ def start_rehearsal(store: Session, by: str, import_id: int) -> models.Plan:
     plan = models.Plan(
         import_id=import_id,
         sheet_id=now.sheet.id,
-        mapping_version=now.mapping_version,
-        revision=now.revision,
         policy=now.item.policy,
+        basis=basis_of(now),
+        target=Target.of(now).model_dump(mode="json"),
         state="reading",
         created_by=by,
     )
@@ -64,15 +68,17 @@ async def _rehearse(plan_id: int) -> None:
         plan = get_plan(store, plan_id)
         now = open_import(store, plan.import_id)
         if why_stale(now, plan):
-            raise NotReady(f"While the site was being read: {why_stale(now, plan)}.", remedy="Rehearse again.")
-    on_site: list[SiteRecord] = []
-    async with opened(now.item.site, now.item.record_type) as site:
-        async for page, total in site.read_all():
-            on_site += page
-            with session() as store:
-                plan = get_plan(store, plan_id)
-                plan.records_read, plan.records_on_site = len(on_site), total
-    await asyncio.to_thread(_freeze, plan_id, on_site)
+            raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
+        target, site_kept = Target.kept(plan), now.item.site
+
+    def progress(read: int, total: int | None) -> None:
+        with session() as store:
+            plan = get_plan(store, plan_id)
+            plan.records_read, plan.records_on_site = read, total
+
+    async with opened(site_kept, target.description) as site:
+        on_site = await read_whole(site.read_all, progress)
+    await asyncio.to_thread(_freeze, plan_id, list(on_site.values()))
 
 
 _COLUMNS = ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "page", "changes", "on_site", "state",
@@ -86,6 +92,8 @@ def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
             # Another worker, thought dead, was faster; one plan is frozen once.
             return
         now = open_import(store, plan.import_id)
+        if why_stale(now, plan):
+            raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
         counts: Counter[Action] = Counter()
         changed = ChangedFields()
         for rows in _plan(store, now, on_site):
@@ -141,12 +149,5 @@ def latest_plan(store: Session, import_id: int) -> models.Plan | None:
 
 def why_stale(now: Opened, plan: models.Plan) -> str:
     """Why a plan no longer says what a run would do; empty while it does."""
-    if plan.sheet_id != now.sheet.id:
-        return "the sheet was read again"
-    if plan.mapping_version != now.mapping_version:
-        return "mapping changed"
-    if plan.revision != now.revision:
-        return "rows were corrected or left out"
-    if plan.policy != now.item.policy:
-        return "policy changed"
-    return ""
+    changed = what_changed(plan.basis, basis_of(now))
+    return changed or ("the policy changed" if plan.policy != now.item.policy else "")

@@ -6,12 +6,14 @@ import asyncio
 import datetime as dt
 
 from sqlalchemy import select
-from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, NotFound, NotReady, told
+from datorum.core.model import Policy
 from datorum.settings import settings
-from datorum.stations.imports import open_import
+from datorum.stations.at_rest import must_be_at_rest
+from datorum.stations.basis import Target
+from datorum.stations.imports import get_import, open_import
 from datorum.stations.rehearse import get_plan, why_stale
 from datorum.stations.sender import Sender
 from datorum.stations.sites import opened
@@ -24,25 +26,25 @@ from datorum.store.plan_rows import counts_by_state, only_worker_on
 def start_run(store: Session, by: str, plan_id: int) -> models.Run:
     """A run of a frozen plan, to be made by ``carry_out``; a second start of the same plan gives the same run.
 
-    Raises NotReady where the plan is not made or has nothing to send, Conflict where it is stale.
+    Raises NotReady where the plan is not made or has nothing to send, Conflict where it is stale or another run of
+    the import is not over.
     """
     plan = get_plan(store, plan_id)
+    store.refresh(get_import(store, plan.import_id), with_for_update={"of": models.Import})
     existing = run_of(store, plan_id)
     if existing:
         return existing
     if plan.state != "ready":
         raise NotReady("The rehearsal is not finished.", remedy="Wait for it, or rehearse again.")
+    must_be_at_rest(store, get_import(store, plan.import_id))
     stale = why_stale(open_import(store, plan.import_id), plan)
     if stale:
         raise Conflict(f"The plan is stale: {stale} since the rehearsal.", remedy="Rehearse again, then run.")
     if not plan.counts.get("create") and not plan.counts.get("update"):
         raise NotReady("The plan creates and updates nothing.", remedy="There is nothing to run.")
     run = models.Run(plan_id=plan_id, state="waiting", started_by=by)
-    try:
-        with store.begin_nested():
-            store.add(run)
-    except IntegrityError:
-        return store.scalars(select(models.Run).where(models.Run.plan_id == plan_id)).one()
+    store.add(run)
+    store.flush()
     record(store, by, "run started", f"import {plan.import_id}", plan=plan_id, counts=plan.counts)
     return run
 
@@ -62,8 +64,24 @@ def resume(store: Session, by: str, run_id: int) -> models.Run:
     run = get_run(store, run_id)
     if run.state not in ("paused", "failed"):
         raise Conflict("The run is not paused.")
+    item = get_import(store, run.plan.import_id)
+    if item.site.address != Target.kept(run.plan).address:
+        raise Conflict(
+            "The site was connected anew at another address, and this run belongs to the one before.",
+            remedy="End the run, and rehearse again.",
+        )
     run.state, run.error = "waiting", ""
     record(store, by, "run continued", f"run {run_id}")
+    return run
+
+
+def end(store: Session, by: str, run_id: int) -> models.Run:
+    """Give up the rest of a paused run. What was sent stays as it is, and so does what is known of it."""
+    run = get_run(store, run_id)
+    if run.state not in ("paused", "failed"):
+        raise Conflict("Only a paused run can be ended.", remedy="Pause it first.")
+    run.state, run.error = "ended", ""
+    record(store, by, "run ended", f"run {run_id}", counts=counts_by_state(store, run.plan_id))
     return run
 
 
@@ -81,11 +99,13 @@ async def carry_out(run_id: int) -> None:
                 return
             run.state = "running"
             run.started_at = run.started_at or dt.datetime.now(dt.UTC)
-            now = open_import(store, run.plan.import_id)
-            plan_id, policy = run.plan_id, run.plan.policy
+            plan, item = run.plan, get_import(store, run.plan.import_id)
+        # By what the plan was made for, whatever the import and its site have become since.
+        target = Target.kept(plan)
         try:
-            async with opened(now.item.site, now.item.record_type, settings().concurrency) as site:
-                sender = Sender(site, run_id, plan_id, now.record_type, now.mapping.match_key or "", policy)
+            async with opened(item.site, target.description, settings().concurrency) as site:
+                policy = Policy.model_validate(plan.policy)
+                sender = Sender(site, run_id, plan.id, target.record_type, target.match_key, policy)
                 finished = await sender.work()
         except Exception as error:
             await asyncio.to_thread(_end, run_id, "failed", told(error))

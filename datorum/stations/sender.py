@@ -8,10 +8,10 @@ import logging
 import random
 import time
 from collections import deque
-from typing import Any
 
 from datorum.core.errors import DatorumError, told
-from datorum.core.model import Action, RecordType, SiteRecord
+from datorum.core.match_key import key_text
+from datorum.core.model import Action, Policy, RecordType, SiteRecord
 from datorum.core.plan import at, same
 from datorum.settings import settings
 from datorum.sites import Answer, Outcome, Site
@@ -36,28 +36,38 @@ class Sender:
     """One worker's turn at one run."""
 
     def __init__(
-        self, site: Site, run_id: int, plan_id: int, record_type: RecordType, key: str, policy: dict[str, Any]
+        self, site: Site, run_id: int, plan_id: int, record_type: RecordType, match_key: str, policy: Policy
     ) -> None:
         self._site = site
         self._run_id = run_id
         self._plan_id = plan_id
         self._type = record_type
-        self._key = key
-        self._mail = bool(policy.get("send_mail"))
+        self._key = record_type.field(match_key)
+        self._mail = policy.send_mail
+        self._can_ask = site.finds_by(self._key)
         self._throttle = Throttle(settings().concurrency)
         self._rows: asyncio.Queue[RowToSend | None] = asyncio.Queue(maxsize=_LOT)
         self._settled: list[Settled] = []
+        self._doubts: list[RowToSend] = []
         self._times: deque[tuple[float, float]] = deque(maxlen=400)
         self._stopping = False
         self.why_paused = ""
 
     async def work(self) -> bool:
         """Send until nothing is pending. False where the run was paused, by a person or because the site is away."""
-        doubts = await asyncio.to_thread(plan_rows.in_doubt, self._plan_id)
-        if doubts:
-            settled = [await self._settle_doubt(row) for row in doubts]
-            self._settled += settled
-            await self._keep()
+        self._doubts = await asyncio.to_thread(plan_rows.in_doubt, self._plan_id)
+        for _ in range(_TRIES):
+            await self._settle_doubts()
+            await self._send_pending()
+            if self._stopping or not self._doubts:
+                return not self._stopping
+        self._stopping = True
+        self.why_paused = f"The connection broke again and again; {len(self._doubts):,} rows are in doubt."
+        return False
+
+    async def _send_pending(self) -> None:
+        """Send until nothing is pending, or the run is to pause. Where the site cannot be asked for one record, rows
+        that fall in doubt are left for one look at all of it."""
         over = asyncio.Event()
         keeping = asyncio.create_task(self._keep_while_sending(over))
         try:
@@ -70,7 +80,6 @@ class Sender:
             over.set()
             await keeping
             await self._keep()
-        return not self._stopping
 
     async def _claim(self) -> None:
         """Put rows on the queue until there are none or the run is to pause."""
@@ -98,13 +107,16 @@ class Sender:
             try:
                 # Awaited first: ``_settled`` is another list by the time the row is through.
                 settled = await self._send(row)
-                self._settled.append(settled)
+                if settled is None:
+                    self._doubts.append(row)
+                else:
+                    self._settled.append(settled)
             except DatorumError as error:
                 self._stopping, self.why_paused = True, told(error)
 
-    async def _send(self, row: RowToSend) -> Settled:
-        """One row to its end. Raises _SiteAway where the site cannot be brought to answer; the row then stays in
-        doubt, or is pending again where it is known that nothing was done."""
+    async def _send(self, row: RowToSend) -> Settled | None:
+        """One row to its end, None where it is to be looked up with others. Raises _SiteAway where the site cannot be
+        brought to answer; the row then stays in doubt, or is pending again where it is known that nothing was done."""
         for attempt in range(1, _TRIES + 1):
             async with self._throttle.turn():
                 began = time.monotonic()
@@ -121,7 +133,9 @@ class Sender:
                     self._throttle.pushed_back(answer.wait)
                 case Outcome.IN_DOUBT:
                     self._throttle.pushed_back(answer.wait or 0.1)
-                    settled = await self._settle_doubt(row)
+                    if row.action == Action.CREATE and not self._can_ask:
+                        return None
+                    settled = (await self._looked_up([row]))[0]
                     if settled.state != "pending":
                         return settled
             # Backoff with full jitter, so that rows do not come back all at once.
@@ -150,16 +164,34 @@ class Sender:
             etag = record.etag
         return await self._site.update(row.record_id, etag, values, send_mail=self._mail)
 
-    async def _settle_doubt(self, row: RowToSend) -> Settled:
-        """Ask the site whether a row that may have been sent arrived. ``pending`` means that it did not."""
-        if row.action == Action.CREATE:
-            found = await self._site.find(self._key, str(row.key))
-            if not found:
-                return Settled(row.row, "pending")
-            if len(found) == 1 and self._as_sent(found[0], row):
-                return _found(row, found[0])
-            told = "After a lost connection the site has a record of this key that is not what was sent; look at it."
-            return Settled(row.row, "failed", found[0].id, message=told)
+    async def _settle_doubts(self) -> None:
+        """Find out what became of all rows that are in doubt, and keep it."""
+        doubts, self._doubts = self._doubts, []
+        if doubts:
+            settled = await self._looked_up(doubts)
+            self._settled += settled
+            await self._keep()
+
+    async def _looked_up(self, rows: list[RowToSend]) -> list[Settled]:
+        """Ask the site whether rows that may have been sent arrived. ``pending`` means that they did not."""
+        keys = [str(row.key) for row in rows if row.action == Action.CREATE]
+        there = await self._site.find(self._key, keys) if keys else {}
+        return [
+            self._created(row, there.get(key_text(self._key, row.key) or "", []))
+            if row.action == Action.CREATE
+            else await self._updated(row)
+            for row in rows
+        ]
+
+    def _created(self, row: RowToSend, found: list[SiteRecord]) -> Settled:
+        if not found:
+            return Settled(row.row, "pending")
+        if len(found) == 1 and self._as_sent(found[0], row):
+            return _found(row, found[0])
+        said = "After a lost connection the site has a record of this key that is not what was sent; look at it."
+        return Settled(row.row, "failed", found[0].id, message=said)
+
+    async def _updated(self, row: RowToSend) -> Settled:
         assert row.record_id is not None
         record = await self._site.read(row.record_id)
         if record is None:

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import NotFound
 from datorum.settings import settings
 from datorum.sites import Site, SiteDescription, fetch_description, open_rest_site
+from datorum.stations.at_rest import site_must_be_at_rest
 from datorum.store import models
 from datorum.store.database import session
 from datorum.store.people import record
@@ -20,11 +21,15 @@ from datorum.store.secrets import seal, unseal
 async def connect_site(by: str, name: str, address: str, token: str) -> models.Site:
     """Read a site's description and keep the site; one of the same name is connected anew.
 
-    Raises SiteUnavailable or SiteRefused where the description cannot be had.
+    Raises SiteUnavailable or SiteRefused where the description cannot be had, Conflict while a run goes to the site.
     """
     description = await fetch_description(address, token, allow_private=settings().allow_private_sites)
     with session() as store:
-        site = store.scalar(select(models.Site).where(models.Site.name == name)) or models.Site(name=name)
+        site = store.scalar(select(models.Site).where(models.Site.name == name).with_for_update())
+        if site is None:
+            site = models.Site(name=name)
+        else:
+            site_must_be_at_rest(store, site)
         site.address = address
         site.sealed_token = seal(token)
         site.description = description.model_dump(mode="json")
@@ -55,10 +60,11 @@ def description_of(site: models.Site) -> SiteDescription:
 
 
 @asynccontextmanager
-async def opened(site: models.Site, record_type: str, connections: int = 32) -> AsyncIterator[Site]:
-    """The way to one record type of a kept site."""
+async def opened(site: models.Site, description: SiteDescription, connections: int = 32) -> AsyncIterator[Site]:
+    """The way to the one record type of a site that is described here, with the site's token."""
+    [record_type] = description.collections
     async with open_rest_site(
-        description_of(site),
+        description,
         record_type,
         unseal(site.sealed_token),
         allow_private=settings().allow_private_sites,

@@ -9,9 +9,11 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady, told
-from datorum.core.model import Action, Change, PlanRow, SiteRecord
+from datorum.core.model import Action, Change, PlanRow
 from datorum.core.verify import compare
-from datorum.stations.imports import open_import
+from datorum.sites.snapshot import read_whole
+from datorum.stations.basis import Target
+from datorum.stations.imports import get_import
 from datorum.stations.run import get_run
 from datorum.stations.sites import opened
 from datorum.store import models
@@ -46,19 +48,20 @@ async def verify(verification_id: int) -> None:
 async def _verify(verification_id: int) -> None:
     with session() as store:
         run = get_run(store, get_verification(store, verification_id).run_id)
-        now = open_import(store, run.plan.import_id)
-    found: dict[str, SiteRecord] = {}
-    async with opened(now.item.site, now.item.record_type) as site:
-        async for page, total in site.read_all():
-            found.update((one.id, one) for one in page)
-            with session() as store:
-                kept = get_verification(store, verification_id)
-                kept.records_read, kept.records_on_site = len(found), total
+        target, kept_site = Target.kept(run.plan), get_import(store, run.plan.import_id).site
+
+    def progress(read: int, total: int | None) -> None:
+        with session() as store:
+            kept = get_verification(store, verification_id)
+            kept.records_read, kept.records_on_site = read, total
+
+    async with opened(kept_site, target.description) as site:
+        found = await read_whole(site.read_all, progress)
     with session() as store:
         if get_verification(store, verification_id, lock=True).state != "reading":
             return
         sent = sent_rows(store, run.plan_id)
-        mismatches = compare(now.record_type, sent, found)
+        mismatches = compare(target.record_type, sent, found)
         copy_rows(
             store,
             "mismatch",

@@ -90,7 +90,7 @@ class Site(Base):
 
 class Import(Base):
     """One sheet going to one record type. ``revision`` counts the changes to its rows: cells corrected, rows left
-    out."""
+    out. ``archived_at``: put away with all that it did on the site."""
 
     __tablename__ = "import"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -101,6 +101,7 @@ class Import(Base):
     created_by: Mapped[str]
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     revision: Mapped[int] = mapped_column(default=0)
+    archived_at: Mapped[dt.datetime | None]
     site: Mapped[Site] = relationship(lazy="joined")
 
 
@@ -201,7 +202,7 @@ class MappingVersion(Base):
 class CheckResult(Base):
     """What one check of one sheet under one mapping found. ``ready``, ``held`` and ``left_out`` add up to ``rows``.
 
-    ``basis`` tells what else it rests on: the day, and digests of the record type and of the rows that were left out.
+    ``basis``: digests of all that it rests on.
     """
 
     __tablename__ = "check_result"
@@ -317,15 +318,18 @@ class Kept(Base):
 
 
 class Plan(Base):
-    """A rehearsal: the frozen plan. ``state``: reading, ready or failed."""
+    """A rehearsal: the frozen plan. ``state``: reading, ready or failed.
+
+    ``basis``: digests of all that it rests on; ``target``: the records, key and site that a run of it goes by.
+    """
 
     __tablename__ = "plan"
     id: Mapped[int] = mapped_column(primary_key=True)
     import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
     sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"))
-    mapping_version: Mapped[int]
-    revision: Mapped[int]
     policy: Mapped[Json]
+    basis: Mapped[Json]
+    target: Mapped[Json]
     state: Mapped[str]
     error: Mapped[str] = mapped_column(default="")
     records_read: Mapped[int] = mapped_column(default=0)
@@ -366,11 +370,12 @@ class StoredPlanRow(Base):
 
 
 class Run(Base):
-    """A plan carried out. ``state``: waiting, running, paused, done or failed; one run a plan, whoever clicks twice."""
+    """A plan carried out; one run a plan, whoever clicks twice, and its plan stays as long as it does. ``state``:
+    waiting, running, paused, done, failed, or ended by somebody before all was sent."""
 
     __tablename__ = "run"
     id: Mapped[int] = mapped_column(primary_key=True)
-    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), unique=True)
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="RESTRICT"), unique=True)
     state: Mapped[str]
     error: Mapped[str] = mapped_column(default="")
     started_by: Mapped[str]

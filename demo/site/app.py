@@ -84,8 +84,12 @@ async def list_customers(
     per_page: Annotated[int, Query(ge=1, le=200)] = 50,
 ) -> dict[str, Any]:
     """Customers in the order of their ids; `Link: rel="next"` leads on."""
-    rows, total = await store.page(page, per_page, email)
-    if page * per_page < total:
+    now: Behaviour = request.app.state.misbehaving
+    rows, total = await store.page(page, per_page, None if now.ignore_filters else email)
+    if now.lists_at_most:
+        rows = rows[: max(now.lists_at_most - (page - 1) * per_page, 0)]
+    total += now.grows_by * page
+    if rows and page * per_page < total:
         response.headers["Link"] = f'<{request.url.include_query_params(page=page + 1)}>; rel="next"'
     return {"items": [_body(request, row) for row in rows], "total": total}
 

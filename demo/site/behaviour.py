@@ -19,6 +19,11 @@ class Behaviour(BaseModel):
     unavailable_every: int = Field(0, ge=0)
     drop_before_every: int = Field(0, ge=0, description="Hang up before the request is carried out.")
     drop_after_every: int = Field(0, ge=0, description="Hang up after it is carried out, before the answer.")
+    lists_at_most: int = Field(
+        0, ge=0, description="Give no more records than this in lists, whatever the total; 0: all."
+    )
+    grows_by: int = Field(0, ge=0, description="Say so many more records with every page of a list.")
+    ignore_filters: bool = Field(False, description="Take no notice of filters, and leave them out of the description.")
     alter_city: bool = Field(False, description="Store every city in capitals, as an eager plug-in would.")
 
 

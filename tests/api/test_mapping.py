@@ -35,7 +35,7 @@ def test_a_mapping_is_saved_as_the_next_version_and_a_late_one_is_refused(client
     assert saved.json() == {"version": view["version"] + 1}
     late = client.put(f"{path}/mapping", json={"base_version": view["version"], "mapping": view["mapping"]})
     assert late.status_code == 409
-    assert "somebody else" in late.json()["title"]
+    assert "changed meanwhile by ada" in late.json()["title"]
     assert mapping_of(client, path)["mapping"]["parameters"] == {"season": "Spring"}
 
 

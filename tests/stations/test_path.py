@@ -89,7 +89,7 @@ def test_a_plan_goes_stale_when_sheet_mapping_or_policy_changes(small: Journey) 
     small.rehearse()
     assert stale() == ""
     small.set_policy(Policy(on_match="skip"))
-    assert stale() == "policy changed"
+    assert stale() == "the policy changed"
     with session() as store, pytest.raises(Conflict, match="policy changed"):
         small.start()
 
@@ -98,7 +98,7 @@ def test_a_plan_goes_stale_when_sheet_mapping_or_policy_changes(small: Journey) 
         now = open_import(store, small.import_id)
         changed = now.mapping.model_copy(update={"left_out": ("Old Theme",)})
         mapping_station.save_mapping(store, "ada", small.import_id, now.mapping_version, changed)
-    assert stale() == "mapping changed"
+    assert stale() == "the mapping changed"
 
     small.rehearse()
     with session() as store:
@@ -113,7 +113,7 @@ def test_a_check_goes_stale_when_the_mapping_changes(small: Journey) -> None:
         mapping_station.save_mapping(store, "ada", small.import_id, now.mapping_version, Mapping(match_key="email"))
     found = small.now().check
     assert found is not None
-    assert found.stale == "mapping changed"
+    assert found.stale == "the mapping changed"
 
 
 def test_nothing_is_rehearsed_without_a_match_key(small: Journey) -> None:
@@ -129,7 +129,7 @@ def test_two_people_do_not_overwrite_each_others_mapping(small: Journey) -> None
     with session() as store:
         version = open_import(store, small.import_id).mapping_version
         mapping_station.save_mapping(store, "ada", small.import_id, version, Mapping(left_out=("Notes",)))
-    with session() as store, pytest.raises(Conflict, match="somebody else"):
+    with session() as store, pytest.raises(Conflict, match="changed meanwhile by ada"):
         mapping_station.save_mapping(store, "bo", small.import_id, version, Mapping(left_out=("Tier",)))
 
 

@@ -55,7 +55,7 @@ def test_a_corrected_cell_counts_and_can_be_taken_back(journey: Journey, demo: C
     with session() as store:
         correct.correct_cells(store, "ada", journey.import_id, [Correction(row, "Joined", "28/02/2020 10:00")])
     assert (state := journey.now().check)
-    assert state.stale == "rows were corrected or left out"
+    assert state.stale == "rows were corrected, left out or accepted"
     after = checked(journey)
     assert (after.held, after.ready) == (before.held - 1, before.ready + 1)
     with session() as store:
@@ -106,7 +106,7 @@ def test_rows_left_out_by_hand_and_by_a_filter_are_counted_and_never_sent(
     with session() as store:
         correct.leave_out(store, "ada", journey.import_id, held, out=False)
     assert (stale := journey.now().rehearse)
-    assert stale.stale == "rows were corrected or left out"
+    assert stale.stale == "rows were corrected, left out or accepted"
 
 
 def test_only_what_an_edit_touches_is_checked_again_and_the_findings_are_those_of_a_whole_check(

@@ -7,15 +7,16 @@ import random
 import threading
 import time
 from collections import Counter
-from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
+from collections.abc import AsyncIterator, Awaitable, Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from dataclasses import field as dataclass_field
 from typing import Any
 
 import pytest
 from psycopg.types.json import Jsonb
 
-from datorum.core.model import RecordType, SiteRecord
+from datorum.core.model import Field, Policy, RecordType, SiteRecord
 from datorum.sites import Answer, Outcome
 from datorum.stations.imports import open_import
 from datorum.stations.sender import Sender
@@ -42,15 +43,21 @@ class Fickle:
 
     mood: Callable[[str], str]
     refused: frozenset[str] = frozenset()
-    records: dict[str, SiteRecord] = field(default_factory=dict)
-    writes: Counter[str] = field(default_factory=Counter)
+    records: dict[str, SiteRecord] = dataclass_field(default_factory=dict)
+    writes: Counter[str] = dataclass_field(default_factory=Counter)
     dead: bool = False
+    can_ask: bool = True
+    looks: int = 0
 
     async def read_all(self) -> AsyncIterator[tuple[list[SiteRecord], int | None]]:
         yield list(self.records.values()), len(self.records)
 
-    async def find(self, path: str, value: str) -> list[SiteRecord]:
-        return [one for one in self.records.values() if one.body[path] == value]
+    def finds_by(self, key: Field) -> bool:
+        return self.can_ask
+
+    async def find(self, key: Field, values: Collection[str]) -> dict[str, list[SiteRecord]]:
+        self.looks += 1
+        return {value: [one for one in self.records.values() if one.body[key.path] == value] for value in values}
 
     async def read(self, record_id: str) -> SiteRecord | None:
         return self.records.get(record_id)
@@ -109,8 +116,8 @@ class Planned:
         with session() as store:
             now = open_import(store, import_id)
             plan = models.Plan(
-                import_id=import_id, sheet_id=now.sheet.id, mapping_version=now.mapping_version, revision=0, policy={},
-                state="ready", created_by="ada", records_on_site=len(updates),
+                import_id=import_id, sheet_id=now.sheet.id, policy={}, basis={}, target={}, state="ready",
+                created_by="ada", records_on_site=len(updates),
             )  # fmt: skip
             store.add(plan)
             store.flush()
@@ -131,7 +138,7 @@ class Planned:
 
     def turn(self, site: Fickle) -> Sender:
         """One worker's turn, to its end or its death."""
-        sender = Sender(site, self.run_id, self.plan_id, self._type, "email", {})
+        sender = Sender(site, self.run_id, self.plan_id, self._type, "email", Policy())
         try:
             self.finished = asyncio.run(sender.work())
         except BaseExceptionGroup as group:
@@ -185,6 +192,19 @@ def test_every_row_goes_once_whatever_happens(plan_of: Callable[..., Planned], m
         for row, kept in rows.items():
             if kept.state == "done":
                 assert site.records[str(kept.record_id)].body["name"] == f"New {row}"
+
+
+def test_where_the_site_cannot_be_asked_for_a_key_all_rows_in_doubt_are_looked_up_together(
+    plan_of: Callable[..., Planned],
+) -> None:
+    planned = plan_of()
+    dropped = set(map(key, range(0, _ROWS, 2)))
+    site = Fickle(lambda email: "drop after" if email in dropped else "take", can_ask=False)
+    planned.turn(site)
+    assert planned.finished
+    assert {row.state for row in planned.rows().values()} == {"done"}
+    assert set(site.writes.values()) == {1}
+    assert site.looks == 1
 
 
 def test_a_site_that_takes_nothing_leaves_every_row_pending_and_says_why(plan_of: Callable[..., Planned]) -> None:

@@ -80,10 +80,10 @@ def test_a_changed_mapping_makes_check_and_plan_stale_and_says_so(page: Page, sm
     station(page, "Map").click()
     field(page, "Company").click()
     page.get_by_role("button", name="Feed it by nothing").click()
-    expect(station(page, "Check")).to_contain_text("stale: mapping changed")
-    expect(station(page, "Rehearse")).to_contain_text("stale: mapping changed")
+    expect(station(page, "Check")).to_contain_text("stale: the mapping changed")
+    expect(station(page, "Rehearse")).to_contain_text("stale: the mapping changed")
     station(page, "Rehearse").click()
-    expect(page.get_by_text("Stale: mapping changed.")).to_be_visible()
+    expect(page.get_by_text("Stale: the mapping changed.")).to_be_visible()
     expect(page.get_by_role("button", name=re.compile("^Run "))).to_be_hidden()
 
 

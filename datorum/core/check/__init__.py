@@ -15,7 +15,6 @@ from datorum.core.check.check import (
 )
 from datorum.core.check.findings import FINDING_SCHEMA
 from datorum.core.check.groups import Groups, group_findings
-from datorum.core.check.keys import key_of
 
 __all__ = [
     "FINDING_SCHEMA",
@@ -30,7 +29,6 @@ __all__ = [
     "group_findings",
     "holding",
     "is_fed",
-    "key_of",
     "marked",
     "related",
     "rules_on",

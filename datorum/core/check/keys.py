@@ -9,6 +9,7 @@ import numpy.typing as npt
 import polars as pl
 
 from datorum.core.check.findings import findings_frame
+from datorum.core.match_key import key_texts
 from datorum.core.model import Field
 from datorum.core.numbering import hashes_of
 
@@ -36,7 +37,7 @@ class Keys:
 
     def hashed(self, rows: pl.Series, values: pl.Series) -> pl.DataFrame:
         """The sound values of some rows as ``take`` wants them."""
-        keys = key_of(self._field, values)
+        keys = key_texts(self._field, values)
         part = {"row": rows, "value": values, "key": hashes_of([keys])}
         if self._spelled:
             part["loose"] = hashes_of([_loose(keys)])
@@ -113,11 +114,6 @@ def _repeats(hashes: _Hashes) -> tuple[_Rows, _Rows]:
     begins = np.flatnonzero(starts)
     firsts = begins[np.searchsorted(begins, again) - 1]
     return order[again], order[firsts]
-
-
-def key_of(field: Field, values: pl.Series) -> pl.Series:
-    """What two values of a match key are compared by: e-mail addresses without regard to case."""
-    return values.str.to_lowercase() if field.format == "email" else values
 
 
 def _loose(keys: pl.Series) -> pl.Series:

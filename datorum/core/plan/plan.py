@@ -10,8 +10,9 @@ from typing import Any
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.check import holding, is_fed, key_of
+from datorum.core.check import holding, is_fed
 from datorum.core.errors import NotReady
+from datorum.core.match_key import key_text, key_texts
 from datorum.core.model import Action, Change, Field, Mapping, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.steps.landing import Landed
 from datorum.core.values import at, same, to_json
@@ -55,7 +56,7 @@ class Planner:
     def rows(self, rows: pl.Series, landed: AnyMapping[str, Landed]) -> Iterator[PlanRow]:
         """The plan of some rows, in order."""
         keys = landed[self._key_field.path].values
-        keys_to_match = key_of(self._key_field, keys).to_list()
+        keys_to_match = key_texts(self._key_field, keys).to_list()
         fields = [self._type.field(path) for path in landed]
         columns = {field.path: landed[field.path].values.to_list() for field in fields}
         for index, row in enumerate(rows.to_list()):
@@ -113,9 +114,9 @@ def _shown(value: Any) -> str:
 def _by_key(field: Field, on_site: Iterable[SiteRecord]) -> dict[str, list[SiteRecord]]:
     found: dict[str, list[SiteRecord]] = defaultdict(list)
     for record in on_site:
-        value = at(record.body, field.path)
-        if value not in (None, ""):
-            found[str(value).lower() if field.format == "email" else str(value)].append(record)
+        key = key_text(field, at(record.body, field.path))
+        if key is not None:
+            found[key].append(record)
     return found
 
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 import asyncio
 import email.utils
 import ipaddress
+import itertools
 import json
 import socket
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Collection
 from contextlib import asynccontextmanager
 from typing import Any
 from urllib.parse import quote, urljoin, urlsplit
@@ -18,10 +19,13 @@ import orjson
 from aiohttp.abc import AbstractResolver, ResolveResult
 
 from datorum.core.errors import SiteRefused, SiteUnavailable
-from datorum.core.model import SiteRecord
+from datorum.core.match_key import key_text
+from datorum.core.model import Field, SiteRecord
 from datorum.core.plan import at, nest
-from datorum.sites.protocol import Answer, Outcome
-from datorum.sites.rest.description import Collection, Paging, SiteDescription, describe
+from datorum.sites.protocol import Answer, Outcome, Pages
+from datorum.sites.rest.description import Collection as SiteCollection
+from datorum.sites.rest.description import Paging, SiteDescription, describe
+from datorum.sites.snapshot import read_whole
 
 _TIMEOUT = aiohttp.ClientTimeout(total=60, connect=10)
 _LARGEST_ANSWER = 64 * 1024 * 1024
@@ -51,15 +55,18 @@ async def open_rest_site(
 class RestSite:
     """A collection of a REST site (see ``sites.protocol.Site``)."""
 
-    def __init__(self, client: _Client, base_url: str, collection: Collection) -> None:
+    def __init__(self, client: _Client, base_url: str, collection: SiteCollection) -> None:
         self._client = client
         self._collection = collection
         self._list_url = base_url + collection.list_path
         self._item_url = base_url + (collection.item_path or collection.list_path + "/{id}")
 
-    async def read_all(self) -> AsyncIterator[tuple[list[SiteRecord], int | None]]:
+    def read_all(self) -> Pages:
+        return self._pages({})
+
+    async def _pages(self, asked: dict[str, str]) -> Pages:
         paging = self._collection.paging
-        parameters: dict[str, str] = {paging.size: str(paging.size_value)} if paging.size else {}
+        parameters = asked | ({paging.size: str(paging.size_value)} if paging.size else {})
         url: str | None = self._list_url
         number, seen = 1, 0
         while url:
@@ -88,18 +95,28 @@ class RestSite:
             return True
         return seen >= total if total is not None else len(records) < paging.size_value and bool(paging.size)
 
-    async def find(self, path: str, value: str) -> list[SiteRecord]:
-        name = self._collection.filters.get(path)
-        if name is None:
-            return [
-                record
-                async for page, _ in self.read_all()
-                for record in page
-                if str(at(record.body, path)).lower() == value.lower()
-            ]
-        status, body, _ = await self._client.get(self._list_url, {name: value})
-        _expect_ok(status, self._list_url)
-        return [self._record(one, None) for one in self._items(body)]
+    def finds_by(self, key: Field) -> bool:
+        return key.path in self._collection.filters
+
+    async def find(self, key: Field, values: Collection[str]) -> dict[str, list[SiteRecord]]:
+        found: dict[str, dict[str, SiteRecord]] = {text: {} for value in values if (text := key_text(key, value))}
+        if self.finds_by(key):
+            # Some sites keep an address in small letters, and look for it letter by letter.
+            asked = {one for value in values if (text := key_text(key, value)) for one in (value, text)}
+            name = self._collection.filters[key.path]
+            pages = await asyncio.gather(*(self._filtered({name: one}) for one in asked))
+            records = list(itertools.chain.from_iterable(pages))
+        else:
+            records = list((await read_whole(self.read_all)).values())
+        for record in records:
+            # A filter may find more than was asked for: what contains the text, say.
+            known = found.get(key_text(key, at(record.body, key.path)) or "")
+            if known is not None:
+                known[record.id] = record
+        return {text: list(same.values()) for text, same in found.items()}
+
+    async def _filtered(self, asked: dict[str, str]) -> list[SiteRecord]:
+        return [record async for page, _ in self._pages(asked) for record in page]
 
     async def read(self, record_id: str) -> SiteRecord | None:
         url = self._one(record_id)
@@ -289,7 +306,7 @@ def _same_origin(url: str, other: str) -> None:
         raise SiteRefused("The site's next page is on another host, which Datorum does not follow.")
 
 
-def _laid_over(body: dict[str, Any], values: dict[str, Any], collection: Collection) -> dict[str, Any]:
+def _laid_over(body: dict[str, Any], values: dict[str, Any], collection: SiteCollection) -> dict[str, Any]:
     """For sites that only replace: what the record has in every writable field, with the new values over it."""
     paths = [field.path for field in collection.record_type.writable]
     return {path: value for path in paths if (value := values.get(path, at(body, path))) is not None}

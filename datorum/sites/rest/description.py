@@ -73,6 +73,10 @@ class SiteDescription(BaseModel, frozen=True):
             raise SiteUnavailable(f"The site keeps no {name}.", remedy=f"It describes these record types: {there}.")
         return self.collections[name]
 
+    def only(self, name: str) -> SiteDescription:
+        """The description without its other collections. Raises SiteUnavailable as ``collection`` does."""
+        return self.model_copy(update={"collections": {name: self.collection(name)}})
+
 
 def describe(document: Any, address: str = "") -> SiteDescription:
     """Read a parsed OpenAPI document that was found at ``address``.

@@ -119,9 +119,26 @@ export interface paths {
     post?: never
     /**
      * Remove Import
-     * @description Remove an import. What it brought to the site stays there.
+     * @description Delete an import of which nothing has run; any other is archived, with all that it did on the site.
      */
     delete: operations['remove_import']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/archived': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /** Take Out Of Archive */
+    delete: operations['take_out_of_archive']
     options?: never
     head?: never
     patch?: never
@@ -759,6 +776,26 @@ export interface paths {
     put?: never
     /** Pause Run */
     post: operations['pause_run']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/run/end': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * End Run
+     * @description Give up what is left of a paused run.
+     */
+    post: operations['end_run']
     delete?: never
     options?: never
     head?: never
@@ -1750,6 +1787,8 @@ export interface components {
        * Format: date-time
        */
       created_at: string
+      /** Has Run */
+      has_run: boolean
     }
     /**
      * InspectQuestion
@@ -2013,6 +2052,8 @@ export interface components {
       id: number
       /** Name */
       name: string
+      /** Archived At */
+      archived_at: string | null
       /** Site */
       site: string
       /** Site Id */
@@ -2085,7 +2126,7 @@ export interface components {
     }
     /**
      * Problem
-     * @description What every error answer looks like.
+     * @description What every error answer looks like. ``current``: of a conflict, what stands there now, for choosing.
      */
     Problem: {
       /** Type */
@@ -2103,6 +2144,10 @@ export interface components {
       place: {
         [key: string]: unknown
       }
+      /** Current */
+      current?: {
+        [key: string]: unknown
+      } | null
     }
     /**
      * Question
@@ -2439,7 +2484,8 @@ export interface components {
     }
     /**
      * RunState
-     * @description ``total`` rows are sent; ``done``, ``failed`` and what is left add up to it.
+     * @description ``total`` rows are sent; ``done``, ``failed`` and what is left add up to it. ``in_doubt`` of what is left were
+     *     on their way when the run stopped.
      */
     RunState: {
       /** Id */
@@ -2454,6 +2500,8 @@ export interface components {
       done: number
       /** Failed */
       failed: number
+      /** In Doubt */
+      in_doubt: number
       /** Rate */
       rate: number
       /** Response Ms */
@@ -3009,7 +3057,9 @@ export interface operations {
   }
   list_imports: {
     parameters: {
-      query?: never
+      query?: {
+        archived?: boolean
+      }
       header?: never
       path?: never
       cookie?: never
@@ -3119,6 +3169,37 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  take_out_of_archive: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
       }
       /** @description What is wrong and what to do. */
       '4XX': {
@@ -4405,6 +4486,37 @@ export interface operations {
     }
   }
   pause_run: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  end_run: {
     parameters: {
       query?: never
       header?: never

@@ -1,18 +1,21 @@
 <script setup lang="ts">
 import { BButton } from 'bootstrap-vue-next'
 import { ref } from 'vue'
+import ImportTable from '@/imports/ImportTable.vue'
 import NewImport from '@/imports/NewImport.vue'
-import { useImports, useRemoveImport, useSites } from '@/imports/useImports'
+import { useArchived, useImports, useRemoveImport, useSites, useTakeOutOfArchive } from '@/imports/useImports'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, time } from '@/parts/format'
+import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import TopBar from '@/workbench/TopBar.vue'
 
 const { mayEdit, mayAdminister } = useSession()
 const { data: imports, error, isPending } = useImports()
+const { data: archived } = useArchived()
 const { data: sites } = useSites()
 const remove = useRemoveImport()
+const takeOut = useTakeOutOfArchive()
 const removing = ref<number | null>(null)
 </script>
 
@@ -32,50 +35,45 @@ const removing = ref<number | null>(null)
         </EmptyState>
         <template v-else>
           <NewImport v-if="mayEdit && sites" :sites="sites" />
+          <ProblemNote :error="remove.error.value ?? takeOut.error.value" />
           <h2 v-if="imports?.length" class="mt-4">Imports so far</h2>
           <p v-else-if="!isPending && !mayEdit" class="slate">There is no import yet.</p>
-          <table v-if="imports?.length" class="list">
-            <thead>
-              <tr>
-                <th>No</th>
-                <th>Records</th>
-                <th>From</th>
-                <th>To</th>
-                <th class="num">Rows</th>
-                <th>Begun</th>
-                <th><span class="visually-hidden">Remove</span></th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="item in imports" :key="item.id">
-                <td class="mono">{{ item.id }}</td>
-                <td>
-                  <RouterLink :to="`/imports/${item.id}/map`">{{ item.name }}</RouterLink>
-                </td>
-                <td class="mono">{{ item.filename }}</td>
-                <td>{{ item.site }}</td>
-                <td class="num mono">{{ item.rows.toLocaleString('en') }}</td>
-                <td class="slate">{{ time(item.created_at) }}, {{ item.created_by }}</td>
-                <td class="num">
-                  <template v-if="removing === item.id">
-                    <span class="slate"
-                      >{{ counted(item.rows, 'row') }}, its mapping and findings go; the site keeps what it has.
-                    </span>
-                    <BButton variant="link" size="sm" @click="remove.mutate(item.id)">Remove</BButton>
-                    <BButton variant="link" size="sm" class="ms-2" @click="removing = null">Keep</BButton>
-                  </template>
-                  <BButton
-                    v-else-if="mayEdit"
-                    variant="link"
-                    size="sm"
-                    :aria-label="`Remove import ${item.id}`"
-                    @click="removing = item.id"
-                    >Remove</BButton
-                  >
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <ImportTable v-if="imports?.length" :imports="imports">
+            <template v-if="mayEdit" #default="{ item }">
+              <template v-if="removing === item.id && item.has_run">
+                <span class="slate">It has run, so it is put away and not deleted: all that it did stays known. </span>
+                <BButton variant="link" size="sm" @click="remove.mutate(item.id)">Archive</BButton>
+                <BButton variant="link" size="sm" class="ms-2" @click="removing = null">Leave it</BButton>
+              </template>
+              <template v-else-if="removing === item.id">
+                <span class="slate">{{ counted(item.rows, 'row') }} and their mapping are deleted. </span>
+                <BButton variant="link" size="sm" @click="remove.mutate(item.id)">Delete</BButton>
+                <BButton variant="link" size="sm" class="ms-2" @click="removing = null">Leave it</BButton>
+              </template>
+              <BButton
+                v-else
+                variant="link"
+                size="sm"
+                :aria-label="`${item.has_run ? 'Archive' : 'Delete'} import ${item.id}`"
+                @click="removing = item.id"
+                >{{ item.has_run ? 'Archive' : 'Delete' }}</BButton
+              >
+            </template>
+          </ImportTable>
+          <details v-if="archived?.length" class="mt-4">
+            <summary>{{ counted(archived.length, 'archived import') }}</summary>
+            <ImportTable :imports="archived">
+              <template v-if="mayEdit" #default="{ item }">
+                <BButton
+                  variant="link"
+                  size="sm"
+                  :aria-label="`Take import ${item.id} out of the archive`"
+                  @click="takeOut.mutate(item.id)"
+                  >Take out</BButton
+                >
+              </template>
+            </ImportTable>
+          </details>
         </template>
       </div>
     </main>
@@ -91,20 +89,7 @@ const removing = ref<number | null>(null)
 .scroll {
   overflow: auto;
 }
-.list {
-  width: 100%;
-}
-.list th {
+summary {
   color: var(--slate-text);
-  font-weight: 400;
-  font-size: 0.78rem;
-}
-.list th,
-.list td {
-  padding: 6px 12px 6px 0;
-  border-bottom: 1px solid var(--rule);
-}
-.list .num {
-  text-align: right;
 }
 </style>

@@ -4,6 +4,12 @@ import { queries } from '@/api/queries'
 
 export const useImports = () => useQuery({ queryKey: ['imports'], queryFn: () => answer(api.GET('/api/imports')) })
 
+export const useArchived = () =>
+  useQuery({
+    queryKey: ['imports', 'archived'],
+    queryFn: () => answer(api.GET('/api/imports', { params: { query: { archived: true } } })),
+  })
+
 export const useSites = () => useQuery({ queryKey: ['sites'], queryFn: () => answer(api.GET('/api/sites')) })
 
 export const useConnectSite = () =>
@@ -15,5 +21,12 @@ export const useConnectSite = () =>
 export const useRemoveImport = () =>
   useMutation({
     mutationFn: (id: number) => answer(api.DELETE('/api/imports/{import_id}', { params: { path: { import_id: id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['imports'] }),
+  })
+
+export const useTakeOutOfArchive = () =>
+  useMutation({
+    mutationFn: (id: number) =>
+      answer(api.DELETE('/api/imports/{import_id}/archived', { params: { path: { import_id: id } } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['imports'] }),
   })

@@ -85,6 +85,7 @@ export function useActions(id: Ref<number>) {
     run: action(() => answer(api.POST('/api/imports/{import_id}/run', { params: params.value }))),
     pause: action(() => answer(api.POST('/api/imports/{import_id}/run/pause', { params: params.value }))),
     resume: action(() => answer(api.POST('/api/imports/{import_id}/run/continue', { params: params.value }))),
+    end: action(() => answer(api.POST('/api/imports/{import_id}/run/end', { params: params.value }))),
     verify: action(() => answer(api.POST('/api/imports/{import_id}/verification', { params: params.value }))),
   }
 }

@@ -16,7 +16,7 @@ const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
 const onward = useOnward()
 const { mayEdit } = useSession()
-const { pause, resume, verify } = useActions(id)
+const { pause, resume, end, verify } = useActions(id)
 const run = computed(() => props.overview.run)
 const left = computed(() => (run.value ? run.value.total - run.value.done - run.value.failed : 0))
 const going = computed(() => ['waiting', 'running'].includes(run.value?.state ?? ''))
@@ -26,6 +26,7 @@ const titles: Record<string, string> = {
   paused: 'Paused',
   done: 'Done',
   failed: 'Stopped by an error',
+  ended: 'Ended before all was sent',
 }
 const failedCount = computed(() => run.value?.failed ?? 0)
 const { data: failed, error } = useQuery({
@@ -79,8 +80,12 @@ function begin() {
           <dd><StateMark :state="run.failed ? 'held' : 'same'" /> {{ number(run.failed) }}</dd>
         </div>
         <div>
-          <dt>to come</dt>
-          <dd>{{ number(left) }}</dd>
+          <dt>{{ run.state === 'ended' ? 'not sent' : 'to come' }}</dt>
+          <dd>{{ number(left - run.in_doubt) }}</dd>
+        </div>
+        <div v-if="run.in_doubt">
+          <dt>in doubt</dt>
+          <dd><StateMark state="warned" /> {{ number(run.in_doubt) }}</dd>
         </div>
         <div>
           <dt>of</dt>
@@ -104,6 +109,15 @@ function begin() {
         </div>
       </dl>
       <ProblemNote v-if="run.error" :error="new Error(run.error)" />
+      <p v-if="run.in_doubt" class="marigold">
+        <StateMark state="warned" />
+        {{ counted(run.in_doubt, 'record') }} {{ run.in_doubt === 1 ? 'was' : 'were' }} on the way when the run stopped.
+        {{
+          run.state === 'ended'
+            ? 'A new rehearsal reads the site, and shows whether they arrived.'
+            : 'When it goes on, the site is asked for them before anything is sent again.'
+        }}
+      </p>
       <p :class="mail ? '' : 'marigold'">
         <StateMark :state="mail ? 'good' : 'warned'" />
         {{
@@ -140,7 +154,7 @@ function begin() {
       <p v-if="failed?.length" class="slate mt-3">
         Settle what the site said, then rehearse again: rows that went are unchanged then, and only the rest is sent.
       </p>
-      <ProblemNote :error="error ?? pause.error.value ?? resume.error.value ?? verify.error.value" />
+      <ProblemNote :error="error ?? pause.error.value ?? resume.error.value ?? end.error.value ?? verify.error.value" />
     </section>
     <StationFooter>
       <span class="slate">Every row’s outcome is kept. A run that is broken off goes on where it stood.</span>
@@ -148,6 +162,9 @@ function begin() {
         <BButton v-if="going" variant="outline-primary" @click="pause.mutate()">Pause</BButton>
         <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="primary" @click="resume.mutate()"
           >Continue</BButton
+        >
+        <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="link" @click="end.mutate()"
+          >End it here</BButton
         >
         <BButton
           v-if="!going"

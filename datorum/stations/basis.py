@@ -1,0 +1,84 @@
+"""What a check and a plan rest on. When any part of it changes they are stale, and say which part it was."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+
+from pydantic import BaseModel
+
+from datorum.core.model import RecordType
+from datorum.sites import SiteDescription
+from datorum.stations.imports import Opened
+from datorum.stations.landings import today
+from datorum.stations.sites import description_of
+from datorum.store import models
+
+_CHANGED = {
+    "sheet": "the sheet was read again",
+    "mapping": "the mapping changed",
+    "rows": "rows were corrected, left out or accepted",
+    "rules": "rules were added or taken away",
+    "site": "the site was connected anew at another address",
+    "records": "the site describes its records otherwise",
+}
+"""What is said of each part that has changed. Parts without a sentence are fixed in what was worked out from them."""
+
+
+def basis_of(now: Opened) -> dict[str, str]:
+    """A digest of each thing that a check and a plan of an import are worked out from."""
+    formulas = now.mapping.rows.formula.strip() or any(fed.sees_row for fed in now.mapping.fields.values())
+    kind = now.record_type
+    return {
+        "sheet": str(now.sheet.id),
+        "mapping": str(now.mapping_version),
+        "rows": str(now.revision),
+        "rules": _digest(*kind.rules),
+        "records": _digest(kind.model_copy(update={"rules": ()}), _described(now)),
+        "site": _digest(now.item.site.address),
+        "day": today().isoformat(),
+        "person": now.mapped_by if formulas else "",
+    }
+
+
+def what_changed(before: Mapping[str, str], now: Mapping[str, str]) -> str:
+    """The first part that is another than before, as a sentence without its end; empty where there is none."""
+    return next((said for part, said in _CHANGED.items() if before.get(part) != now[part]), "")
+
+
+class Target(BaseModel, frozen=True):
+    """What a run of a plan goes by: the records it makes, the key they are told by, and the site they go to, all as
+    they were when the plan was made."""
+
+    record_type: RecordType
+    match_key: str
+    address: str
+    description: SiteDescription
+
+    @classmethod
+    def of(cls, now: Opened) -> Target:
+        """The target of an import as it stands, whose mapping has a match key."""
+        assert now.mapping.match_key is not None
+        return cls(
+            record_type=now.record_type,
+            match_key=now.mapping.match_key,
+            address=now.item.site.address,
+            description=_described(now),
+        )
+
+    @classmethod
+    def kept(cls, plan: models.Plan) -> Target:
+        """The target that a plan was made for."""
+        return cls.model_validate(plan.target)
+
+
+def _described(now: Opened) -> SiteDescription:
+    return description_of(now.item.site).only(now.item.record_type)
+
+
+def _digest(*parts: BaseModel | str) -> str:
+    digest = hashlib.sha256()
+    for part in parts:
+        digest.update((part if isinstance(part, str) else part.model_dump_json()).encode())
+        digest.update(b"\0")
+    return digest.hexdigest()
