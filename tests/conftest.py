@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -20,7 +22,23 @@ from demo.data import CustomersDemo, generate_customers
 from demo.site.app import SiteSettings, create_app
 from tests.processes import Served, StandIn, free_ports
 
-HOME = Path(__file__).parents[1] / ".datorum" / "test"
+_ROOT = Path(__file__).parents[1] / ".datorum" / "test"
+_WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")
+"""Tests run side by side: each worker has databases, ports and a home of its own in the one PostgreSQL."""
+HOME = _ROOT / _WORKER
+
+
+def _the_cluster() -> LocalCluster:
+    return LocalCluster(_ROOT / "postgres", durable=False)
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    """Stop what the workers share when all of them are done, and no other run of the tests uses it."""
+    if hasattr(config, "workerinput") or not (_ROOT / "in use").exists():
+        return
+    with (_ROOT / "in use").open("w") as use, contextlib.suppress(BlockingIOError):
+        fcntl.flock(use, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        _the_cluster().stop()
 
 
 @pytest.fixture(scope="session")
@@ -46,16 +64,27 @@ def customers(description: SiteDescription) -> RecordType:
 
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[LocalCluster]:
-    found = LocalCluster(HOME / "postgres", durable=False)
-    found.start()
-    yield found
-    found.stop()
+    found = _the_cluster()
+    _ROOT.mkdir(parents=True, exist_ok=True)
+    with (_ROOT / "in use").open("w") as use, (_ROOT / "starting").open("w") as turn:
+        fcntl.flock(use, fcntl.LOCK_SH)
+        # The first worker starts it, the others wait until it has.
+        fcntl.flock(turn, fcntl.LOCK_EX)
+        found.start()
+        fcntl.flock(turn, fcntl.LOCK_UN)
+        yield found
+
+
+def fresh(cluster: LocalCluster, name: str) -> str:
+    """The URL of an empty database that this worker has for itself."""
+    name = f"{name}_{_WORKER}"
+    cluster.drop(name)
+    return cluster.url(name)
 
 
 @pytest.fixture(scope="session")
 def stand_in(cluster: LocalCluster, demo: CustomersDemo) -> Iterator[StandIn]:
-    cluster.drop("quillmoss")
-    with StandIn(cluster.url("quillmoss"), free_ports(3), demo.on_site) as running:
+    with StandIn(fresh(cluster, "quillmoss"), free_ports(3), demo.on_site) as running:
         yield running
 
 
@@ -68,9 +97,8 @@ def site(stand_in: StandIn) -> StandIn:
 
 @pytest.fixture(scope="session")
 def _database(cluster: LocalCluster) -> Iterator[None]:
-    cluster.drop("datorum")
     os.environ |= {
-        "DATORUM_DATABASE_URL": cluster.url("datorum"),
+        "DATORUM_DATABASE_URL": fresh(cluster, "datorum"),
         "DATORUM_HOME": str(HOME),
         "DATORUM_ALLOW_PRIVATE_SITES": "true",
     }
@@ -92,8 +120,7 @@ def database(_database: None) -> None:
 @pytest.fixture(scope="session")
 def served(cluster: LocalCluster, stand_in: StandIn) -> Iterator[Served]:
     """`datorum serve` with a worker beside it, on a database of its own, with the stand-in connected."""
-    cluster.drop("datorum_served")
-    with Served(cluster.url("datorum_served"), HOME, free_ports(1)[0], stand_in) as running:
+    with Served(fresh(cluster, "served"), HOME, free_ports(1)[0], stand_in) as running:
         yield running
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -16,7 +17,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import FINDING_SCHEMA, Checker, is_fed
-from datorum.core.formula import Scope
+from datorum.core.formula import Budget, Scope
 from datorum.core.model import Field, FieldMapping, Mapping, RecordType
 from datorum.core.plan.telling import Marks, marks_of, telling
 from datorum.core.shape import RowFilter, Selection
@@ -28,6 +29,9 @@ from datorum.store.database import session
 from datorum.store.rows import SheetRows
 
 _TELLING_AMONG = 4_096
+_LOOK = 3_000_000
+"""Units of work that the formulas of one field may take while somebody waits: a few seconds' worth. What is beyond is
+told to have taken too long; a check has no such limit."""
 _NOT_LANDING = {"score", "reasons", "blank"}
 _NO_TABLE = {"value_table": None, "table": None}
 
@@ -128,9 +132,14 @@ class _Scoped:
     """A scope as a part of a key: fields whose steps do not look at it are the same under any."""
 
     def __init__(self, scope: Scope, matters: bool) -> None:
-        self.scope = scope
+        self._scope = scope
         tables = tuple((name, tuple(pairs.items())) for name, pairs in scope.tables.items())
         self._key = (scope.now, scope.person, tuple(scope.parameters.items()), tables) if matters else ()
+
+    @property
+    def scope(self) -> Scope:
+        """The scope, with the work that one look may take."""
+        return replace(self._scope, budget=Budget(_LOOK))
 
     def __hash__(self) -> int:
         return hash(self._key)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Callable
+from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import psycopg
@@ -11,7 +11,8 @@ import pytest
 from sqlalchemy import text
 
 from datorum.core.errors import Conflict, SiteUnavailable
-from datorum.core.model import Mapping
+from datorum.core.model import Mapping, SiteRecord
+from datorum.core.table import Dialect
 from datorum.stations import archive, check, imports, read, rehearse, rules, run, sites
 from datorum.stations import map as mapping_station
 from datorum.store import models, plan_rows
@@ -98,7 +99,7 @@ def test_a_total_that_changes_once_is_read_again(
 ) -> None:
     readings: list[int] = []
 
-    async def grows_at_first(self: object, asked: dict[str, str]) -> object:
+    async def grows_at_first(self: object, asked: dict[str, str]) -> AsyncIterator[tuple[list[SiteRecord], int]]:
         readings.append(1)
         yield [], 1 if len(readings) == 1 else 0
 
@@ -156,8 +157,8 @@ def _in_session(work: Callable[..., object]) -> object:
         return work(store)
 
 
-def _dialect(journey: Journey, **changes: object) -> read.Dialect:
-    return read.Dialect.model_validate({**journey.now().sheet.dialect, **changes})
+def _dialect(journey: Journey, **changes: object) -> Dialect:
+    return Dialect.model_validate({**journey.now().sheet.dialect, **changes})
 
 
 async def _connect_again(journey: Journey) -> object:

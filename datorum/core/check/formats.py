@@ -13,7 +13,8 @@ from email_validator import EmailNotValidError, validate_email
 from stdnum import ean, iban
 
 from datorum.core.formula.codes import country_codes, currency_codes, language_code
-from datorum.core.formula.html import clean_html
+from datorum.core.formula.html import TooDeep, clean_html
+from datorum.core.patterns import UnusablePattern, pattern
 from datorum.core.profile.kinds import hash_format
 
 Fits = Callable[[pl.Series], pl.Series]
@@ -30,10 +31,17 @@ _SHORT = 64
 _MOMENT = r"^\d{4}-\d\d-\d\d[Tt ]([01]\d|2[0-3]):[0-5]\d:([0-5]\d|60)(\.\d+)?([Zz]|[+-]\d\d:\d\d)$"
 
 
-def each_distinct(values: pl.Series, test: Callable[[str], bool]) -> pl.Series:
-    """A test of one value over a column, each distinct value tried once; null stays null."""
+_LONGEST = 2_000
+"""No value of a format that is judged by a library has more characters."""
+
+
+def each_distinct(values: pl.Series, test: Callable[[str], bool], longest: int | None = None) -> pl.Series:
+    """A test of one value over a column, each distinct value tried once; null stays null. What is longer than
+    ``longest`` is not tried, and fails."""
     distinct = values.drop_nulls().unique()
-    answers = pl.Series([test(value) for value in distinct], dtype=pl.Boolean)
+    answers = pl.Series(
+        [(longest is None or len(value) <= longest) and test(value) for value in distinct], dtype=pl.Boolean
+    )
     return values.replace_strict(distinct, answers, default=None, return_dtype=pl.Boolean)
 
 
@@ -41,8 +49,8 @@ def _matches(pattern: str) -> Fits:
     return lambda values: values.str.contains(pattern)
 
 
-def _one_by_one(test: Callable[[str], bool]) -> Fits:
-    return lambda values: each_distinct(values, test)
+def _one_by_one(test: Callable[[str], bool], longest: int | None = _LONGEST) -> Fits:
+    return lambda values: each_distinct(values, test, longest)
 
 
 def _among(codes: Callable[[], frozenset[str]]) -> Fits:
@@ -59,7 +67,7 @@ def _valid_email(text: str) -> bool:
 
 def _email(values: pl.Series) -> pl.Series:
     plain = values.str.contains(_PLAIN_EMAIL) & (values.str.len_chars() <= _SHORT)
-    odd = values.filter(~plain.fill_null(True)).unique()
+    odd = values.filter(~plain.fill_null(True) & (values.str.len_bytes() <= _LONGEST)).unique()
     valid = [text for text in odd.to_list() if _valid_email(text)]
     return plain | values.is_in(valid)
 
@@ -99,8 +107,8 @@ def _e164(text: str) -> bool:
 
 def _regex(text: str) -> bool:
     try:
-        re.compile(text)
-    except re.error:
+        pattern(text)
+    except UnusablePattern:
         return False
     return True
 
@@ -111,7 +119,11 @@ def _time_zones() -> frozenset[str]:
 
 def _uncut_html(text: str) -> bool:
     """Whether cleaning takes nothing away but the way the same markup is written."""
-    return re.sub(r"\s+", "", clean_html(text)).lower() == re.sub(r"\s+", "", text).lower()
+    try:
+        cleaned = clean_html(text)
+    except TooDeep:
+        return False
+    return "".join(cleaned.split()).lower() == "".join(text.split()).lower()
 
 
 _URI = r"^[A-Za-z][A-Za-z0-9+.\-]*:[^\s<>\"{}|\\^`]+$"
@@ -161,5 +173,5 @@ FORMATS: dict[str, tuple[str, Fits]] = {
     "password-hash": ("a password hash in a known format", _one_by_one(lambda text: hash_format(text) is not None)),
     "phc": ("a password hash in a known format", _one_by_one(lambda text: hash_format(text) is not None)),
     "slug": ("a part of a web address such as red-onion", _matches(r"^[a-z0-9]+(-[a-z0-9]+)*$")),
-    "html": ("HTML that the site would keep whole", _one_by_one(_uncut_html)),
+    "html": ("HTML that the site would keep whole", _one_by_one(_uncut_html, longest=None)),
 }

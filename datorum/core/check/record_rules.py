@@ -8,6 +8,7 @@ import jsonschema_rs
 import polars as pl
 
 from datorum.core.check.findings import findings_frame
+from datorum.core.check.rules import LINEAR
 from datorum.core.formula import FormulaFault, Scope, columns_of, formula_column, parse
 from datorum.core.model import WHOLE_ROW, Field, FormulaRule, RecordType
 from datorum.core.steps.landing import Landed
@@ -82,7 +83,7 @@ def _validator(record_type: RecordType) -> jsonschema_rs.Draft202012Validator | 
     if record_type.rest is None:
         return None
     try:
-        return jsonschema_rs.Draft202012Validator(record_type.rest)
+        return jsonschema_rs.Draft202012Validator(record_type.rest, pattern_options=LINEAR)
     except (ValueError, jsonschema_rs.ValidationError):
         # A schema that is none cannot be held to; the site itself will judge.
         return None

@@ -13,7 +13,11 @@ import polars as pl
 
 from datorum.core.check.formats import FORMATS, each_distinct
 from datorum.core.model import Field, FieldType
+from datorum.core.patterns import UnusablePattern, pattern
 from datorum.core.values import to_json
+
+LINEAR = jsonschema_rs.RegexOptions()
+"""Patterns of schemas by an engine whose time grows with the text only."""
 
 
 @dataclass(frozen=True)
@@ -33,11 +37,19 @@ class Rule:
 
 
 _TYPE_SHAPES = {
-    FieldType.INTEGER: (r"^[+-]?\d+$", "a whole number"),
-    FieldType.NUMBER: (r"^[+-]?\d+(\.\d+)?([eE][+-]?\d+)?$", "a number"),
+    FieldType.INTEGER: (r"^[+-]?[0-9]{1,300}$", "a whole number"),
+    FieldType.NUMBER: (r"^[+-]?[0-9]{1,300}(\.[0-9]{1,300})?([eE][+-]?[0-9]{1,3})?$", "a number"),
     FieldType.BOOLEAN: (r"^(true|false)$", "yes or no"),
     FieldType.LIST: (r"^\[.*\]$", "a list"),
 }
+
+
+def _not_of_type(field: Field, values: pl.Series) -> pl.Series:
+    shaped = values.str.contains(_TYPE_SHAPES[field.type][0])
+    if field.type is not FieldType.NUMBER:
+        return ~shaped
+    # What no float can hold, no site can take as a number.
+    return ~(shaped & values.cast(pl.Float64, strict=False).is_finite().fill_null(False))
 
 
 def _out_of_range(field: Field, values: pl.Series) -> pl.Series:
@@ -67,18 +79,17 @@ def _range_in_words(field: Field) -> str:
 
 
 def _pattern_breaks(field: Field, values: pl.Series) -> pl.Series:
-    pattern = field.pattern or ""
     try:
-        return ~values.str.contains(pattern)
-    except pl.exceptions.ComputeError:
-        # Look-ahead and its like are no part of Polars' expressions; those of the schema library know them.
-        return _not_valid({"pattern": pattern}, values, lambda text: text)
+        return ~pattern(field.pattern or "").found_in(values)
+    except UnusablePattern:
+        # The site itself will judge.
+        return pl.repeat(False, len(values), dtype=pl.Boolean, eager=True)
 
 
 def _not_valid(schema: dict[str, Any], values: pl.Series, as_json: Callable[[str], Any]) -> pl.Series:
     """Where values break a schema; nowhere for a schema that is none, which the site itself will judge."""
     try:
-        validator = jsonschema_rs.Draft202012Validator(schema)
+        validator = jsonschema_rs.Draft202012Validator(schema, pattern_options=LINEAR)
     except (ValueError, jsonschema_rs.ValidationError):
         return pl.repeat(False, len(values), dtype=pl.Boolean, eager=True)
     return ~each_distinct(values, lambda text: validator.is_valid(as_json(text)))
@@ -160,7 +171,7 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "type",
         lambda field: field.type in _TYPE_SHAPES,
-        lambda field, values: ~values.str.contains(_TYPE_SHAPES[field.type][0]),
+        _not_of_type,
         lambda field, value: f"is not {_TYPE_SHAPES[field.type][1]}",
         "Add a step that reads the value, such as read as a number or read as yes or no.",
     ),

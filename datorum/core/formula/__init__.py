@@ -1,6 +1,7 @@
 """Formulas in the open standard OpenFormula (ISO/IEC 26300-2), over the columns of one row."""
 
 from datorum.core.formula import functions  # noqa: F401 (registers the functions)
+from datorum.core.formula.budget import Budget
 from datorum.core.formula.compile import FormulaColumn, formula_column
 from datorum.core.formula.fault import SYNTAX, FormulaFault
 from datorum.core.formula.function import FUNCTIONS, Function
@@ -13,6 +14,7 @@ __all__ = [
     "FUNCTIONS",
     "SYNTAX",
     "THIS",
+    "Budget",
     "FormulaColumn",
     "FormulaFault",
     "Function",

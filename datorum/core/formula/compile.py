@@ -17,13 +17,15 @@ import polars as pl
 from datorum.core.formula.fault import FormulaFault
 from datorum.core.formula.interpret import check_names, evaluate
 from datorum.core.formula.scope import THIS, Scope
-from datorum.core.formula.syntax import Binary, Call, Column, Literal, Node, Unary, columns_of
+from datorum.core.formula.syntax import Binary, Call, Column, Literal, Node, Unary, columns_of, parts_of
 from datorum.core.formula.values import Value, number_to_text
 
 Kind = Choice["number", "text", "logical"]
 _NEVER = pl.lit(False)
 _SLIP = 4.440892098500626e-16
 _ROW, _VALUE, _ODD = "\0row", "\0value", "\0odd"
+_LARGEST = 200
+"""A formula of more parts goes to the interpreter: an expression so deep would take the engine's stack."""
 _PLAIN_NUMBER = r"^[+-]?[0-9]{1,15}(\.[0-9]{0,15})?$"
 
 
@@ -59,6 +61,8 @@ def formula_column(frame: pl.DataFrame, node: Node, scope: Scope) -> FormulaColu
     """
     try:
         check_names(node, set(frame.columns))
+        if sum(1 for _ in parts_of(node)) > _LARGEST:
+            raise _NoRule
         compiled = _compile(node)
     except FormulaFault as fault:
         return _everywhere(frame.height, f"{fault.code} {fault.message}")
@@ -137,14 +141,7 @@ def _judge(cells: dict[str, Value], node: Node, scope: Scope) -> tuple[str | Non
 
 
 def _calls(node: Node, name: str) -> bool:
-    match node:
-        case Call(called, arguments):
-            return called == name or any(_calls(one, name) for one in arguments)
-        case Binary(_, left, right):
-            return _calls(left, name) or _calls(right, name)
-        case Unary(_, operand):
-            return _calls(operand, name)
-    return False
+    return any(isinstance(part, Call) and part.name == name for part in parts_of(node))
 
 
 def _compile(node: Node) -> _Compiled:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import html
 import re
+from collections import Counter
 
 import nh3
 
@@ -29,8 +30,47 @@ _EMPTY = re.compile(r"<(p|h[1-6]|li|em|strong|b|i|figure|blockquote)>(?:\s|&nbsp
 _BLOCK_END = re.compile(r"(?i)<(?:br\s*/?|/(?:p|div|h[1-6]|li|tr|blockquote|pre|section|article|table|ul|ol))\s*>")
 
 
+_TAG = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*)")
+_NEVER_DEEP = frozenset(
+    (
+        "area base br col dd dt embed hr img input li link meta option p param source tbody td tfoot th thead tr track"
+        " wbr"
+    ).split()
+)
+"""Elements that hold nothing, or that the next of their kind closes."""
+_DEEPEST = 200
+_MOST_WORK = 2_000_000
+
+
+class TooDeep(ValueError):
+    """The markup is nested so deep that its parser would not come to an end in time."""
+
+
+def _refuse_depth(text: str) -> None:
+    """Raise TooDeep. The parser (WHATWG HTML, 13.2) goes through all open elements at many tags."""
+    open_now: Counter[str] = Counter()
+    depth = deepest = tags = 0
+    for match in _TAG.finditer(text):
+        name = match[2].lower()
+        tags += 1
+        if name in _NEVER_DEEP:
+            continue
+        if match[1]:
+            closed = min(open_now[name], 1)
+            open_now[name] -= closed
+            depth -= closed
+        else:
+            open_now[name] += 1
+            depth += 1
+            deepest = max(deepest, depth)
+    if deepest > _DEEPEST or deepest * tags > _MOST_WORK:
+        raise TooDeep("the markup is nested too deep")
+
+
 def clean_html(text: str, tags: frozenset[str] | None = None) -> str:
-    """Markup of the allowed tags only, shortcodes, wrappers, comments, scripts and empty paragraphs gone."""
+    """Markup of the allowed tags only, shortcodes, wrappers, comments, scripts and empty paragraphs gone. Raises
+    TooDeep."""
+    _refuse_depth(text)
     kept = nh3.clean(
         _SHORTCODE.sub("", text),
         tags=set(tags or ALLOWED_TAGS),
@@ -45,7 +85,8 @@ def clean_html(text: str, tags: frozenset[str] | None = None) -> str:
 
 
 def strip_tags(text: str) -> str:
-    """The text without its markup; what ended a paragraph or line ends a line."""
+    """The text without its markup; what ended a paragraph or line ends a line. Raises TooDeep."""
+    _refuse_depth(text)
     broken = _BLOCK_END.sub("\n", _SHORTCODE.sub("", text))
     plain = html.unescape(nh3.clean(broken, tags=set()))
     lines = (" ".join(line.split()) for line in plain.replace("\u00a0", " ").split("\n"))

@@ -5,17 +5,31 @@ from __future__ import annotations
 import difflib
 import math
 from collections.abc import Callable
+from dataclasses import replace
 
+from datorum.core.formula.budget import ROW, Budget
 from datorum.core.formula.fault import (
     BAD_NUMBER,
     BAD_REFERENCE,
+    BAD_VALUE,
     DIVIDED_BY_ZERO,
     UNKNOWN_NAME,
     FormulaFault,
 )  # fmt: skip
 from datorum.core.formula.function import FUNCTIONS, Function
 from datorum.core.formula.scope import Scope
-from datorum.core.formula.syntax import Binary, Call, Column, ErrorValue, Literal, Node, Unary, columns_of, parse
+from datorum.core.formula.syntax import (
+    Binary,
+    Call,
+    Column,
+    ErrorValue,
+    Literal,
+    Node,
+    Unary,
+    columns_of,
+    parse,
+    parts_of,
+)
 from datorum.core.formula.values import Value, compare, read_number, to_number, to_text
 
 
@@ -27,13 +41,21 @@ def interpret(text: str, scope: Scope) -> Value:
 
 
 def evaluate(node: Node, scope: Scope) -> Value:
-    """The value of a tree. Raises FormulaFault."""
+    """The value of a tree, for which a row's work is done at most. Raises FormulaFault."""
+    return _evaluate(node, replace(scope, budget=Budget(ROW, within=scope.budget)))
+
+
+def _evaluate(node: Node, scope: Scope) -> Value:
+    assert scope.budget is not None
     try:
-        value = _evaluate(node, scope)
+        value = _value(node, scope)
+        scope.budget.spend(len(value) if isinstance(value, str) else 0)
     except FormulaFault as fault:
         raise fault.placed(node.at) from None
     except (OverflowError, RecursionError):
         raise FormulaFault(BAD_NUMBER, "the result is out of range", node.at) from None
+    except (ValueError, ArithmeticError):
+        raise FormulaFault(BAD_VALUE, "it cannot be worked out for this value", node.at) from None
     if isinstance(value, int | float) and not isinstance(value, bool):
         value = float(value)
         if not math.isfinite(value):
@@ -43,18 +65,12 @@ def evaluate(node: Node, scope: Scope) -> Value:
 
 def check_names(node: Node, columns: set[str] | None = None) -> None:
     """Raise FormulaFault for a function that does not exist or is called wrongly, or a column that is not there."""
-    match node:
-        case Call(name, arguments, at):
-            known_function(name, at).check_count(arguments, at)
-            for argument in arguments:
-                check_names(argument, columns)
-        case Unary(_, operand):
-            check_names(operand, columns)
-        case Binary(_, left, right):
-            check_names(left, columns)
-            check_names(right, columns)
-        case Column(name, at) if columns is not None and name not in columns:
-            raise no_such_column(name, columns, at)
+    for part in parts_of(node):
+        match part:
+            case Call(name, arguments, at):
+                known_function(name, at).check_count(arguments, at)
+            case Column(name, at) if columns is not None and name not in columns:
+                raise no_such_column(name, columns, at)
 
 
 def known_function(name: str, at: int) -> Function:
@@ -75,7 +91,7 @@ def no_such_column(name: str, columns: set[str], at: int) -> FormulaFault:
     return FormulaFault(BAD_REFERENCE, f"there is no column [{name}]{meant}", at)
 
 
-def _evaluate(node: Node, scope: Scope) -> Value:
+def _value(node: Node, scope: Scope) -> Value:
     match node:
         case Literal(value):
             return value
@@ -87,14 +103,33 @@ def _evaluate(node: Node, scope: Scope) -> Value:
         case ErrorValue(code, at):
             raise FormulaFault(code, f"{code} is written in the formula", at)
         case Unary(operator, operand):
-            number = to_number(evaluate(operand, scope))
+            number = to_number(_evaluate(operand, scope))
             return -number if operator == "-" else number / 100 if operator == "%" else number
-        case Binary(operator, left, right):
-            return _OPERATORS[operator](*_sides(operator, node, evaluate(left, scope), evaluate(right, scope)))
+        case Binary():
+            return _chain(node, scope)
         case Call(name, arguments, at):
             found = known_function(name, at)
             found.check_count(arguments, at)
-            return found.call([lambda one=one: evaluate(one, scope) for one in arguments], scope)  # type: ignore[misc]
+            return found.call([lambda one=one: _evaluate(one, scope) for one in arguments], scope)  # type: ignore[misc]
+
+
+def _chain(node: Binary, scope: Scope) -> Value:
+    """``a + b + c …`` from the left, however long: each operator is worked out, not gone into."""
+    budget = scope.budget
+    assert budget is not None
+    behind = [node]
+    while isinstance(behind[-1].left, Binary):
+        behind.append(behind[-1].left)
+    value = _evaluate(behind[-1].left, scope)
+    for one in reversed(behind):
+        right = _evaluate(one.right, scope)
+        try:
+            value = _OPERATORS[one.operator](*_sides(one.operator, one, value, right))
+        except FormulaFault as fault:
+            raise fault.placed(one.at) from None
+        if isinstance(value, str):
+            budget.spend(len(value))
+    return value
 
 
 def _sides(operator: str, node: Binary, left: Value, right: Value) -> tuple[Value, Value]:

@@ -17,6 +17,7 @@ _MONTHS = (
     "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
     "December",
 )  # fmt: skip
+_LONGEST = 1_000_000
 _DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
@@ -66,6 +67,8 @@ def _bare(section: str) -> str:
 
 def _text_section(sections: list[str], text: str) -> str:
     section = sections[3] if len(sections) > 3 else sections[0] if "@" in _bare(sections[0]) else "@"
+    if len(text) * section.count("@") > _LONGEST:
+        raise bad_value("the text grows too long")
     return "".join(
         text if piece == "@" else _literal(piece) for piece in re.findall(r'"[^"]*"|\\.|.', section, re.DOTALL)
     )

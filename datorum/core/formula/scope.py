@@ -6,6 +6,7 @@ import datetime as dt
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from datorum.core.formula.budget import Budget
 from datorum.core.formula.values import Value
 
 THIS = "\0this"
@@ -16,7 +17,8 @@ THIS = "\0this"
 class Scope:
     """The cells of a row by column; the moment, person and parameters of the run; the named value tables.
 
-    A cell of no text counts as blank. ``now`` is passed in, never read from a clock.
+    A cell of no text counts as blank. ``now`` is passed in, never read from a clock. ``budget``: the work that may be
+    done; without one, each row has its own.
     """
 
     cells: Mapping[str, Value] = field(default_factory=dict)
@@ -25,3 +27,4 @@ class Scope:
     person: str = ""
     parameters: Mapping[str, str] = field(default_factory=dict)
     tables: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    budget: Budget | None = None

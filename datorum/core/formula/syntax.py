@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
 from datorum.core.formula.fault import SYNTAX, UNKNOWN_NAME, FormulaFault
 
 MAX_LENGTH = 20_000
-MAX_DEPTH = 120
+MAX_DEPTH = 60
+MAX_PARTS = 1_000
 
 
 @dataclass(frozen=True)
@@ -99,27 +101,35 @@ def parse(text: str) -> Node:
         raise FormulaFault(SYNTAX, f"the formula is longer than {MAX_LENGTH:,} characters", MAX_LENGTH)
     start = re.match(r"\s*(?:of:)?=?", text, re.IGNORECASE)
     assert start is not None
-    parser = _Parser(_tokens(text, start.end()), len(text))
+    tokens = _tokens(text, start.end())
+    if sum(token.kind != "mark" for token in tokens) > MAX_PARTS:
+        raise FormulaFault(
+            SYNTAX, f"the formula has more than {MAX_PARTS:,} parts; a value table, or columns in the sheet, do better"
+        )
+    parser = _Parser(tokens, len(text))
     node = parser.expression(0)
     parser.expect_end()
     return node
 
 
-def columns_of(node: Node) -> tuple[str, ...]:
-    """The columns that a formula refers to, each once, in the order in which they stand."""
-    found: dict[str, None] = {}
+def parts_of(node: Node) -> Iterator[Node]:
+    """Every part of a formula, itself first, in the order in which they stand."""
     waiting = [node]
     while waiting:
-        match waiting.pop():
-            case Column(name):
-                found[name] = None
+        part = waiting.pop()
+        yield part
+        match part:
             case Unary(_, operand):
                 waiting.append(operand)
             case Binary(_, left, right):
                 waiting += [right, left]
             case Call(_, arguments):
                 waiting += reversed(arguments)
-    return tuple(found)
+
+
+def columns_of(node: Node) -> tuple[str, ...]:
+    """The columns that a formula refers to, each once, in the order in which they stand."""
+    return tuple(dict.fromkeys(part.name for part in parts_of(node) if isinstance(part, Column)))
 
 
 def quoted(text: str) -> str:

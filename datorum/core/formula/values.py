@@ -20,9 +20,9 @@ LAST_DAY = 2_958_465
 """9999-12-31 as a number."""
 
 _NUMBER = re.compile(r"(?=[+-]?\.?[0-9])[+-]?(?:\d{1,3}(?:,\d{3})+|\d+)?(?:\.\d*)?(?:[eE][+-]?\d+)?", re.ASCII)
-_FRACTION = re.compile(r"([+-]?)(?:(\d+) +)?(\d+)/(\d+)", re.ASCII)
+_FRACTION = re.compile(r"([+-]?)(?:(\d{1,15}) +)?(\d{1,15})/(\d{1,15})", re.ASCII)
 _DATE = re.compile(r"(\d{4})-(\d{1,2})-(\d{1,2})(?:[T ](.+?)Z?)?", re.ASCII)
-_TIME = re.compile(r"(\d+):([0-5]?\d)(?::([0-5]?\d(?:[.,]\d+)?))?(?: ?([AaPp])[Mm])?", re.ASCII)
+_TIME = re.compile(r"(\d{1,15}):([0-5]?\d)(?::([0-5]?\d(?:[.,]\d+)?))?(?: ?([AaPp])[Mm])?", re.ASCII)
 
 
 def to_number(value: Value) -> float:

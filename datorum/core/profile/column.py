@@ -9,7 +9,7 @@ from typing import NamedTuple
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.profile.kinds import Dates, Kind, best_date, best_number, kinds_of, yes_no
+from datorum.core.profile.kinds import BEGINNING, Dates, Kind, best_date, best_number, kinds_of, yes_no
 from datorum.core.steps import ReadDate, ReadNumber
 
 SAMPLE = 400
@@ -91,11 +91,12 @@ class Manner(NamedTuple):
 
 def manner_of(sample: pl.Series) -> Manner:
     """Look at filled values, no two alike."""
-    distinct = [value.strip() for value in sample]
+    whole = [value.strip() for value in sample]
+    distinct = [value[:BEGINNING] for value in whole]
     dates = best_date(distinct)
     decimal, numbers = best_number(distinct)
     return Manner(
-        kinds=kinds_of(distinct, dates),
+        kinds=kinds_of(whole, dates),
         dates=dates,
         decimal=decimal,
         numbers=numbers,

@@ -37,6 +37,8 @@ DATE_PATTERNS = (
 )
 _TIMES = ("", " H:MM", " H:MM:SS", "THH:MM:SS", "THH:MM")
 _ISO_MOMENT = re.compile(r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d+)?)?([Zz]|[+-]\d\d:?\d\d)?$")
+BEGINNING = 1_000
+"""As many characters of a value are looked at: no kind is told by more, but that of JSON."""
 _FIRST_LOOK = 48
 _HOPELESS = 0.1
 _DATELIKE = re.compile(r"\d.*\D.*\d|^\d{8}$")
@@ -56,7 +58,9 @@ def kinds_of(values: list[str], dates: Dates) -> tuple[Kind, ...]:
     """The kinds that at least half of the values fit, the best first. ``values``: filled, distinct, trimmed."""
     if not values:
         return ()
-    judged = {"date": (dates.share, dates.told), **{name: rule(values) for name, rule in _KINDS.items()}}
+    beginnings = [value[:BEGINNING] for value in values]
+    judged = {"date": (dates.share, dates.told), **{name: rule(beginnings) for name, rule in _KINDS.items()}}
+    judged["JSON"] = _each(_json)(values)
     found = [Kind(name=name, share=round(share, 4), detail=detail) for name, (share, detail) in judged.items()]
     return tuple(sorted((kind for kind in found if kind.share >= 0.5), key=lambda kind: -kind.share))
 
@@ -270,7 +274,6 @@ _KINDS: dict[str, Rule] = {
     "UUID": _matches(r"^[0-9A-Fa-f]{8}(-[0-9A-Fa-f]{4}){3}-[0-9A-Fa-f]{12}$"),
     "password hash": _hashes,
     "HTML": _matches(r"<(p|br|div|span|a|b|i|em|strong|ul|ol|li|h[1-6]|img|table)\b[^>]*>"),
-    "JSON": _each(_json),
     "list": _divided(("|", ";", ", ", ","), 40),
     "path": _divided((" > ", ">", " / ", " » ", "/"), 60),
     "slug": _matches(r"^[a-z0-9]+(-[a-z0-9]+)+$"),

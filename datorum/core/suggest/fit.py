@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from typing import Literal, NamedTuple
+
+import polars as pl
 
 from datorum.core.formula.codes import country_code, currency_code, language_code, plain_word
 from datorum.core.model import Field, FieldType
+from datorum.core.patterns import UnusablePattern
+from datorum.core.patterns import pattern as usable
 from datorum.core.profile import ColumnProfile
 from datorum.core.suggest.names import tokens
 
@@ -56,10 +59,10 @@ def code_meant(field: Field, profile: ColumnProfile) -> CodeKind | None:
 
 
 def _matches(pattern: str, text: str) -> bool:
-    """Whether a text fits a pattern; one that Python cannot read fits nothing."""
+    """Whether a text fits a pattern; nothing fits one that cannot be used."""
     try:
-        return re.search(pattern, text) is not None
-    except re.error:
+        return usable(pattern).is_in(text)
+    except UnusablePattern:
         return False
 
 
@@ -144,8 +147,8 @@ def _among(field: Field, profile: ColumnProfile) -> float:
 
 def _matching(pattern: str, profile: ColumnProfile) -> float | None:
     try:
-        shape = re.compile(pattern)
-    except re.error:
+        shape = usable(pattern)
+    except UnusablePattern:
         return None
-    some = [value.strip()[:200] for value, _ in profile.top[:30]]
-    return sum(bool(shape.search(value)) for value in some) / len(some) if some else None
+    some = pl.Series([value.strip()[:200] for value, _ in profile.top[:30]], dtype=pl.String)
+    return float(shape.found_in(some).sum()) / len(some) if len(some) else None

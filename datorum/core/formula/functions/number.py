@@ -268,7 +268,9 @@ def combin(total: float, chosen: float) -> float:
     """In how many ways so many can be chosen out of a total."""
     if whole(chosen) > whole(total):
         raise bad_number("more are chosen than there are")
-    return float(math.comb(whole(total), whole(chosen)))
+    some = min(whole(chosen), whole(total) - whole(chosen))
+    _within_range(_log_permut(total, some) - math.lgamma(some + 1))
+    return float(math.comb(whole(total), some))
 
 
 @function(_GROUP)
@@ -276,7 +278,22 @@ def permut(total: float, chosen: float) -> float:
     """In how many orders so many can be chosen out of a total."""
     if whole(chosen) > whole(total):
         raise bad_number("more are chosen than there are")
+    _within_range(_log_permut(total, whole(chosen)))
     return float(math.perm(whole(total), whole(chosen)))
+
+
+def _log_permut(total: float, chosen: int) -> float:
+    """The natural logarithm of PERMUT, nearly: each factor is no greater than the total."""
+    if total < 1e6:
+        return math.lgamma(whole(total) + 1) - math.lgamma(whole(total) - chosen + 1)
+    # Of so great a total few can be chosen before all floats are too small.
+    return chosen * math.log(total / 2)
+
+
+def _within_range(logarithm: float) -> None:
+    """Raise #NUM! for what is greater than any number can be, before it is worked out."""
+    if logarithm > 710:
+        raise bad_number("the result is out of range")
 
 
 @function(_GROUP)

@@ -13,8 +13,10 @@ from datorum.core.formula.rounding import rounded
 from datorum.core.formula.values import Value, read_number, shown, to_text
 
 _GROUP = "Text"
-_LONGEST = 1_000_000
+LONGEST = 1_000_000
 """As long as a text can grow in a formula."""
+_WILDCARDS = 255
+"""As long as a text with wildcards can be."""
 
 
 def _start(start: int) -> int:
@@ -90,26 +92,29 @@ def clean(text: str) -> str:
 @function(_GROUP)
 def concatenate(text: str, *more: str) -> str:
     """All texts one after the other."""
-    return _bounded("".join((text, *more)))
+    bounded(sum(map(len, (text, *more))))
+    return "".join((text, *more))
 
 
 @function(_GROUP)
 def concat(text: str, *more: str) -> str:
     """All texts one after the other."""
-    return _bounded("".join((text, *more)))
+    bounded(sum(map(len, (text, *more))))
+    return "".join((text, *more))
 
 
 @function(_GROUP)
 def textjoin(separator: str, skip_blank: bool, text: str, *more: str) -> str:
     """All texts with a separator between them, blank ones passed over if so wanted."""
-    return _bounded(separator.join(one for one in (text, *more) if one or not skip_blank))
+    texts = [one for one in (text, *more) if one or not skip_blank]
+    bounded(sum(map(len, texts)) + len(separator) * len(texts))
+    return separator.join(texts)
 
 
 @function(_GROUP)
 def rept(text: str, count: int) -> str:
     """A text so many times over."""
-    if len(text) * _length(count) > _LONGEST:
-        raise bad_value(f"the text grows beyond {_LONGEST:,} characters")
+    bounded(len(text) * _length(count))
     return text * count
 
 
@@ -131,21 +136,29 @@ def find(wanted: str, text: str, start: int = 1) -> float:
 @function(_GROUP)
 def search(wanted: str, text: str, start: int = 1) -> float:
     """Where a text stands in another in any case; ? is any character, * any number of them, ~ takes them literally."""
-    match = _wildcards(wanted).search(text, _start(start))
-    if match is None or start > len(text) + 1:
-        raise bad_value(f"“{shown(wanted)}” does not stand in the text")
-    return match.start() + 1.0
+    if len(wanted) > _WILDCARDS:
+        raise bad_value(f"a text with wildcards has {_WILDCARDS} characters at most")
+    at = _start(start)
+    first: int | None = None
+    for piece in _between_stars(wanted):
+        # Where the first piece stands first, the others are likeliest to follow: no other place need be tried.
+        found = piece.search(text, at)
+        if found is None or start > len(text) + 1:
+            raise bad_value(f"“{shown(wanted)}” does not stand in the text")
+        first = found.start() if first is None else first
+        at = found.end()
+    return (first or 0) + 1.0
 
 
-def _wildcards(wanted: str) -> re.Pattern[str]:
-    # Runs of * would make the search slow without meaning more than one.
-    parts = re.findall(r"~[?*~]|\*+|\?|[^?*~]+|~", wanted)
-    told = {"?": ".", "~": "~"}
-    pattern = "".join(
-        ".*?" if part.startswith("*") else told.get(part) or re.escape(part[1:] if part[0] == "~" else part)
-        for part in parts
-    )
-    return re.compile(pattern, re.IGNORECASE | re.DOTALL)
+def _between_stars(wanted: str) -> list[re.Pattern[str]]:
+    """What stands between the *, as patterns of one length; an empty one where it begins with *."""
+    pieces = [""]
+    for part in re.findall(r"~[?*~]|\*+|\?|[^?*~]+|~", wanted):
+        if part.startswith("*"):
+            pieces.append("")
+        else:
+            pieces[-1] += "." if part == "?" else re.escape(part[1:] if part[0] == "~" and len(part) > 1 else part)
+    return [re.compile(piece, re.IGNORECASE | re.DOTALL) for piece in pieces]
 
 
 @function(_GROUP)
@@ -154,7 +167,8 @@ def substitute(text: str, old: str, new: str, which: Value = None) -> str:
     if not old:
         return text
     if which is None:
-        return _bounded(text.replace(old, new))
+        bounded(len(text) + text.count(old) * (len(new) - len(old)))
+        return text.replace(old, new)
     number = int(read_number(to_text(which)))
     if number < 1:
         raise bad_value("occurrences are counted from 1")
@@ -263,7 +277,7 @@ def rot13(text: str) -> str:
     return codecs.encode(text, "rot13")
 
 
-def _bounded(text: str) -> str:
-    if len(text) > _LONGEST:
-        raise bad_value(f"the text grows beyond {_LONGEST:,} characters")
-    return text
+def bounded(length: int) -> None:
+    """Raise #VALUE! for a length that no text of a formula may have; it is known before the text is built."""
+    if length > LONGEST:
+        raise bad_value(f"the text grows beyond {LONGEST:,} characters")

@@ -8,6 +8,7 @@ import json
 import re
 import unicodedata
 import zoneinfo
+from collections.abc import Callable
 from functools import lru_cache
 from urllib.parse import urljoin, urlsplit
 
@@ -19,9 +20,10 @@ from datorum.core.formula.codes import country_code, currency_code, language_cod
 from datorum.core.formula.date_pattern import date_pattern
 from datorum.core.formula.fault import NOT_AVAILABLE, FormulaFault, bad_value
 from datorum.core.formula.function import function
-from datorum.core.formula.html import clean_html, strip_tags
+from datorum.core.formula.functions.text import bounded
+from datorum.core.formula.html import TooDeep, clean_html, strip_tags
 from datorum.core.formula.scope import THIS, Scope
-from datorum.core.formula.values import EPOCH, Lazy, Value, moment_of, read_number, serial, shown, to_text
+from datorum.core.formula.values import EPOCH, Lazy, Value, moment_of, read_number, serial, shown, to_number, to_text
 
 _GROUP = "Websites"
 _RUN = "Row and run"
@@ -43,13 +45,21 @@ def slug(text: str, language: str = "") -> str:
 @function(_GROUP, extension=True)
 def striptags(html: str) -> str:
     """HTML as plain text."""
-    return strip_tags(html)
+    return _not_too_deep(strip_tags, html)
 
 
 @function(_GROUP, extension=True)
 def cleanhtml(html: str, tags: str = "") -> str:
     """HTML of allowed tags only, free of scripts and of page-builder wrappers."""
-    return clean_html(html, frozenset(re.findall(r"[a-z][a-z0-9]*", tags.lower())) or None)
+    allowed = frozenset(re.findall(r"[a-z][a-z0-9]*", tags.lower())) or None
+    return _not_too_deep(lambda text: clean_html(text, allowed), html)
+
+
+def _not_too_deep(work: Callable[[str], str], html: str) -> str:
+    try:
+        return work(html)
+    except TooDeep as error:
+        raise bad_value(str(error)) from None
 
 
 @function(_GROUP, extension=True)
@@ -115,6 +125,9 @@ def extract(text: str, pattern: str, group: int = 0) -> str:
 @function(_GROUP, extension=True)
 def replacepattern(text: str, pattern: str, by: str) -> str:
     """Everything that a regular expression finds, replaced; $1 stands for its first group."""
+    count = _expression(text, pl.col("text").str.count_matches(pattern))
+    # A group that is put in again is no longer than the text, and all of them together are not either.
+    bounded(len(text) * (1 + by.count("$")) + int(to_number(count)) * len(by))
     return to_text(_expression(text, pl.col("text").str.replace_all(pattern, by)))
 
 
