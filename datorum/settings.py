@@ -9,6 +9,7 @@ from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from datorum.core.table import Limits
+from datorum.reader import Allowance
 
 
 class Settings(BaseSettings):
@@ -30,6 +31,7 @@ class Settings(BaseSettings):
     allow_private_sites: bool = False
     upload_bytes: int = Field(4 * 1024**3, description="The largest file that is taken in.")
     limits: Limits = Limits()
+    reading: Allowance = Field(Allowance(), description="What reading one file may take, as JSON.")
     concurrency: int = Field(24, description="The most requests that are under way to one site at a time.")
     stalled_after: float = Field(
         30.0, description="Seconds without a sign of life after which a worker counts as dead."

@@ -140,9 +140,8 @@ class Served:
             connection.execute("TRUNCATE import, library CASCADE")
 
     def __enter__(self) -> Self:
-        for name, role in (("ada", "administrator"), ("bo", "editor"), ("jun", "viewer")):
-            self.command("person", name, "--role", role)
-        self.command("site", "Quillmoss new site", self._site.description_url)
+        prepared = start(["tests.prepared", "Quillmoss new site", self._site.description_url], self._environment)
+        assert prepared.wait(120) == 0
         self._process = start(["datorum.cli", "serve"], self._environment)
         until(lambda: answers(f"{self.url}/api/openapi.json"), "Datorum")
         return self

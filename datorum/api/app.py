@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import ExitStack, asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
@@ -15,6 +15,7 @@ from starlette.middleware.base import RequestResponseEndpoint
 from datorum.api import imports, mapping, readings, rows, runs, session, sites
 from datorum.api.problems import Problem, add_problem_details, problem
 from datorum.jobs import open_queue
+from datorum.reader import keep_one_ready
 
 WEB_CLIENT = Path(__file__).parents[2] / "web" / "dist"
 _HEADERS = {
@@ -32,10 +33,11 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        queue = open_queue()
-        await run_in_threadpool(queue.__enter__)
-        yield
-        await run_in_threadpool(queue.__exit__, None, None, None)
+        with ExitStack() as stack:
+            await run_in_threadpool(stack.enter_context, open_queue())
+            await run_in_threadpool(stack.enter_context, keep_one_ready())
+            yield
+            await run_in_threadpool(stack.close)
 
     app = FastAPI(
         title="Datorum",

@@ -26,6 +26,7 @@ _STATUS = {
     "not-allowed": 403,
     "too-many-tries": 429,
     "database-unavailable": 503,
+    "busy": 503,
 }
 
 

@@ -13,7 +13,7 @@ from datorum.core.check import Checker, Groups
 from datorum.core.in_order import in_order
 from datorum.core.model import FindingGroup, Mapping, RecordType
 from datorum.core.shape import Selection
-from datorum.core.table import ROW, Dialect, OpenedFile
+from datorum.core.table import ROW, Dialect, FileOfSheets
 from datorum.core.table.held_writer import write_held
 from datorum.stations.check import reason
 from datorum.stations.files import opened
@@ -93,7 +93,7 @@ def peak_memory_mb() -> float:
 
 
 def _held_rows(
-    file: OpenedFile, dialect: Dialect, headers: Sequence[str], reasons: dict[int, list[str]]
+    file: FileOfSheets, dialect: Dialect, headers: Sequence[str], reasons: dict[int, list[str]]
 ) -> Iterator[tuple[int, str, Sequence[str | None]]]:
     reading = file.read(dialect)
     wanted = list(reasons)

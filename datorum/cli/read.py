@@ -16,7 +16,7 @@ from rich.table import Table
 
 from datorum.core.errors import UnreadableFile
 from datorum.core.profile import ColumnProfile, Profiler
-from datorum.core.table import FLAG, FLAGS, ROW, Dialect, OpenedFile, Reading, data_columns
+from datorum.core.table import FLAG, FLAGS, ROW, Dialect, FileOfSheets, Reading, data_columns
 from datorum.stations.files import opened
 
 _MOST_PROBLEMS = 1000
@@ -68,8 +68,9 @@ class _Sheet:
     problems: list[dict[str, Any]]
 
 
-def _gone_through(file: OpenedFile, name: str) -> _Sheet:
+def _gone_through(file: FileOfSheets, name: str) -> _Sheet:
     dialect = file.guess(name)
+    confidence = file.confidence(dialect)
     reading = file.read(dialect)
     profiler = Profiler()
     problems: list[dict[str, Any]] = []
@@ -78,10 +79,10 @@ def _gone_through(file: OpenedFile, name: str) -> _Sheet:
         flagged = frame.filter(pl.col(FLAG).is_not_null()).select(ROW, FLAG)
         room = _MOST_PROBLEMS - len(problems)
         problems += [{"row": row, "problem": FLAGS[flag]} for row, flag in flagged.head(room).iter_rows()]
-    return _Sheet(dialect, file.confidence(dialect), reading, profiler.finish(reading.headers), problems)
+    return _Sheet(dialect, confidence, reading, profiler.finish(reading.headers), problems)
 
 
-def _as_json(path: Path, file: OpenedFile, only: str) -> dict[str, Any]:
+def _as_json(path: Path, file: FileOfSheets, only: str) -> dict[str, Any]:
     names = [only] if only else [ref.name for ref in file.sheets]
     return {
         "file": path.name,
@@ -90,7 +91,7 @@ def _as_json(path: Path, file: OpenedFile, only: str) -> dict[str, Any]:
     }
 
 
-def _sheet_as_json(path: Path, file: OpenedFile, name: str) -> dict[str, Any]:
+def _sheet_as_json(path: Path, file: FileOfSheets, name: str) -> dict[str, Any]:
     shown = {"name": name or path.stem, "note": next((ref.note for ref in file.sheets if ref.name == name), "")}
     try:
         sheet = _gone_through(file, name)
@@ -115,7 +116,7 @@ def _column_as_json(column: ColumnProfile) -> dict[str, Any]:
     return column.model_dump() | {"fill": column.fill}
 
 
-def _print_table(path: Path, file: OpenedFile, name: str) -> None:
+def _print_table(path: Path, file: FileOfSheets, name: str) -> None:
     out = Console()
     sheet = _gone_through(file, name)
     dialect = sheet.dialect

@@ -1,4 +1,4 @@
-"""A file on disk, opened within the limits that are set, before anything is kept."""
+"""A file on disk, opened within the limits that are set, in a process of its own, before anything is kept."""
 
 from __future__ import annotations
 
@@ -7,12 +7,13 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from datorum.core.errors import DatorumError, Place, UnreadableFile
-from datorum.core.table import OpenedFile, open_file
+from datorum.core.table import FileOfSheets
+from datorum.reader import open_apart
 from datorum.settings import settings
 
 
 @contextmanager
-def opened(path: Path, filename: str) -> Iterator[OpenedFile]:
+def opened(path: Path, filename: str) -> Iterator[FileOfSheets]:
     """The file for as long as the context lasts; any error in it names the file. Raises UnreadableFile."""
     try:
         size = path.stat().st_size
@@ -21,7 +22,7 @@ def opened(path: Path, filename: str) -> Iterator[OpenedFile]:
                 f"The file has {size:,} bytes; {settings().upload_bytes:,} is the limit.",
                 remedy="Split it, or raise DATORUM_UPLOAD_BYTES.",
             )
-        with open_file(path, filename, settings().limits) as file:
+        with open_apart(path, filename, settings().limits, settings().reading) as file:
             yield file
     except DatorumError as error:
         error.place = Place(**{**error.place.model_dump(), "file": filename})

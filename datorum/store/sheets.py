@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import NotFound
 from datorum.core.in_order import in_order
 from datorum.core.profile import ColumnProfile, Profiler
-from datorum.core.table import ROW, Dialect, OpenedFile
+from datorum.core.table import ROW, Dialect, FileOfSheets
 from datorum.store.models import Chunk, Original, OriginalPart, StoredSheet
 
 _PART = 4 * 1024 * 1024
@@ -58,9 +58,10 @@ def quietly(_rows: int, _share: float | None) -> None:
 
 
 def keep_sheet(
-    store: Session, original: Original, opened: OpenedFile, dialect: Dialect, progress: Progress = quietly
+    store: Session, original: Original, opened: FileOfSheets, dialect: Dialect, progress: Progress = quietly
 ) -> tuple[StoredSheet, pl.DataFrame]:
     """Read a sheet and keep it, with the profile of its columns; its first rows are given back as well."""
+    confidence = opened.confidence(dialect)
     reading = opened.read(dialect)
     stored = StoredSheet(
         import_id=original.import_id,
@@ -74,7 +75,7 @@ def keep_sheet(
         profiles=[],
         offered=[ref.model_dump() for ref in opened.sheets],
         attachments=list(opened.attachments),
-        confidence=opened.confidence(dialect),
+        confidence=confidence,
     )
     store.add(stored)
     store.flush()

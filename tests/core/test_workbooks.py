@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from pathlib import Path
 
 import pytest
 import xlsxwriter
-import xlwt
 
 from datorum.core.errors import UnreadableFile
 from datorum.core.table import ROW, Limits, Sheet, open_file
@@ -19,28 +17,9 @@ def sheet_of(path: Path, sheet: str = "", limits: Limits | None = None) -> Sheet
 
 
 @pytest.fixture
-def old_workbook(tmp_path: Path) -> Path:
-    """A workbook of the binary format, as shops' old exports still are."""
-    path = tmp_path / "growers.xls"
-    book = xlwt.Workbook()
-    sheet = book.add_sheet("Growers")
-    day = xlwt.easyxf(num_format_str="DD.MM.YYYY")
-    moment = xlwt.easyxf(num_format_str="YYYY-MM-DD HH:MM:SS")
-    for column, header in enumerate(("No", "Name", "Joined", "Last seen", "Plots", "Active", "Sum")):
-        sheet.write(0, column, header)
-    for row, (number, name) in enumerate((("00120", "Åse Bjørkvik"), ("1E5", "Jörg Müßig"), (" x ", "Bo")), 1):
-        sheet.write(row, 0, number)
-        sheet.write(row, 1, name)
-        sheet.write(row, 2, dt.date(2019, 2, row), day)
-        sheet.write(row, 3, dt.datetime(2024, 3, row, 13, 45), moment)
-        sheet.write(row, 4, row * 2.5)
-        sheet.write(row, 5, row > 1)
-    book.add_sheet("Empty")
-    orders = book.add_sheet("Orders")
-    orders.write(0, 0, "number")
-    orders.write(1, 0, 7)
-    book.save(str(path))
-    return path
+def old_workbook() -> Path:
+    """A workbook of the binary format, as shops' old exports still are: the sheets Growers, Empty and Orders."""
+    return Path(__file__).parents[1] / "files" / "growers.xls"
 
 
 def test_an_old_workbook_gives_text_dates_numbers_and_truth_as_they_are(old_workbook: Path) -> None:

@@ -3,9 +3,21 @@
 from datorum.core.table.csv_reader import read_csv, read_delimited
 from datorum.core.table.csv_writer import write_csv
 from datorum.core.table.dialect import Dialect, confidence, guess_dialect
-from datorum.core.table.file import OpenedFile, open_file
+from datorum.core.table.file import FileOfSheets, OpenedFile, open_file
 from datorum.core.table.formats import SheetRef
-from datorum.core.table.sheet import BEYOND, CHUNK_ROWS, FLAG, FLAGS, ROW, Limits, Reading, Sheet, aligned, data_columns
+from datorum.core.table.sheet import (
+    BEYOND,
+    CHUNK_ROWS,
+    FLAG,
+    FLAGS,
+    ROW,
+    Limits,
+    Part,
+    Reading,
+    Sheet,
+    aligned,
+    data_columns,
+)
 
 __all__ = [
     "BEYOND",
@@ -14,8 +26,10 @@ __all__ = [
     "FLAGS",
     "ROW",
     "Dialect",
+    "FileOfSheets",
     "Limits",
     "OpenedFile",
+    "Part",
     "Reading",
     "Sheet",
     "SheetRef",

@@ -348,7 +348,7 @@ def _scan(block: bytes, dialect: Dialect) -> _Scan | None:
     starts, behind = _shifted(ends + 1), at_end + 1
     length = ends - starts
     taken = int(quotes_before[at_end[-1]]) if len(at_end) else 0
-    doubled = np.count_nonzero(quotes[2:taken:2] == quotes[1 : taken - 1 : 2] + 1)
+    doubled = np.count_nonzero(quotes[2:taken:2] == quotes[1 : max(taken - 1, 0) : 2] + 1)
     return _Scan(
         starts=starts,
         ends=ends,

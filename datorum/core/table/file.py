@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
-from typing import IO
+from typing import IO, Protocol
 
 from datorum.core.errors import UnreadableFile
 from datorum.core.table.delimited import DELIMITED
@@ -30,6 +30,24 @@ _SHEETS_INSIDE = (
     ".csv", ".tsv", ".tab", ".txt", ".xlsx", ".xlsm", ".xlsb", ".xls", ".ods", ".json", ".ndjson", ".jsonl", ".xml",
     ".rss", ".atom",
 )  # fmt: skip
+
+
+class FileOfSheets(Protocol):
+    """A file with the sheets it offers, wherever it is open. ``attachments`` are what else an archive holds.
+
+    What is read of it is gone through before anything else is asked.
+    """
+
+    sheets: tuple[SheetRef, ...]
+    attachments: tuple[str, ...]
+
+    def guess(self, sheet: str = "") -> Dialect: ...
+
+    def with_lines(self, dialect: Dialect) -> Dialect: ...
+
+    def read(self, dialect: Dialect) -> Reading: ...
+
+    def confidence(self, dialect: Dialect) -> float: ...
 
 
 @dataclass
@@ -98,7 +116,7 @@ class OpenedFile:
 def open_file(path: Path, filename: str, limits: Limits | None = None) -> Iterator[OpenedFile]:
     """A file on disk, unpacked where it is packed, for as long as the context lasts. Raises UnreadableFile."""
     limits = limits or Limits()
-    with tempfile.TemporaryDirectory(prefix="datorum-") as scratch:
+    with tempfile.TemporaryDirectory(prefix="datorum-", dir=limits.scratch) as scratch:
         archive = _Archive(path, filename, Path(scratch), limits)
         places: dict[str, tuple[str, str]] = {}
         sheets: list[SheetRef] = []
@@ -135,6 +153,22 @@ def _format_of(path: Path, filename: str) -> Format:
     return next(kind for kind in FORMATS if kind.knows(head, filename))
 
 
+def _damaged_archive() -> UnreadableFile:
+    return UnreadableFile(
+        "The archive is damaged, or protected by a password.", remedy="Pack it again without a password."
+    )
+
+
+def _refuse_overlaps(entries: list[zipfile.ZipInfo]) -> None:
+    """Refuse an archive in which some bytes are the contents of several files: it unpacks to far more than it is."""
+    ends = 0
+    for entry in sorted(entries, key=lambda entry: entry.header_offset):
+        if entry.header_offset < ends:
+            raise UnreadableFile("The archive is damaged: files in it overlap.", remedy="Pack it again.")
+        # A local header has 30 bytes before its name (APPNOTE.TXT 4.3.7).
+        ends = entry.header_offset + 30 + len(entry.filename.encode("utf-8", "replace")) + entry.compress_size
+
+
 class _Archive:
     """The files inside a file: itself where it is not packed."""
 
@@ -142,6 +176,7 @@ class _Archive:
         self._scratch = scratch
         self._limits = limits
         self._paths: dict[str, Path] = {}
+        self._unpacked = 0
         self.attachments: tuple[str, ...] = ()
         self.packed = False
         with path.open("rb") as file:
@@ -164,10 +199,17 @@ class _Archive:
         if member not in self._paths:
             assert self._zip is not None
             target = self._scratch / f"{len(self._paths)}{PurePosixPath(member).suffix.lower()}"
-            with self._opened(self._zip) as archive, archive.open(member) as source:
+            with self._opened(self._zip) as archive, self._member(archive, member) as source:
                 self._copy(source, target, archive.getinfo(member).compress_size)
             self._paths[member] = target
         return self._paths[member]
+
+    @staticmethod
+    def _member(archive: zipfile.ZipFile, member: str) -> IO[bytes]:
+        try:
+            return archive.open(member)
+        except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError) as error:
+            raise _damaged_archive() from error
 
     def _gunzip(self, path: Path) -> Path:
         target = self._scratch / "unpacked"
@@ -177,7 +219,8 @@ class _Archive:
 
     def _copy(self, source: IO[bytes] | gzip.GzipFile, target: Path, packed: int) -> None:
         """Unpack within the limits. Raises UnreadableFile beyond them, or where the archive is damaged."""
-        most = min(self._limits.unpacked, self._limits.ratio * max(packed, 10_000))
+        room = self._limits.unpacked - self._unpacked
+        most = min(room, self._limits.ratio * max(packed, 10_000))
         done = 0
         try:
             with target.open("wb") as out:
@@ -189,10 +232,9 @@ class _Archive:
                             remedy="Unpack it and choose the sheet itself, or raise the limits on archives.",
                         )
                     out.write(block)
+            self._unpacked += done
         except (OSError, EOFError, zlib.error, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
-            raise UnreadableFile(
-                "The archive is damaged, or protected by a password.", remedy="Pack it again without a password."
-            ) from error
+            raise _damaged_archive() from error
 
     @contextmanager
     def _opened(self, path: Path) -> Iterator[zipfile.ZipFile]:
@@ -206,7 +248,9 @@ class _Archive:
     def _list(self, path: Path) -> list[str]:
         """The members that may be sheets. Raises UnreadableFile where there is none."""
         with self._opened(path) as archive:
-            names = [entry.filename for entry in archive.infolist() if not entry.is_dir()]
+            entries = archive.infolist()
+        _refuse_overlaps(entries)
+        names = [entry.filename for entry in entries if not entry.is_dir()]
         if len(names) > 10_000:
             raise UnreadableFile(
                 f"The archive holds {len(names):,} files.", remedy="Pack fewer files into one archive."
@@ -217,5 +261,11 @@ class _Archive:
             raise UnreadableFile(
                 "The archive holds no sheet.", remedy="Pack the CSV, workbook, JSON or XML file into it as well."
             )
-        self.attachments = tuple(name for name in visible if name not in sheets)
+        if len(sheets) > self._limits.members:
+            raise UnreadableFile(
+                f"The archive holds {len(sheets):,} files that may be sheets; {self._limits.members:,} is the limit.",
+                remedy="Pack fewer files into one archive.",
+            )
+        known = set(sheets)
+        self.attachments = tuple(name for name in visible if name not in known)
         return sheets

@@ -18,6 +18,7 @@ from datorum.core.errors import Place, UnreadableFile
 from datorum.core.table.dialect import Dialect, guess_encoding
 from datorum.core.table.formats import Format, SheetRef, certain
 from datorum.core.table.sheet import FLAG, ROW, ColumnNames, Limits, Part, Reading, too_many_columns
+from datorum.core.table.text_blocks import LONGEST_LINE, line_too_long
 
 _TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[{}\[\],:\n]|[^\s"{}\[\],:]+', re.DOTALL)
 _READ = 1024 * 1024
@@ -40,6 +41,9 @@ def _knows_lines(head: bytes, filename: str) -> bool:
         return False
     whole = lines[:-1] if len(lines) > 1 else lines
     named = filename.lower().endswith((".ndjson", ".jsonl"))
+    if named and len(lines) == 1:
+        # The line may be longer than what is looked at.
+        return True
     return (named or len(whole) > 1) and _is_object(whole[0])
 
 
@@ -86,8 +90,10 @@ def _tokens(path: Path) -> Iterator[tuple[str, int]]:
                 line += last.group().count("\n")
             last = match
         rest = text[last.start() :] if last is not None else ""
-        if len(rest) > 64 * _READ:
-            raise UnreadableFile("A text in the file is never closed.", place=Place(row=line))
+        if len(rest) > LONGEST_LINE:
+            raise UnreadableFile(
+                "A text in the file is never closed.", remedy="Export the file again.", place=Place(row=line)
+            )
     if rest:
         tail = _TOKEN.fullmatch(rest.rstrip())
         if tail is None:
@@ -185,6 +191,8 @@ def _lines(path: Path) -> Iterator[tuple[int, str]]:
     rest, line = "", 1
     for block in _characters(path):
         *whole, rest = (rest + block).split("\n")
+        if len(rest) > LONGEST_LINE:
+            raise line_too_long(line + len(whole))
         for text in whole:
             if text.strip():
                 yield line, text
@@ -306,7 +314,7 @@ class _Names:
                 continue
             for key in columns:
                 if key not in self.by_key:
-                    self.by_key[key] = self._distinct.add(key if key.strip() else "")
+                    self.by_key[key] = self._distinct.add(_whole(key) if key.strip() else "")
             if len(self.by_key) > self._limits.columns:
                 raise too_many_columns(len(self.by_key), self._limits)
 
@@ -330,8 +338,20 @@ def _frame(batch: list[Record], names: _Names) -> pl.DataFrame:
             (columns if name == first else None) if isinstance(columns, str) else columns.get(key, "")
             for _, columns in batch
         ]
-        series[name] = pl.Series(cells, dtype=pl.String)
+        series[name] = _column(cells)
     return pl.DataFrame(series)
+
+
+def _column(cells: list[str | None]) -> pl.Series:
+    try:
+        return pl.Series(cells, dtype=pl.String)
+    except UnicodeEncodeError:
+        return pl.Series([cell if cell is None else _whole(cell) for cell in cells], dtype=pl.String)
+
+
+def _whole(text: str) -> str:
+    """A text whose halves of characters (lone surrogates, which JSON can write) are U+FFFD, as no text has them."""
+    return text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
 
 
 JSON = Format("json", _knows, _sheets, _guess, _read, certain)

@@ -34,7 +34,9 @@ FLAGS = {
 class Limits(BaseModel, frozen=True):
     """How much of one file is taken in; beyond it, reading says so and stops.
 
-    ``cell`` in characters; ``unpacked`` in bytes and ``ratio`` (unpacked to packed) for archives and workbooks.
+    ``cell`` in characters; ``unpacked`` in bytes, of all that an archive holds, and ``ratio`` (unpacked to packed) for
+    archives and workbooks, which are unpacked in the folder ``scratch``, where one is named; ``members``: so many files
+    that may be sheets in one archive.
     """
 
     columns: int = 2000
@@ -42,6 +44,8 @@ class Limits(BaseModel, frozen=True):
     rows: int = 20_000_000
     unpacked: int = 8_000_000_000
     ratio: int = 400
+    members: int = 200
+    scratch: str | None = None
 
 
 @dataclass(frozen=True)
@@ -85,7 +89,7 @@ class Reading:
         notes: tuple[str, ...],
         parts: Iterator[Part],
         limits: Limits,
-        done: Callable[[], float] | None = None,
+        done: Callable[[], float | None] | None = None,
     ) -> None:
         self.headers = headers
         self.notes = notes

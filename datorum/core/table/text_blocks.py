@@ -8,7 +8,11 @@ from typing import BinaryIO, NamedTuple
 
 import polars as pl
 
+from datorum.core.errors import Place, UnreadableFile
+
 BLOCK = 16 * 1024 * 1024
+LONGEST_LINE = 64 * 1024 * 1024
+"""No sheet has lines of more bytes, or characters; such a file has no lines, or none that end as they should."""
 _Decode = Callable[[bytes, bool], tuple[bytes, bool]]
 
 
@@ -21,7 +25,8 @@ class Block(NamedTuple):
 
 
 def text_blocks(file: BinaryIO, encoding: str, size: int = BLOCK) -> Iterator[Block]:
-    """Each block ends behind a line end, except the last; a byte order mark is gone."""
+    """Each block ends behind a line end, except the last; a byte order mark is gone. Raises UnreadableFile for a line
+    that is longer than any should be."""
     decode = _utf8() if codecs.lookup(encoding).name in ("utf-8", "utf-8-sig") else _other(encoding)
     rest, undecodable, first = b"", False, True
     while True:
@@ -40,10 +45,22 @@ def text_blocks(file: BinaryIO, encoding: str, size: int = BLOCK) -> Iterator[Bl
             cut = text.rfind(b"\r", 0, len(text) - 1) + 1
         if not cut:
             rest += text
+            if len(rest) > LONGEST_LINE:
+                raise line_too_long()
             continue
         # Copied once: a block is large.
         yield Block(b"".join((rest, memoryview(text)[:cut])), undecodable, last=False)
         rest, undecodable = text[cut:], False
+
+
+def line_too_long(line: int | None = None) -> UnreadableFile:
+    """The error for a line that does not end."""
+    where = f"Line {line:,}" if line else "A line"
+    return UnreadableFile(
+        f"{where} of the file is longer than {LONGEST_LINE:,} characters.",
+        remedy="Export it again with a line end behind every row.",
+        place=Place(row=line),
+    )
 
 
 def is_utf8(data: bytes) -> bool:

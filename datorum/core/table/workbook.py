@@ -61,12 +61,21 @@ def _opened(path: Path, changed: int) -> fastexcel.ExcelReader:
     """The workbook, opened once; ``changed`` tells one file at a path from the next."""
     try:
         return fastexcel.read_excel(path)
-    except Exception as error:
-        # The library has one class of error for every defect of a file, and a panic for some.
+    except BaseException as error:
+        if not _is_defect(error):
+            raise
         raise UnreadableFile(
             "The workbook cannot be opened: it is damaged, or protected by a password.",
             remedy="Open it in a spreadsheet, save it without a password, and choose it again.",
         ) from error
+
+
+def _is_defect(error: BaseException) -> bool:
+    """Whether an error says that the file is defective. The library has one class of error for every defect, and a
+    panic, which is no Exception, for some."""
+    return type(error).__name__ == "PanicException" or (
+        isinstance(error, Exception) and not isinstance(error, MemoryError)
+    )
 
 
 def _refuse_bomb(path: Path, limits: Limits) -> None:
@@ -128,7 +137,9 @@ def _cells(path: Path, changed: int, sheet: str) -> pl.DataFrame:
     try:
         found = _opened(path, changed).load_sheet(sheet, header_row=None, skip_rows=0, dtypes="string")
         frame = found.to_polars()
-    except Exception as error:
+    except BaseException as error:
+        if not _is_defect(error):
+            raise
         if "EmptyData" in str(error) or "no data" in str(error).lower():
             raise _no_rows(sheet) from error
         raise UnreadableFile(

@@ -36,6 +36,7 @@ def _parse(path: Path, prepare: Callable[[Any], None]) -> Iterator[None]:
     parser.buffer_text = True
     parser.DefaultHandlerExpand = None
     parser.EntityDeclHandler = _refuse_entity
+    parser.AttlistDeclHandler = _refuse_defaults
     prepare(parser)
     try:
         with path.open("rb") as file:
@@ -44,6 +45,12 @@ def _parse(path: Path, prepare: Callable[[Any], None]) -> Iterator[None]:
                 yield
             parser.Parse(b"", True)
             yield
+    except (LookupError, ValueError) as error:
+        # The parser asks Python for encodings that it does not know itself, which may not know them either.
+        raise UnreadableFile(
+            "The XML names an encoding that there is not, or is not written in it.",
+            remedy="Export it in UTF-8.",
+        ) from error
     except expat.ExpatError as error:
         raise UnreadableFile(
             f"The XML is not well-formed at line {error.lineno:,}: {expat.ErrorString(error.code)}.",
@@ -57,6 +64,14 @@ def _refuse_entity(*_: object) -> None:
         "The XML defines entities of its own, which Datorum does not expand.",
         remedy="Export it without a document type (DOCTYPE).",
     )
+
+
+def _refuse_defaults(element: str, attribute: str, kind: str, default: str | None, required: bool) -> None:
+    if default is not None:
+        raise UnreadableFile(
+            "The XML defines values for attributes that are not written, which Datorum does not put in.",
+            remedy="Export it without a document type (DOCTYPE).",
+        )
 
 
 def _too_deep() -> UnreadableFile:
