@@ -29,6 +29,9 @@ class Settings(BaseSettings):
     secret_key: str | None = None
     secure_cookies: bool = False
     allow_private_sites: bool = False
+    allowed_hosts: list[str] = Field(["*"], description="The names under which Datorum is served, as JSON; * for any.")
+    hsts_seconds: int = Field(0, description="For how long browsers are to insist on HTTPS (RFC 6797); 0 says nothing.")
+    body_bytes: int = Field(16 * 1024**2, description="The largest request that sends no file.")
     upload_bytes: int = Field(4 * 1024**3, description="The largest file that is taken in.")
     limits: Limits = Limits()
     reading: Allowance = Field(Allowance(), description="What reading one file may take, as JSON.")

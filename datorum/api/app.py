@@ -5,27 +5,45 @@ from __future__ import annotations
 from collections.abc import AsyncIterator
 from contextlib import ExitStack, asynccontextmanager
 from pathlib import Path
+from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
+from fastapi.openapi.utils import get_openapi
 from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from starlette.concurrency import run_in_threadpool
-from starlette.middleware.base import RequestResponseEndpoint
 
 from datorum.api import imports, mapping, readings, rows, runs, session, sites
+from datorum.api.guard import Guard
 from datorum.api.problems import Problem, add_problem_details, problem
 from datorum.jobs import open_queue
 from datorum.reader import keep_one_ready
+from datorum.settings import settings
 
 WEB_CLIENT = Path(__file__).parents[2] / "web" / "dist"
-_HEADERS = {
-    "Content-Security-Policy": (
-        "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:;"
-        " frame-ancestors 'none'; base-uri 'self'; form-action 'self'"
-    ),
-    "X-Content-Type-Options": "nosniff",
-    "Referrer-Policy": "same-origin",
-}
+
+
+_ERRORS: tuple[int | str, ...] = ("4XX", 502, 503, 507)
+
+
+def described(app: FastAPI) -> dict[str, Any]:
+    """The application's OpenAPI document, in which every error is a problem (RFC 9457), as it is when answered."""
+    if app.openapi_schema is None:
+        document = get_openapi(
+            title=app.title, version=app.version, routes=app.routes, separate_input_output_schemas=False
+        )
+        for item in document["paths"].values():
+            for operation in item.values():
+                operation["responses"].pop("422", None)
+                for status in map(str, _ERRORS):
+                    content = operation["responses"][status].pop("content")
+                    operation["responses"][status]["content"] = {
+                        "application/problem+json": content["application/json"]
+                    }
+        for name in ("HTTPValidationError", "ValidationError"):
+            document["components"]["schemas"].pop(name, None)
+        app.openapi_schema = document
+    return app.openapi_schema
 
 
 def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
@@ -47,18 +65,13 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
         openapi_url="/api/openapi.json",
         separate_input_output_schemas=False,
         generate_unique_id_function=_operation_name,
-        responses={"4XX": {"model": Problem, "description": "What is wrong and what to do."}},
+        responses={status: {"model": Problem, "description": "What is wrong and what to do."} for status in _ERRORS},
     )
+    app.openapi = lambda: described(app)  # type: ignore[method-assign]
     add_problem_details(app)
+    app.add_middleware(Guard, settings=settings())
     for module in (session, sites, imports, readings, mapping, rows, runs):
         app.include_router(module.router)
-
-    @app.middleware("http")
-    async def guard(request: Request, call_next: RequestResponseEndpoint) -> Response:
-        response = await call_next(request)
-        for name, value in _HEADERS.items():
-            response.headers.setdefault(name, value)
-        return response
 
     @app.get("/api/{path:path}", include_in_schema=False)
     def no_such_request(path: str) -> Response:

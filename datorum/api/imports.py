@@ -11,6 +11,7 @@ from fastapi import APIRouter, BackgroundTasks, File, Form, Header, Query, Respo
 from pydantic import BaseModel
 
 from datorum.api.access import Editor, Store, Viewer
+from datorum.api.numbers import Id, RowNumber
 from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
@@ -86,7 +87,7 @@ def start_import(
     store: Store,
     by: Editor,
     file: Annotated[UploadFile, File()],
-    site_id: Annotated[int, Form()],
+    site_id: Annotated[int, Form(ge=1, le=2**31 - 1)],
     record_type: Annotated[str, Form()],
     reading: Reading = "",
 ) -> Overview:
@@ -97,24 +98,24 @@ def start_import(
 
 
 @router.get("/{import_id}")
-def get_import(store: Store, _: Viewer, import_id: int) -> Overview:
+def get_import(store: Store, _: Viewer, import_id: Id) -> Overview:
     return overview(store, import_id)
 
 
 @router.delete("/{import_id}", status_code=204)
-def remove_import(store: Store, by: Editor, import_id: int) -> None:
+def remove_import(store: Store, by: Editor, import_id: Id) -> None:
     """Delete an import of which nothing has run; any other is archived, with all that it did on the site."""
     archive.remove_import(store, by, import_id)
 
 
 @router.delete("/{import_id}/archived")
-def take_out_of_archive(store: Store, by: Editor, import_id: int) -> Overview:
+def take_out_of_archive(store: Store, by: Editor, import_id: Id) -> Overview:
     archive.take_out(store, by, import_id)
     return overview(store, import_id)
 
 
 @router.put("/{import_id}/policy")
-def set_policy(store: Store, by: Editor, import_id: int, policy: Policy) -> Overview:
+def set_policy(store: Store, by: Editor, import_id: Id, policy: Policy) -> Overview:
     imports.set_policy(store, by, import_id, policy)
     return overview(store, import_id)
 
@@ -123,10 +124,10 @@ def set_policy(store: Store, by: Editor, import_id: int, policy: Policy) -> Over
 def get_rows(
     store: Store,
     _: Viewer,
-    import_id: int,
-    first: Annotated[int, Query(ge=0)] = 0,
+    import_id: Id,
+    first: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
     count: Annotated[int, Query(ge=1, le=500)] = 100,
-    number: Annotated[list[int] | None, Query(max_length=100)] = None,
+    number: Annotated[list[RowNumber] | None, Query(max_length=100)] = None,
 ) -> RowsView:
     """Rows by their place or, with ``number``, by their numbers."""
     now = open_import(store, import_id)
@@ -136,7 +137,7 @@ def get_rows(
 
 @router.put("/{import_id}/file")
 def read_file(
-    store: Store, by: Editor, import_id: int, file: Annotated[UploadFile, File()], reading: Reading = ""
+    store: Store, by: Editor, import_id: Id, file: Annotated[UploadFile, File()], reading: Reading = ""
 ) -> Overview:
     """Read another file into the import, under the mapping that it has."""
     with on_disk(file) as path, told_progress(reading, by) as progress:
@@ -145,7 +146,7 @@ def read_file(
 
 
 @router.put("/{import_id}/dialect")
-def set_dialect(store: Store, by: Editor, import_id: int, dialect: Dialect, reading: Reading = "") -> Overview:
+def set_dialect(store: Store, by: Editor, import_id: Id, dialect: Dialect, reading: Reading = "") -> Overview:
     """Read the file again in another dialect."""
     with told_progress(reading, by) as progress:
         read.read_again(store, by, import_id, dialect, progress)
@@ -153,12 +154,12 @@ def set_dialect(store: Store, by: Editor, import_id: int, dialect: Dialect, read
 
 
 @router.post("/{import_id}/ledger")
-def get_ledger(store: Store, _: Viewer, import_id: int, question: ledger.Question) -> ledger.Ledger:
+def get_ledger(store: Store, _: Viewer, import_id: Id, question: ledger.Question) -> ledger.Ledger:
     return ledger.ledger(store, import_id, question)
 
 
 @router.post("/{import_id}/check")
-def check(store: Store, by: Editor, import_id: int, after: BackgroundTasks) -> CheckView | None:
+def check(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> CheckView | None:
     """Hold every row to every rule and keep the findings. A large sheet is left to a worker, and nothing answered
     yet: the import's overview tells how far it is."""
     if background.is_large(store, import_id):
@@ -169,21 +170,21 @@ def check(store: Store, by: Editor, import_id: int, after: BackgroundTasks) -> C
 
 
 @router.post("/{import_id}/check/stop")
-def stop_check(store: Store, by: Editor, import_id: int) -> Overview:
+def stop_check(store: Store, by: Editor, import_id: Id) -> Overview:
     """Have a check under way stop; what was checked before stands."""
     background.stop_checking(store, by, import_id)
     return overview(store, import_id)
 
 
 @router.get("/{import_id}/check")
-def get_check(store: Store, _: Viewer, import_id: int) -> CheckView | None:
+def get_check(store: Store, _: Viewer, import_id: Id) -> CheckView | None:
     imports.get_import(store, import_id)
     result = checking.latest_check(store, import_id)
     return CheckView.model_validate(result, from_attributes=True) if result else None
 
 
 @router.get("/{import_id}/held.{form}", response_class=Response)
-def held_rows(store: Store, _: Viewer, import_id: int, form: Literal["csv", "xlsx"]) -> Response:
+def held_rows(store: Store, _: Viewer, import_id: Id, form: Literal["csv", "xlsx"]) -> Response:
     """The held rows as supplied, each with its reasons."""
     with TemporaryDirectory(prefix="datorum-") as folder:
         path = Path(folder) / f"held.{form}"

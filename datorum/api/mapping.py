@@ -9,6 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field, StringConstraints
 
 from datorum.api.access import Editor, Store, Viewer
+from datorum.api.numbers import Id, Place, RowNumber
 from datorum.core.mapping import Difference
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, Mapping, ValueTable
@@ -51,7 +52,7 @@ class InspectQuestion(BaseModel):
 
     field: str
     mapping: FieldMapping
-    row: int | None = None
+    row: RowNumber | None = None
     whole: Mapping | None = None
 
 
@@ -59,9 +60,9 @@ class FormulaQuestion(BaseModel):
     """A formula while it is written: on some rows, behind the first ``until`` steps of a field."""
 
     text: Annotated[str, Field(max_length=20_000)]
-    rows: list[int] = []
+    rows: Annotated[list[RowNumber], Field(max_length=100)] = []
     field: FieldMapping | None = None
-    until: int = 0
+    until: Place = 0
     whole: Mapping | None = None
 
 
@@ -85,7 +86,7 @@ class KeptTable(BaseModel):
 
 
 @router.get("/imports/{import_id}/mapping")
-def get_mapping(store: Store, _: Viewer, import_id: int) -> MappingView:
+def get_mapping(store: Store, _: Viewer, import_id: Id) -> MappingView:
     now = open_import(store, import_id)
     return MappingView(
         version=now.mapping_version,
@@ -98,56 +99,56 @@ def get_mapping(store: Store, _: Viewer, import_id: int) -> MappingView:
 
 
 @router.put("/imports/{import_id}/mapping")
-def save_mapping(store: Store, by: Editor, import_id: int, change: MappingChange) -> SavedMapping:
+def save_mapping(store: Store, by: Editor, import_id: Id, change: MappingChange) -> SavedMapping:
     version = mapping_station.save_mapping(store, by, import_id, change.base_version, change.mapping)
     return SavedMapping(version=version)
 
 
 @router.get("/imports/{import_id}/mapping/versions")
-def get_versions(store: Store, _: Viewer, import_id: int) -> list[versions.Version]:
+def get_versions(store: Store, _: Viewer, import_id: Id) -> list[versions.Version]:
     """The versions of the mapping, the newest first, each with what was changed."""
     return versions.versions_of(store, import_id)
 
 
 @router.get("/imports/{import_id}/mapping/versions/{version}")
-def get_version(store: Store, _: Viewer, import_id: int, version: int) -> Mapping:
+def get_version(store: Store, _: Viewer, import_id: Id, version: Id) -> Mapping:
     return versions.version_of(store, import_id, version)
 
 
 @router.get("/imports/{import_id}/mapping/versions/{version}/difference")
-def get_difference(store: Store, _: Viewer, import_id: int, version: int) -> list[Difference]:
+def get_difference(store: Store, _: Viewer, import_id: Id, version: Id) -> list[Difference]:
     """What the mapping says now otherwise than in an earlier version."""
     return versions.since(store, open_import(store, import_id), version)
 
 
 @router.post("/imports/{import_id}/feed")
-def suggest_feed(store: Store, _: Viewer, import_id: int, question: FeedQuestion) -> FieldMapping:
+def suggest_feed(store: Store, _: Viewer, import_id: Id, question: FeedQuestion) -> FieldMapping:
     """How these columns would feed a field: with steps and a value table that fit. Nothing is saved."""
     return mapping_station.suggested_feed(store, open_import(store, import_id), question.field, question.columns)
 
 
 @router.post("/imports/{import_id}/inspect")
-def inspect_field(store: Store, _: Viewer, import_id: int, question: InspectQuestion) -> mapping_station.FieldView:
+def inspect_field(store: Store, _: Viewer, import_id: Id, question: InspectQuestion) -> mapping_station.FieldView:
     now = open_import(store, import_id)
     return mapping_station.inspect_field(store, now, question.field, question.mapping, question.row, question.whole)
 
 
 @router.post("/imports/{import_id}/value-table")
-def complete_table(store: Store, _: Viewer, import_id: int, question: InspectQuestion) -> FieldMapping:
+def complete_table(store: Store, _: Viewer, import_id: Id, question: InspectQuestion) -> FieldMapping:
     """The field's mapping with every pair added that is beyond doubt. Nothing is saved."""
     now = open_import(store, import_id)
     return mapping_station.completed_table(store, now, question.field, question.mapping)
 
 
 @router.post("/imports/{import_id}/formula")
-def try_formula(store: Store, _: Viewer, import_id: int, question: FormulaQuestion) -> formula.FormulaView:
+def try_formula(store: Store, _: Viewer, import_id: Id, question: FormulaQuestion) -> formula.FormulaView:
     """What a formula makes of some rows. Nothing is saved."""
     now = open_import(store, import_id)
     return formula.try_formula(now, question.text, question.rows, question.whole, question.field, question.until)
 
 
 @router.get("/imports/{import_id}/profile")
-def get_profile(store: Store, _: Viewer, import_id: int, column: str) -> ColumnProfile:
+def get_profile(store: Store, _: Viewer, import_id: Id, column: str) -> ColumnProfile:
     """What a column holds."""
     return mapping_station.profile_of(store, open_import(store, import_id), column)
 
@@ -165,13 +166,13 @@ def list_kept_mappings(store: Store, _: Viewer, record_type: str | None = None) 
 
 
 @router.post("/imports/{import_id}/mapping/kept", status_code=201)
-def keep_mapping(store: Store, by: Editor, import_id: int, kept: KeptMapping) -> KeptView:
+def keep_mapping(store: Store, by: Editor, import_id: Id, kept: KeptMapping) -> KeptView:
     """Keep the mapping by name, for other imports; one of the same name is replaced."""
     return KeptView.model_validate(library.keep_mapping(store, by, import_id, kept.name), from_attributes=True)
 
 
 @router.get("/kept/mappings/{number}")
-def get_kept_mapping(store: Store, _: Viewer, number: int) -> Mapping:
+def get_kept_mapping(store: Store, _: Viewer, number: Id) -> Mapping:
     return Mapping.model_validate(library.get_kept(store, number).body)
 
 
@@ -187,10 +188,10 @@ def keep_table(store: Store, by: Editor, kept: KeptTable) -> KeptView:
 
 
 @router.get("/kept/tables/{number}")
-def get_kept_table(store: Store, _: Viewer, number: int) -> ValueTable:
+def get_kept_table(store: Store, _: Viewer, number: Id) -> ValueTable:
     return ValueTable.model_validate(library.get_kept(store, number).body)
 
 
 @router.delete("/kept/{number}", status_code=204)
-def remove_kept(store: Store, by: Editor, number: int) -> None:
+def remove_kept(store: Store, by: Editor, number: Id) -> None:
     library.remove_kept(store, by, number)

@@ -9,6 +9,7 @@ from fastapi import APIRouter, File, UploadFile
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
+from datorum.api.numbers import Id, RowNumber
 from datorum.api.uploads import on_disk
 from datorum.core.shape import Correction
 from datorum.stations import accept, correct
@@ -22,7 +23,7 @@ _MOST = 100_000
 class CellChange(BaseModel):
     """One cell of the sheet; no value takes its correction back."""
 
-    row: int
+    row: RowNumber
     column: str
     value: str | None
 
@@ -44,7 +45,7 @@ class CorrectionView(BaseModel):
 class RowsLeftOut(BaseModel):
     """Rows to be left out, or taken in again: by number, or all with the findings of one rule on one field."""
 
-    rows: list[int] = Field(default_factory=list, max_length=_MOST)
+    rows: list[RowNumber] = Field(default_factory=list, max_length=_MOST)
     field: str | None = None
     rule: str | None = None
     out: bool = True
@@ -55,7 +56,7 @@ class AcceptedFinding(BaseModel):
 
     field: str
     rule: str
-    rows: list[int] | None = Field(None, max_length=_MOST)
+    rows: list[RowNumber] | None = Field(None, max_length=_MOST)
 
 
 class AcceptanceView(BaseModel):
@@ -75,7 +76,7 @@ class PatchView(BaseModel):
 
 
 @router.put("/cells")
-def correct_cells(store: Store, by: Editor, import_id: int, change: CellChanges) -> Overview:
+def correct_cells(store: Store, by: Editor, import_id: Id, change: CellChanges) -> Overview:
     """Correct cells, or take corrections back. The original stays as it is."""
     given = [Correction(one.row, one.column, one.value) for one in change.cells if one.value is not None]
     taken = [(one.row, one.column) for one in change.cells if one.value is None]
@@ -87,13 +88,13 @@ def correct_cells(store: Store, by: Editor, import_id: int, change: CellChanges)
 
 
 @router.get("/corrections")
-def get_corrections(store: Store, _: Viewer, import_id: int) -> list[CorrectionView]:
+def get_corrections(store: Store, _: Viewer, import_id: Id) -> list[CorrectionView]:
     found = correct.corrections_of(store, import_id)
     return [CorrectionView.model_validate(one, from_attributes=True) for one in found]
 
 
 @router.put("/left-out")
-def leave_out(store: Store, by: Editor, import_id: int, change: RowsLeftOut) -> Overview:
+def leave_out(store: Store, by: Editor, import_id: Id, change: RowsLeftOut) -> Overview:
     """Leave rows out by hand, or take them in again."""
     rows = list(change.rows)
     checked = latest_check(store, import_id) if change.rule is not None else None
@@ -104,27 +105,27 @@ def leave_out(store: Store, by: Editor, import_id: int, change: RowsLeftOut) -> 
 
 
 @router.get("/acceptances")
-def get_acceptances(store: Store, _: Viewer, import_id: int) -> list[AcceptanceView]:
+def get_acceptances(store: Store, _: Viewer, import_id: Id) -> list[AcceptanceView]:
     found = accept.accepted_findings(store, import_id)
     return [AcceptanceView.model_validate(one, from_attributes=True) for one in found]
 
 
 @router.put("/acceptances")
-def accept_finding(store: Store, by: Editor, import_id: int, finding: AcceptedFinding) -> Overview:
+def accept_finding(store: Store, by: Editor, import_id: Id, finding: AcceptedFinding) -> Overview:
     """Accept findings, in some rows or for good."""
     accept.accept(store, by, import_id, finding.field, finding.rule, finding.rows)
     return overview(store, import_id)
 
 
 @router.delete("/acceptances")
-def take_back_acceptance(store: Store, by: Editor, import_id: int, field: str, rule: str) -> Overview:
+def take_back_acceptance(store: Store, by: Editor, import_id: Id, field: str, rule: str) -> Overview:
     """Let the findings of one rule on one field count again."""
     accept.take_back_acceptance(store, by, import_id, field, rule)
     return overview(store, import_id)
 
 
 @router.post("/held")
-def patch(store: Store, by: Editor, import_id: int, file: Annotated[UploadFile, File()]) -> PatchView:
+def patch(store: Store, by: Editor, import_id: Id, file: Annotated[UploadFile, File()]) -> PatchView:
     """Take a corrected file of held rows back: each cell that differs becomes a correction."""
     with on_disk(file) as path:
         done = correct.patch(store, by, import_id, file.filename or "held.csv", path)

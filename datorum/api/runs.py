@@ -8,6 +8,7 @@ from fastapi import APIRouter, BackgroundTasks
 from pydantic import BaseModel
 
 from datorum.api.access import Editor, Store, Viewer
+from datorum.api.numbers import Id
 from datorum.core.errors import NotReady
 from datorum.core.plan import FieldChange
 from datorum.jobs import defer_rehearsal, defer_run, defer_verification
@@ -44,21 +45,21 @@ class MismatchView(BaseModel):
 
 
 @router.post("/rehearsal", status_code=202)
-def start_rehearsal(store: Store, by: Editor, import_id: int, after: BackgroundTasks) -> Overview:
+def start_rehearsal(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Overview:
     plan = rehearse.start_rehearsal(store, by, import_id)
     after.add_task(defer_rehearsal, plan.id)
     return overview(store, import_id)
 
 
 @router.get("/rehearsal")
-def get_rehearsal(store: Store, _: Viewer, import_id: int) -> RehearsalView:
+def get_rehearsal(store: Store, _: Viewer, import_id: Id) -> RehearsalView:
     get_import(store, import_id)
     plan = rehearse.latest_plan(store, import_id)
     return RehearsalView.model_validate({"changed_fields": plan.changed_fields if plan else []})
 
 
 @router.post("/run", status_code=202)
-def start_run(store: Store, by: Editor, import_id: int, after: BackgroundTasks) -> Overview:
+def start_run(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Overview:
     """Carry out the rehearsed plan. A second call for the same plan is the same run."""
     plan = rehearse.latest_plan(store, import_id)
     if plan is None:
@@ -69,41 +70,41 @@ def start_run(store: Store, by: Editor, import_id: int, after: BackgroundTasks) 
 
 
 @router.post("/run/pause")
-def pause_run(store: Store, by: Editor, import_id: int) -> Overview:
+def pause_run(store: Store, by: Editor, import_id: Id) -> Overview:
     run.pause(store, by, _run(store, import_id).id)
     return overview(store, import_id)
 
 
 @router.post("/run/end")
-def end_run(store: Store, by: Editor, import_id: int) -> Overview:
+def end_run(store: Store, by: Editor, import_id: Id) -> Overview:
     """Give up what is left of a paused run."""
     run.end(store, by, _run(store, import_id).id)
     return overview(store, import_id)
 
 
 @router.post("/run/continue", status_code=202)
-def continue_run(store: Store, by: Editor, import_id: int, after: BackgroundTasks) -> Overview:
+def continue_run(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Overview:
     resumed = run.resume(store, by, _run(store, import_id).id)
     after.add_task(defer_run, resumed.id)
     return overview(store, import_id)
 
 
 @router.get("/run/failed")
-def get_failed_rows(store: Store, _: Viewer, import_id: int) -> list[FailedRow]:
+def get_failed_rows(store: Store, _: Viewer, import_id: Id) -> list[FailedRow]:
     plan = rehearse.latest_plan(store, import_id)
     rows = run.failed_rows(store, plan.id) if plan else []
     return [FailedRow.model_validate(row, from_attributes=True) for row in rows]
 
 
 @router.post("/verification", status_code=202)
-def start_verification(store: Store, by: Editor, import_id: int, after: BackgroundTasks) -> Overview:
+def start_verification(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Overview:
     verification = verify.start_verification(store, by, _run(store, import_id).id)
     after.add_task(defer_verification, verification.id)
     return overview(store, import_id)
 
 
 @router.get("/verification/mismatches")
-def get_mismatches(store: Store, _: Viewer, import_id: int) -> list[MismatchView]:
+def get_mismatches(store: Store, _: Viewer, import_id: Id) -> list[MismatchView]:
     run_now = _run(store, import_id)
     verification = verify.latest_verification(store, run_now.id)
     kept = verify.mismatches_of(store, verification.id) if verification else []
@@ -114,7 +115,7 @@ def get_mismatches(store: Store, _: Viewer, import_id: int) -> list[MismatchView
     ]
 
 
-def _run(store: Store, import_id: int) -> models.Run:
+def _run(store: Store, import_id: Id) -> models.Run:
     get_import(store, import_id)
     plan = rehearse.latest_plan(store, import_id)
     found = run.run_of(store, plan.id) if plan else None

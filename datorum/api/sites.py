@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Administrator, Editor, Store, Viewer
+from datorum.api.numbers import Id
 from datorum.stations import rules, sites
 from datorum.store import models
 
@@ -68,14 +69,14 @@ async def connect_site(new: NewSite, by: Administrator) -> SiteView:
 
 
 @router.get("/{site_id}/rules")
-def list_rules(store: Store, _: Viewer, site_id: int, record_type: str) -> list[RuleView]:
+def list_rules(store: Store, _: Viewer, site_id: Id, record_type: str) -> list[RuleView]:
     """The rules that were added to a record type."""
     found = rules.rules_of(store, site_id, record_type)
     return [RuleView.model_validate(rule, from_attributes=True) for rule in found]
 
 
 @router.post("/{site_id}/rules", status_code=201)
-def add_rule(store: Store, by: Editor, site_id: int, new: NewRule) -> RuleView:
+def add_rule(store: Store, by: Editor, site_id: Id, new: NewRule) -> RuleView:
     """Add a rule that all imports of this record type are held to."""
     rule = rules.add_rule(store, by, site_id, new.record_type, new.formula, new.sentence, blocks=new.blocks)
     store.refresh(rule)
@@ -83,7 +84,7 @@ def add_rule(store: Store, by: Editor, site_id: int, new: NewRule) -> RuleView:
 
 
 @router.delete("/{site_id}/rules/{number}", status_code=204)
-def remove_rule(store: Store, by: Editor, site_id: int, number: int) -> None:
+def remove_rule(store: Store, by: Editor, site_id: Id, number: Id) -> None:
     rules.remove_rule(store, by, site_id, number)
 
 

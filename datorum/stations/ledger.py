@@ -42,12 +42,12 @@ class Question(BaseModel):
     station: Station = "map"
     mapping: Mapping | None = None
     records: Records = "first"
-    seed: int = 1
+    seed: int = Field(1, ge=0, le=2**31 - 1)
     field: str | None = None
     rule: str | None = None
     action: str | None = None
-    search: str = ""
-    offset: int = Field(0, ge=0)
+    search: str = Field("", max_length=1_000)
+    offset: int = Field(0, ge=0, le=2**31 - 1)
     count: int = Field(3, ge=1, le=7)
 
 

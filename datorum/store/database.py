@@ -9,12 +9,14 @@ from pathlib import Path
 
 import alembic.command
 import alembic.config
+import psycopg
 from sqlalchemy import create_engine
 from sqlalchemy.engine import Engine, make_url
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DBAPIError, OperationalError, SQLAlchemyError, StatementError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import DatorumError
+from datorum.core.errors import Conflict, DatorumError
 from datorum.settings import settings
 
 
@@ -22,6 +24,53 @@ class DatabaseUnavailable(DatorumError):
     """The database cannot be reached."""
 
     code = "database-unavailable"
+
+
+class DiskFull(DatorumError):
+    """The database has no room for more."""
+
+    code = "disk-full"
+
+
+class InvalidValue(DatorumError):
+    """A value that the database cannot keep: a number that is too great, or a character that no text has."""
+
+    code = "invalid-value"
+
+
+def is_away(error: BaseException) -> bool:
+    """Whether an error says that the database is away for a while, so that what failed is worth doing again."""
+    if isinstance(error, BaseExceptionGroup):
+        return any(map(is_away, error.exceptions))
+    if isinstance(error, DBAPIError) and isinstance(error.orig, psycopg.Error):
+        error = error.orig
+    return isinstance(error, (psycopg.OperationalError, PoolTimeout, DatabaseUnavailable)) and not _is_full(error)
+
+
+def as_ours(error: SQLAlchemyError) -> DatorumError:
+    """What the database said, as an error that a person can act on. Raises the error where nobody expected it."""
+    cause = error.orig if isinstance(error, DBAPIError | StatementError) else None
+    if _is_full(cause):
+        return DiskFull(
+            "The disk of the database is full; nothing was changed.",
+            remedy="Make room, then do it again: what was kept before is still there.",
+        )
+    if is_away(error):
+        return DatabaseUnavailable(
+            "The database does not answer just now.", remedy="Nothing was changed; wait a moment, and do it again."
+        )
+    if isinstance(cause, (psycopg.DataError, UnicodeError, OverflowError)):
+        return InvalidValue(
+            "The request has a value that cannot be kept.",
+            remedy="Look for characters that cannot be seen, and for numbers that are too great.",
+        )
+    if isinstance(cause, psycopg.IntegrityError):
+        return Conflict("Somebody changed this at the same time.", remedy="Look at it again, and do it once more.")
+    raise error
+
+
+def _is_full(error: BaseException | None) -> bool:
+    return isinstance(error, psycopg.errors.DiskFull)
 
 
 def database_url() -> str:
@@ -38,7 +87,9 @@ def database_url() -> str:
 def engine() -> Engine:
     """The engine of this process."""
     url = make_url(database_url()).set(drivername="postgresql+psycopg")
-    return create_engine(url, pool_size=10, max_overflow=10, pool_pre_ping=True)
+    return create_engine(
+        url, pool_size=10, max_overflow=10, pool_pre_ping=True, pool_timeout=10, connect_args={"connect_timeout": 5}
+    )
 
 
 @contextmanager

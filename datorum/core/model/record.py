@@ -7,6 +7,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
+from datorum.core.errors import InvalidMapping, Place
+
 
 class FieldType(StrEnum):
     """The kinds of value a field can hold."""
@@ -97,11 +99,15 @@ class RecordType(BaseModel, frozen=True):
         return tuple(field for field in self.fields if not field.read_only)
 
     def field(self, path: str) -> Field:
-        """The field at ``path``; raises KeyError where there is none."""
+        """The field at ``path``. Raises InvalidMapping where there is none."""
         for field in self.fields:
             if field.path == path:
                 return field
-        raise KeyError(path)
+        raise InvalidMapping(
+            f"The site’s {self.name} have no field “{path}”.",
+            remedy="Look at the fields that the site describes.",
+            place=Place(field=path),
+        )
 
     @property
     def key_candidates(self) -> tuple[str, ...]:

@@ -9,7 +9,7 @@ from urllib.parse import urljoin
 
 from pydantic import BaseModel
 
-from datorum.core.errors import SiteUnavailable
+from datorum.core.errors import NotFound, SiteUnavailable
 from datorum.core.model import Field, RecordType
 from datorum.sites.rest.schema import Resolver, fields_of, record_rules
 
@@ -67,14 +67,14 @@ class SiteDescription(BaseModel, frozen=True):
     collections: dict[str, Collection]
 
     def collection(self, name: str) -> Collection:
-        """The collection called ``name``. Raises SiteUnavailable, naming those there are."""
+        """The collection called ``name``. Raises NotFound, naming those there are."""
         if name not in self.collections:
             there = ", ".join(self.collections) or "none"
-            raise SiteUnavailable(f"The site keeps no {name}.", remedy=f"It describes these record types: {there}.")
+            raise NotFound(f"The site keeps no {name}.", remedy=f"It describes these record types: {there}.")
         return self.collections[name]
 
     def only(self, name: str) -> SiteDescription:
-        """The description without its other collections. Raises SiteUnavailable as ``collection`` does."""
+        """The description without its other collections. Raises NotFound as ``collection`` does."""
         return self.model_copy(update={"collections": {name: self.collection(name)}})
 
 

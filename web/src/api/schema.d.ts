@@ -2825,12 +2825,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -2858,12 +2885,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -2885,12 +2939,39 @@ export interface operations {
         content?: never
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -2914,12 +2995,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -2947,12 +3055,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -2980,12 +3115,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3015,12 +3177,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3045,12 +3234,39 @@ export interface operations {
         content?: never
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3076,12 +3292,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3111,12 +3354,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3142,12 +3412,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3171,12 +3468,39 @@ export interface operations {
         content?: never
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3202,12 +3526,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3237,12 +3588,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3272,12 +3650,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3309,12 +3714,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3346,12 +3778,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3381,12 +3840,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3412,12 +3898,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3443,12 +3956,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3474,12 +4014,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3504,12 +4071,39 @@ export interface operations {
         content?: never
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3535,12 +4129,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3564,12 +4185,39 @@ export interface operations {
         content?: never
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3595,12 +4243,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3630,12 +4305,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3661,12 +4363,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3693,12 +4422,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3725,12 +4481,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3760,12 +4543,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3795,12 +4605,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3830,12 +4667,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3865,12 +4729,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3898,12 +4789,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3927,12 +4845,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3958,12 +4903,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -3993,12 +4965,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4024,12 +5023,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4053,12 +5079,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4086,12 +5139,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4117,12 +5197,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4146,12 +5253,39 @@ export interface operations {
         content?: never
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4181,12 +5315,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4212,12 +5373,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4247,12 +5435,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4278,12 +5493,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4313,12 +5555,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4347,12 +5616,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4382,12 +5678,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4413,12 +5736,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4444,12 +5794,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4475,12 +5852,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4506,12 +5910,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4537,12 +5968,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4568,12 +6026,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4599,12 +6084,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4630,12 +6142,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
@@ -4661,12 +6200,39 @@ export interface operations {
         }
       }
       /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
       '4XX': {
         headers: {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Problem']
+          'application/problem+json': components['schemas']['Problem']
         }
       }
     }
