@@ -4,23 +4,19 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Cookie, Depends, Response
+import anyio.to_thread
+from fastapi import APIRouter, Cookie, Depends, Request, Response
 from pydantic import BaseModel, Field
 
 from datorum.api.access import COOKIE, Store, signed_in
-from datorum.core.errors import DatorumError, NotSignedIn
+from datorum.core.errors import NotSignedIn
 from datorum.settings import settings
 from datorum.store import people
 from datorum.store.database import session
 from datorum.store.models import SignIn
+from datorum.store.tries import expect_few_tries, keep_try
 
 router = APIRouter(prefix="/api/session", tags=["session"])
-
-
-class TooManyTries(DatorumError):
-    """Signing in under this name is stopped for a while."""
-
-    code = "too-many-tries"
 
 
 class Credentials(BaseModel):
@@ -36,23 +32,35 @@ class Me(BaseModel):
     csrf: str
 
 
+_SIGNING_IN = anyio.CapacityLimiter(4)
+"""Signing in waits by itself: however many try, their waiting takes no thread from those who are in."""
+
+
 @router.post("")
-def sign_in(credentials: Credentials, response: Response) -> Me:
-    try:
-        with session() as store:
-            if people.too_many_tries(store, credentials.name):
-                raise TooManyTries("Too many tries under this name.", remedy="Wait ten minutes, then try again.")
-            person = people.sign_in(store, credentials.name, credentials.password)
-            token, kept = people.open_sign_in(store, person)
-            people.record(store, person.name, "signed in", person.name)
-    except NotSignedIn:
-        with session() as store:
-            people.record(store, "", "sign-in failed", credentials.name)
-        raise
+async def sign_in(credentials: Credentials, request: Request, response: Response) -> Me:
+    address = request.client.host if request.client else ""
+    token, me = await anyio.to_thread.run_sync(_sign_in, credentials, address, limiter=_SIGNING_IN)
     response.set_cookie(
         COOKIE, token, httponly=True, samesite="lax", secure=settings().secure_cookies, max_age=14 * 86_400
     )
-    return Me(name=person.name, role=person.role, csrf=kept.csrf)
+    return me
+
+
+def _sign_in(credentials: Credentials, address: str) -> tuple[str, Me]:
+    """The token for the cookie, and who signed in."""
+    try:
+        with session() as store:
+            expect_few_tries(store, credentials.name, address)
+            person = people.sign_in(store, credentials.name, credentials.password)
+            token, kept = people.open_sign_in(store, person)
+            keep_try(store, credentials.name, address, good=True)
+            people.record(store, person.name, "signed in", person.name)
+    except NotSignedIn:
+        with session() as store:
+            keep_try(store, credentials.name, address, good=False)
+            people.record(store, "", "sign-in failed", credentials.name)
+        raise
+    return token, Me(name=person.name, role=person.role, csrf=kept.csrf)
 
 
 @router.get("")

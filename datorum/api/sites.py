@@ -16,11 +16,13 @@ router = APIRouter(prefix="/api/sites", tags=["sites"])
 
 
 class NewSite(BaseModel):
-    """``address`` is that of the site's OpenAPI document."""
+    """``address`` is that of the site's OpenAPI document. ``server``: where its records are, if the description names
+    another server and the token may be sent there."""
 
     name: str = Field(min_length=1, max_length=120)
     address: str = Field(min_length=1, max_length=2000)
     token: str = Field(max_length=4000)
+    server: str = Field("", max_length=2000)
 
 
 class RecordTypeView(BaseModel):
@@ -65,7 +67,7 @@ def list_sites(store: Store, _: Viewer) -> list[SiteView]:
 @router.post("", status_code=201)
 async def connect_site(new: NewSite, by: Administrator) -> SiteView:
     """Read the site's description and keep the site; one of the same name is connected anew."""
-    return _view(await sites.connect_site(by, new.name, new.address, new.token))
+    return _view(await sites.connect_site(by, new.name, new.address, new.token, new.server))
 
 
 @router.get("/{site_id}/rules")

@@ -23,6 +23,9 @@ _COMMANDS = {
     "verify": "datorum.cli.stations:verify",
     "site": "datorum.cli.people:site",
     "person": "datorum.cli.people:person",
+    "password": "datorum.cli.people:password",
+    "sign-out": "datorum.cli.people:sign_out",
+    "remove-person": "datorum.cli.people:remove_person",
     "serve": "datorum.cli.serve:serve",
     "worker": "datorum.cli.serve:worker",
 }

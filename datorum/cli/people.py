@@ -17,10 +17,13 @@ def site(
     name: Annotated[str, typer.Argument(help="What the site is called here.")],
     address: Annotated[str, typer.Argument(help="Where its OpenAPI document is.")],
     token: Annotated[str, typer.Option(envvar="DATORUM_SITE_TOKEN", prompt=True, hide_input=True, help="Its token.")],
+    server: Annotated[
+        str, typer.Option(help="Where its records are, if its description names another server and you mean that.")
+    ] = "",
 ) -> None:
     """Connect a site, or connect it anew."""
     with connected():
-        made = asyncio.run(connect_site("terminal", name, address, token))
+        made = asyncio.run(connect_site("terminal", name, address, token, server))
         print(f"Site {made.id}, {made.name}, is connected.")
 
 
@@ -38,3 +41,35 @@ def person(
         people.add_person(store, name, password, role)
         people.record(store, "terminal", "person added", name, role=role)
     print(f"{name} may sign in as {role}.")
+
+
+Name = Annotated[str, typer.Argument(help="The person's name.")]
+
+
+def password(
+    name: Name,
+    password: Annotated[
+        str, typer.Option(envvar="DATORUM_PASSWORD", prompt="New password", hide_input=True, confirmation_prompt=True)
+    ] = "",
+) -> None:
+    """Give somebody another password, and sign them out everywhere."""
+    with connected(), session() as store:
+        people.set_password(store, name, password)
+        people.record(store, "terminal", "password changed", name)
+    print(f"{name} has another password, and is signed out everywhere.")
+
+
+def sign_out(name: Name) -> None:
+    """Sign somebody out everywhere."""
+    with connected(), session() as store:
+        ended = people.sign_out_everywhere(store, name)
+        people.record(store, "terminal", "signed out everywhere", name)
+    print(f"{name} is signed out of {ended:,} browser{'' if ended == 1 else 's'}.")
+
+
+def remove_person(name: Name) -> None:
+    """Let somebody sign in no more. What they did stays under their name."""
+    with connected(), session() as store:
+        people.remove_person(store, name)
+        people.record(store, "terminal", "person removed", name)
+    print(f"{name} may not sign in any more.")

@@ -110,6 +110,12 @@ class SiteRefused(DatorumError):
     code = "site-refused"
 
 
+class AnotherServer(DatorumError):
+    """A site's description names a server elsewhere, and nobody has said yet that the token may go there."""
+
+    code = "another-server"
+
+
 class NotSignedIn(DatorumError):
     """Nobody is signed in, or the name and password do not match."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
-import random
 import time
 from collections import deque
 
@@ -15,6 +14,7 @@ from datorum.core.model import Action, Policy, RecordType, SiteRecord
 from datorum.core.plan import at, same
 from datorum.settings import settings
 from datorum.sites import Answer, Outcome, Site
+from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Throttle
 from datorum.store import models, plan_rows
 from datorum.store.database import session
@@ -22,7 +22,7 @@ from datorum.store.plan_rows import RowToSend, Settled
 
 log = logging.getLogger(__name__)
 _LOT = 128
-_TRIES = 7
+_RETRY = Retry(tries=7)
 _KEEP_EVERY = 0.25
 
 
@@ -56,7 +56,7 @@ class Sender:
     async def work(self) -> bool:
         """Send until nothing is pending. False where the run was paused, by a person or because the site is away."""
         self._doubts = await asyncio.to_thread(plan_rows.in_doubt, self._plan_id)
-        for _ in range(_TRIES):
+        for _ in range(_RETRY.tries):
             await self._settle_doubts()
             await self._send_pending()
             if self._stopping or not self._doubts:
@@ -117,7 +117,11 @@ class Sender:
     async def _send(self, row: RowToSend) -> Settled | None:
         """One row to its end, None where it is to be looked up with others. Raises _SiteAway where the site cannot be
         brought to answer; the row then stays in doubt, or is pending again where it is known that nothing was done."""
-        for attempt in range(1, _TRIES + 1):
+        decision: Wait | GiveUp = Wait(0.0)
+        tried = 0
+        while isinstance(decision, Wait):
+            tried += 1
+            await asyncio.sleep(decision.seconds)
             async with self._throttle.turn():
                 began = time.monotonic()
                 answer = await self._request(row)
@@ -138,11 +142,13 @@ class Sender:
                     settled = (await self._looked_up([row]))[0]
                     if settled.state != "pending":
                         return settled
-            # Backoff with full jitter, so that rows do not come back all at once.
-            await asyncio.sleep(random.uniform(0, min(8.0, 0.1 * 2**attempt)))  # noqa: S311 (no secret)
+            decision = _RETRY.after(tried, answer.wait)
         if answer.outcome is Outcome.LATER:
             self._settled.append(Settled(row.row, "pending", message=answer.message))
-        raise _SiteAway(f"The site does not take records just now ({answer.message}).", remedy="Continue when it does.")
+        raise _SiteAway(
+            f"The site does not take records just now ({answer.message}). {decision.why}".strip(),
+            remedy="Continue when it does.",
+        )
 
     async def _request(self, row: RowToSend) -> Answer:
         values = {path: change["after"] for path, change in row.changes.items()}

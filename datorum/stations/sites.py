@@ -18,12 +18,15 @@ from datorum.store.people import record
 from datorum.store.secrets import seal, unseal
 
 
-async def connect_site(by: str, name: str, address: str, token: str) -> models.Site:
+async def connect_site(by: str, name: str, address: str, token: str, server: str = "") -> models.Site:
     """Read a site's description and keep the site; one of the same name is connected anew.
 
-    Raises SiteUnavailable or SiteRefused where the description cannot be had, Conflict while a run goes to the site.
+    ``server``: the origin of the records, where a person has said that it may be another than the description's.
+
+    Raises SiteUnavailable, SiteRefused or AnotherServer where the description cannot be had, Conflict while a run goes
+    to the site.
     """
-    description = await fetch_description(address, token, allow_private=settings().allow_private_sites)
+    description = await fetch_description(address, token, allow_private=settings().allow_private_sites, server=server)
     with session() as store:
         site = store.scalar(select(models.Site).where(models.Site.name == name).with_for_update())
         if site is None:

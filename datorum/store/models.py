@@ -63,6 +63,18 @@ class SignIn(Base):
     person: Mapped[Person] = relationship(lazy="joined")
 
 
+class SignInTry(Base):
+    """One try to sign in, as this person from this address."""
+
+    __tablename__ = "sign_in_try"
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    name: Mapped[str]
+    address: Mapped[str]
+    good: Mapped[bool]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+    __table_args__ = (Index("ix_sign_in_try_name", "name", "at"), Index("ix_sign_in_try_address", "address", "at"))
+
+
 class AuditEntry(Base):
     """One change of data: who did what to what, and when."""
 

@@ -5,29 +5,24 @@ from __future__ import annotations
 import datetime as dt
 import hashlib
 import secrets
-from functools import lru_cache
 from typing import Any
 
-from argon2 import PasswordHasher
-from argon2.exceptions import VerifyMismatchError
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import Conflict, NotSignedIn
+from datorum.core.errors import Conflict, NotFound, NotSignedIn
 from datorum.store.models import AuditEntry, Person, SignIn
+from datorum.store.passwords import fits, hashed
 
 ROLES = ("administrator", "editor", "viewer")
 _STAYS = dt.timedelta(days=14)
-_TRIES = 10
-_TRIES_WITHIN = dt.timedelta(minutes=10)
-_hasher = PasswordHasher()
 
 
 def add_person(session: Session, name: str, password: str, role: str) -> Person:
-    """Add somebody. Raises Conflict where the name is taken."""
+    """Add somebody. Raises Conflict where the name is taken, WeakPassword."""
     if session.scalar(select(Person).where(Person.name == name)):
         raise Conflict(f"There is a person called {name} already.", remedy="Choose another name.")
-    person = Person(name=name, password_hash=_hasher.hash(password), role=role)
+    person = Person(name=name, password_hash=hashed(password, about=(name,)), role=role)
     session.add(person)
     return person
 
@@ -35,22 +30,43 @@ def add_person(session: Session, name: str, password: str, role: str) -> Person:
 def sign_in(session: Session, name: str, password: str) -> Person:
     """The person with this name and password. Raises NotSignedIn."""
     person = session.scalar(select(Person).where(Person.name == name))
-    try:
-        _hasher.verify(person.password_hash if person else _nobody(), password)
-    except VerifyMismatchError:
-        person = None
-    if person is None:
+    if not fits(password, person.password_hash if person else None) or person is None:
         raise NotSignedIn("The name and the password do not match.", remedy="Try again, or ask an administrator.")
     return person
 
 
-def too_many_tries(session: Session, name: str) -> bool:
-    """Whether sign-ins under this name have failed too often of late."""
-    since = dt.datetime.now(dt.UTC) - _TRIES_WITHIN
-    failed = select(func.count()).where(
-        AuditEntry.action == "sign-in failed", AuditEntry.subject == name, AuditEntry.at > since
-    )
-    return (session.scalar(failed) or 0) >= _TRIES
+def person_called(session: Session, name: str) -> Person:
+    """Raises NotFound."""
+    person = session.scalar(select(Person).where(Person.name == name))
+    if person is None:
+        there = ", ".join(session.scalars(select(Person.name).order_by(Person.name)))
+        raise NotFound(f"There is nobody called {name}.", remedy=f"These may sign in: {there or 'nobody yet'}.")
+    return person
+
+
+def set_password(session: Session, name: str, password: str) -> None:
+    """Give somebody another password; who is signed in with the old one is signed out. Raises NotFound,
+    WeakPassword."""
+    person = person_called(session, name)
+    person.password_hash = hashed(password, about=(name,))
+    sign_out_everywhere(session, name)
+
+
+def sign_out_everywhere(session: Session, name: str) -> int:
+    """End all sign-ins of somebody; how many there were. Raises NotFound."""
+    person = person_called(session, name)
+    ended = session.scalars(delete(SignIn).where(SignIn.person_id == person.id).returning(SignIn.csrf))
+    return len(ended.all())
+
+
+def remove_person(session: Session, name: str) -> None:
+    """Let somebody sign in no more; what they did stays under their name. Raises NotFound, Conflict for the last
+    administrator."""
+    person = person_called(session, name)
+    others = select(func.count()).where(Person.role == "administrator", Person.id != person.id)
+    if person.role == "administrator" and not session.scalar(others):
+        raise Conflict(f"{name} is the last administrator.", remedy="Add another one first.")
+    session.delete(person)
 
 
 def open_sign_in(session: Session, person: Person) -> tuple[str, SignIn]:
@@ -79,12 +95,6 @@ def close_sign_in(session: Session, token: str) -> None:
 def record(session: Session, person: str, action: str, subject: str, **detail: Any) -> None:
     """Write one change of data to the audit log."""
     session.add(AuditEntry(person=person, action=action, subject=subject, detail=detail))
-
-
-@lru_cache
-def _nobody() -> str:
-    """Checked against when the name is unknown, so that a wrong name takes as long as a wrong password."""
-    return _hasher.hash(secrets.token_hex())
 
 
 def _digest(token: str) -> bytes:

@@ -21,7 +21,6 @@ def test_a_wrong_password_says_no_more_than_that(served: Served) -> None:
 
 def test_guessing_passwords_is_stopped_for_a_while(served: Served) -> None:
     name = f"guessed-{unguessable()}"
-    served.command("person", name, "--role", "viewer")
     for _ in range(10):
         httpx.post(f"{served.url}/api/session", json={"name": name, "password": "wrong"})
     stopped = httpx.post(f"{served.url}/api/session", json={"name": name, "password": PASSWORD})

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from datorum.core.errors import SiteUnavailable
+from datorum.core.errors import NotFound, SiteUnavailable
 from datorum.core.model import FieldType, RecordType
 from datorum.sites import SiteDescription, describe
 
@@ -96,5 +96,5 @@ def test_what_is_no_description_is_refused(given: Any, says: str) -> None:
 
 
 def test_a_record_type_that_the_site_does_not_keep_is_named(description: SiteDescription) -> None:
-    with pytest.raises(SiteUnavailable, match="no orders"):
+    with pytest.raises(NotFound, match="no orders"):
         description.collection("orders")

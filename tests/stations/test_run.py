@@ -11,6 +11,7 @@ import pytest
 
 from datorum.core.errors import NotReady
 from datorum.core.model import Policy
+from datorum.sites.retry import Retry
 from datorum.stations import run
 from datorum.store import plan_rows
 from datorum.store.database import session
@@ -46,7 +47,7 @@ def test_the_site_may_ask_for_time_and_hang_up_and_every_row_still_goes_once(sma
 def test_a_site_that_is_away_pauses_the_run_and_loses_nothing(
     small: Journey, site: StandIn, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("datorum.stations.sender._TRIES", 2)
+    monkeypatch.setattr("datorum.stations.sender._RETRY", Retry(tries=2))
     small.rehearse()
     site.behave(unavailable_every=1, retry_after=0)
     paused = small.run().run

@@ -157,7 +157,7 @@ class Planned:
 
 @pytest.fixture
 def plan_of(small: Journey, customers: RecordType, monkeypatch: pytest.MonkeyPatch) -> Callable[..., Planned]:
-    monkeypatch.setattr("datorum.stations.sender.random.uniform", lambda low, high: 0.0)
+    monkeypatch.setattr("datorum.sites.retry.random.uniform", lambda low, high: 0.0)
     return lambda updates=(), tagged=True: Planned(small.import_id, customers, updates, tagged)
 
 

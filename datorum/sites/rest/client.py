@@ -1,45 +1,48 @@
-"""The client of a REST site: aiohttp, no redirects, private addresses only where allowed."""
+"""One record type of a REST site, as its description says it is reached."""
 
 from __future__ import annotations
 
 import asyncio
-import email.utils
-import ipaddress
 import itertools
 import json
-import socket
-import time
 from collections.abc import AsyncIterator, Collection
 from contextlib import asynccontextmanager
 from typing import Any
-from urllib.parse import quote, urljoin, urlsplit
+from urllib.parse import quote, urljoin
 
 import aiohttp
 import orjson
-from aiohttp.abc import AbstractResolver, ResolveResult
 
-from datorum.core.errors import SiteRefused, SiteUnavailable
+from datorum.core.errors import AnotherServer, SiteRefused, SiteUnavailable
 from datorum.core.match_key import key_text
 from datorum.core.model import Field, SiteRecord
 from datorum.core.plan import at, nest
 from datorum.sites.protocol import Answer, Outcome, Pages
+from datorum.sites.rest.addresses import origin, shown
 from datorum.sites.rest.description import Collection as SiteCollection
 from datorum.sites.rest.description import Paging, SiteDescription, describe
+from datorum.sites.rest.http import BROKEN, Got, Http, open_http
 from datorum.sites.snapshot import read_whole
 
-_TIMEOUT = aiohttp.ClientTimeout(total=60, connect=10)
-_LARGEST_ANSWER = 64 * 1024 * 1024
-_TRIES = 6
-_Broken = (aiohttp.ClientError, asyncio.TimeoutError)
 
+async def fetch_description(address: str, token: str, *, allow_private: bool, server: str = "") -> SiteDescription:
+    """Fetch and read the OpenAPI document at ``address``.
 
-async def fetch_description(address: str, token: str, *, allow_private: bool) -> SiteDescription:
-    """Fetch and read the OpenAPI document at ``address``. Raises SiteUnavailable or SiteRefused."""
-    async with _http(token, allow_private) as http:
-        client = _Client(http, address, allow_private)
-        status, body, _ = await client.get(address)
-        _expect_ok(status, address)
-        return describe(body, address)
+    ``server``: the origin at which a person has said that the records are, where it is not that of the document. Raises
+    SiteUnavailable, SiteRefused, or AnotherServer where that has to be said.
+    """
+    async with open_http(address, token, allow_private=allow_private) as http:
+        got = await http.get(address)
+    _expect_ok(got.status, address)
+    description = describe(got.body, address)
+    named = origin(description.base_url)
+    if named not in (origin(address), server):
+        raise AnotherServer(
+            f"The description says that the records are at {named}, which is not where it came from.",
+            remedy="Say that the token may be sent there, if that is the site's own address.",
+            current={"server": named},
+        )
+    return description
 
 
 @asynccontextmanager
@@ -47,16 +50,15 @@ async def open_rest_site(
     description: SiteDescription, record_type: str, token: str, *, allow_private: bool, connections: int = 32
 ) -> AsyncIterator[RestSite]:
     """One collection of a described site, for as long as the block lasts."""
-    async with _http(token, allow_private, connections) as http:
-        collection = description.collection(record_type)
-        yield RestSite(_Client(http, description.base_url, allow_private), description.base_url, collection)
+    async with open_http(description.base_url, token, allow_private=allow_private, connections=connections) as http:
+        yield RestSite(http, description.base_url, description.collection(record_type))
 
 
 class RestSite:
     """A collection of a REST site (see ``sites.protocol.Site``)."""
 
-    def __init__(self, client: _Client, base_url: str, collection: SiteCollection) -> None:
-        self._client = client
+    def __init__(self, http: Http, base_url: str, collection: SiteCollection) -> None:
+        self._http = http
         self._collection = collection
         self._list_url = base_url + collection.list_path
         self._item_url = base_url + (collection.item_path or collection.list_path + "/{id}")
@@ -74,18 +76,16 @@ class RestSite:
                 parameters[paging.page] = str(number)
             elif paging.offset:
                 parameters[paging.offset] = str(seen)
-            status, body, headers = await self._client.get(url, parameters)
-            _expect_ok(status, self._list_url)
-            records = [self._record(one, None) for one in self._items(body)]
-            yield records, self._total(body)
+            got = await self._http.get(url, parameters)
+            _expect_ok(got.status, self._list_url)
+            records = [self._record(one, None) for one in self._items(got.body)]
+            yield records, self._total(got.body)
             seen, number = seen + len(records), number + 1
-            following = _next_link(headers)
-            if following:
-                # A web link (RFC 8288) carries the whole query; it may only lead on within the same site.
-                url, parameters = urljoin(url, following), {}
+            if got.following:
+                # A web link carries the whole query.
+                url, parameters = urljoin(url, got.following), {}
                 paging = paging.model_copy(update={"page": None, "offset": None})
-                _same_origin(url, self._list_url)
-            elif self._was_last(paging, records, seen, body):
+            elif self._was_last(paging, records, seen, got.body):
                 url = None
 
     def _was_last(self, paging: Paging, records: list[SiteRecord], seen: int, body: Any) -> bool:
@@ -120,11 +120,11 @@ class RestSite:
 
     async def read(self, record_id: str) -> SiteRecord | None:
         url = self._one(record_id)
-        status, body, headers = await self._client.get(url)
-        if status in (404, 410):
+        got = await self._http.get(url)
+        if got.status in (404, 410):
             return None
-        _expect_ok(status, url)
-        return self._record(body, headers.get("ETag"))
+        _expect_ok(got.status, url)
+        return self._record(got.body, got.headers.get("ETag"))
 
     async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
         mail = self._collection.mail
@@ -149,21 +149,20 @@ class RestSite:
         mail = self._collection.mail
         parameters = {mail.name: "true" if send_mail else "false"} if mail and switch else {}
         try:
-            sent = orjson.dumps(nest(values, self._collection.record_type.lists))
-            status, body, got = await self._client.request(method, url, parameters, headers, sent)
+            sent = _encoded(nest(values, self._collection.record_type.lists))
+            got = await self._http.request(method, url, parameters, headers, sent)
         except aiohttp.ClientConnectorError as error:
             # No connection came about, so nothing was done.
             return Answer(Outcome.LATER, message=f"The site cannot be reached: {error}")
-        except _Broken as error:
+        except BROKEN as error:
             return Answer(Outcome.IN_DOUBT, message=f"The connection broke: {error or type(error).__name__}")
-        if 200 <= status < 300:
-            record = self._record(body, got.get("ETag")) if isinstance(body, dict) and body else None
-            return Answer(Outcome.DONE, record, status)
-        if status in (429, 503):
-            return Answer(Outcome.LATER, status=status, message=_said(status, body), wait=_retry_after(got))
-        if status in (500, 502, 504):
-            return Answer(Outcome.IN_DOUBT, status=status, message=_said(status, body), wait=_retry_after(got))
-        return Answer(Outcome.REFUSED, status=status, message=_said(status, body))
+        if 200 <= got.status < 300:
+            record = (
+                self._record(got.body, got.headers.get("ETag")) if isinstance(got.body, dict) and got.body else None
+            )
+            return Answer(Outcome.DONE, record, got.status)
+        outcome = _OUTCOMES.get(got.status, Outcome.REFUSED)
+        return Answer(outcome, status=got.status, message=_said(got), wait=got.retry_after)
 
     def _one(self, record_id: str) -> str:
         before, _, _ = self._item_url.rpartition("{")
@@ -190,120 +189,22 @@ class RestSite:
         )
 
 
-class _Client:
-    """Requests with JSON answers; reading is tried again where the site asks for time or hangs up."""
-
-    def __init__(self, http: aiohttp.ClientSession, base_url: str, allow_private: bool) -> None:
-        self._http = http
-        self._allow_private = allow_private
-        _check_address(base_url, allow_private)
-
-    async def get(self, url: str, parameters: dict[str, str] | None = None) -> tuple[int, Any, dict[str, str]]:
-        wait = 0.25
-        for attempt in range(1, _TRIES + 1):
-            try:
-                status, body, headers = await self.request("GET", url, parameters or {}, {}, None)
-            except _Broken as error:
-                if attempt == _TRIES or isinstance(error, aiohttp.ClientConnectorError):
-                    raise SiteUnavailable(
-                        f"The site at {_shown(url)} does not answer.",
-                        remedy="Look whether the address is right and the site is up, then try again.",
-                    ) from error
-            else:
-                if status not in (429, 502, 503, 504) or attempt == _TRIES:
-                    return status, body, headers
-                wait = max(wait, _retry_after(headers) or 0.0)
-            await asyncio.sleep(wait)
-            wait = min(wait * 2, 8.0)
-        raise AssertionError("unreachable")
-
-    async def request(
-        self, method: str, url: str, parameters: dict[str, str], headers: dict[str, str], data: bytes | None
-    ) -> tuple[int, Any, dict[str, str]]:
-        if data is not None:
-            headers = {**headers, "Content-Type": "application/json"}
-        async with self._http.request(
-            method, url, params=parameters, headers=headers, data=data, allow_redirects=False
-        ) as response:
-            body = await _whole(response)
-            got = {
-                name.title() if name.lower() != "etag" else "ETag": value for name, value in response.headers.items()
-            }
-            return response.status, _parsed(body), got
+_OUTCOMES = {
+    429: Outcome.LATER,
+    503: Outcome.LATER,
+    500: Outcome.IN_DOUBT,
+    502: Outcome.IN_DOUBT,
+    504: Outcome.IN_DOUBT,
+}
+"""What became of a write that was not taken, by the status of the answer; any other is a refusal."""
 
 
-class _GuardedResolver(AbstractResolver):
-    """Resolves names and refuses those that lead to private addresses."""
-
-    def __init__(self) -> None:
-        self._inner = aiohttp.ThreadedResolver()
-
-    async def resolve(
-        self, host: str, port: int = 0, family: socket.AddressFamily = socket.AF_INET
-    ) -> list[ResolveResult]:
-        found = await self._inner.resolve(host, port, family)
-        for one in found:
-            _refuse_private(one["host"], host)
-        return found
-
-    async def close(self) -> None:
-        await self._inner.close()
-
-
-@asynccontextmanager
-async def _http(token: str, allow_private: bool, connections: int = 8) -> AsyncIterator[aiohttp.ClientSession]:
-    resolver = None if allow_private else _GuardedResolver()
-    headers = {"Authorization": f"Bearer {token}"} if token else {}
-    connector = aiohttp.TCPConnector(limit=connections, resolver=resolver)
-    async with aiohttp.ClientSession(
-        connector=connector, timeout=_TIMEOUT, headers=headers, cookie_jar=aiohttp.DummyCookieJar()
-    ) as http:
-        yield http
-
-
-async def _whole(response: aiohttp.ClientResponse) -> bytes:
-    """All of an answer. Raises SiteUnavailable for one that is larger than any list page should be."""
-    body = bytearray()
-    async for part in response.content.iter_any():
-        body += part
-        if len(body) > _LARGEST_ANSWER:
-            raise SiteUnavailable(
-                f"The site's answer at {_shown(str(response.url))} is larger than {_LARGEST_ANSWER:,} bytes.",
-                remedy="Ask its administrator for smaller pages.",
-            )
-    return bytes(body)
-
-
-def _check_address(url: str, allow_private: bool) -> None:
+def _encoded(body: dict[str, Any]) -> bytes:
     try:
-        parts = urlsplit(url)
-        sound = parts.scheme in ("http", "https") and bool(parts.hostname) and parts.port != 0
-    except ValueError:
-        sound = False
-    if not sound:
-        raise SiteUnavailable(
-            f"“{_shown(url)}” is no web address.", remedy="Give one that begins with https:// or http://."
-        )
-    if not allow_private and parts.hostname:
-        _refuse_private(parts.hostname, parts.hostname)
-
-
-def _refuse_private(address: str, host: str) -> None:
-    try:
-        ip = ipaddress.ip_address(address)
-    except ValueError:
-        return
-    if not ip.is_global or ip.is_multicast:
-        raise SiteRefused(
-            f"{host} is at a private address, which Datorum does not reach.",
-            remedy="Set DATORUM_ALLOW_PRIVATE_SITES=true where that is meant.",
-        )
-
-
-def _same_origin(url: str, other: str) -> None:
-    left, right = urlsplit(url), urlsplit(other)
-    if (left.scheme, left.netloc) != (right.scheme, right.netloc):
-        raise SiteRefused("The site's next page is on another host, which Datorum does not follow.")
+        return orjson.dumps(body)
+    except TypeError:
+        # A whole number of more than 64 bits, which the standard library writes as well.
+        return json.dumps(body, ensure_ascii=False).encode()
 
 
 def _laid_over(body: dict[str, Any], values: dict[str, Any], collection: SiteCollection) -> dict[str, Any]:
@@ -315,26 +216,18 @@ def _laid_over(body: dict[str, Any], values: dict[str, Any], collection: SiteCol
 def _expect_ok(status: int, url: str) -> None:
     if status in (401, 403):
         raise SiteRefused(
-            f"The site at {_shown(url)} does not accept the token ({status}).",
+            f"The site at {shown(url)} does not accept the token ({status}).",
             remedy="Connect the site again with a token that may read and write.",
         )
     if not 200 <= status < 300:
         raise SiteUnavailable(
-            f"The site answers {status} at {_shown(url)}.", remedy="Look whether the address is right."
+            f"The site answers {status} at {shown(url)}.", remedy="Look whether the address is right."
         )
 
 
-def _parsed(body: bytes) -> Any:
-    if not body:
-        return {}
-    try:
-        return orjson.loads(body)
-    except json.JSONDecodeError:
-        return body[:500].decode("utf-8", errors="replace")
-
-
-def _said(status: int, body: Any) -> str:
+def _said(got: Got) -> str:
     """What the site said, from problem details (RFC 9457) where it gives them."""
+    status, body = got.status, got.body
     if isinstance(body, dict):
         errors = [
             f"{str(error.get('pointer', '')).removeprefix('#/').replace('/', '.')}: {error.get('detail', '')}".strip(
@@ -347,27 +240,3 @@ def _said(status: int, body: Any) -> str:
     else:
         told = str(body)
     return f"{status}: {told[:500]}" if told else str(status)
-
-
-def _retry_after(headers: dict[str, str]) -> float | None:
-    """Retry-After (RFC 9110): seconds, or a date."""
-    value = headers.get("Retry-After", "")
-    if value.isdigit():
-        return float(value)
-    try:
-        return max(0.0, email.utils.parsedate_to_datetime(value).timestamp() - time.time())
-    except ValueError:
-        return None
-
-
-def _next_link(headers: dict[str, str]) -> str | None:
-    for part in headers.get("Link", "").split(","):
-        target, _, attributes = part.partition(";")
-        if 'rel="next"' in attributes or "rel=next" in attributes:
-            return target.strip().strip("<>")
-    return None
-
-
-def _shown(url: str) -> str:
-    """An address without its query, which may carry personal data."""
-    return url.split("?")[0]

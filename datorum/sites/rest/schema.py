@@ -6,6 +6,9 @@ import re
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
+from referencing import Registry, Specification
+from referencing.exceptions import Unresolvable
+
 from datorum.core.errors import SiteUnavailable
 from datorum.core.model import Field, FieldType
 
@@ -17,7 +20,8 @@ class Resolver:
     """Follows local references (``#/components/…``) of one document; never fetches another."""
 
     def __init__(self, document: Json) -> None:
-        self._document = document
+        whole = Specification.OPAQUE.create_resource(document)
+        self._resolver = Registry().with_resource("", whole).resolver()
 
     def follow(self, part: Json) -> Json:
         """The part that a chain of references ends at, other keywords beside ``$ref`` laid over it."""
@@ -25,21 +29,28 @@ class Resolver:
         beside: Json = {}
         while "$ref" in part:
             reference = str(part["$ref"])
-            if reference in seen or not reference.startswith("#/"):
-                raise SiteUnavailable(f"The site's description has a reference that leads nowhere: {reference}.")
+            if reference in seen or not reference.startswith("#"):
+                raise _nowhere(reference)
             seen.add(reference)
             beside = {key: value for key, value in part.items() if key != "$ref"} | beside
             part = self._at(reference)
         return {**part, **beside} if beside else part
 
     def _at(self, reference: str) -> Json:
-        found: Any = self._document
-        for step in reference.removeprefix("#/").split("/"):
-            name = step.replace("~1", "/").replace("~0", "~")
-            found = found.get(name) if isinstance(found, dict) else None
+        try:
+            found = self._resolver.lookup(reference).contents
+        except (Unresolvable, ValueError, TypeError, LookupError):
+            raise _nowhere(reference) from None
         if not isinstance(found, dict):
-            raise SiteUnavailable(f"The site's description has a reference that leads nowhere: {reference}.")
+            raise _nowhere(reference)
         return found
+
+
+def _nowhere(reference: str) -> SiteUnavailable:
+    return SiteUnavailable(
+        f"The site's description has a reference that leads nowhere: {reference[:200]}.",
+        remedy="Tell the site's maker.",
+    )
 
 
 def fields_of(schema: Json, resolver: Resolver) -> list[Field]:

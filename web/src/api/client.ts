@@ -10,6 +10,10 @@ export class Problem extends Error {
     message: string,
     readonly remedy: string,
     readonly status: number,
+    /** What the server says it is, for choosing what to do: the last part of its type. */
+    readonly code = '',
+    /** Of a conflict, what stands there now. */
+    readonly current: Record<string, unknown> | null = null,
   ) {
     super(message)
   }
@@ -34,11 +38,18 @@ export async function answer<T>(asked: Promise<{ data?: T; error?: unknown; resp
     throw new Problem('Datorum does not answer.', 'Look whether it runs, and whether this machine is online.', 0)
   }
   if (got.response.ok) return got.data as T
-  const told = (got.error ?? {}) as { title?: string; detail?: string }
+  const told = (got.error ?? {}) as {
+    type?: string
+    title?: string
+    detail?: string
+    current?: Record<string, unknown>
+  }
   if (got.response.status === 401) session.value = null
   throw new Problem(
     told.title ?? `Datorum answers ${got.response.status}.`,
     told.detail ?? (told.title ? '' : 'Try again; if it stays so, look at the server’s log.'),
     got.response.status,
+    told.type?.split(':').at(-1),
+    told.current ?? null,
   )
 }

@@ -2033,7 +2033,8 @@ export interface components {
     }
     /**
      * NewSite
-     * @description ``address`` is that of the site's OpenAPI document.
+     * @description ``address`` is that of the site's OpenAPI document. ``server``: where its records are, if the description names
+     *     another server and the token may be sent there.
      */
     NewSite: {
       /** Name */
@@ -2042,6 +2043,11 @@ export interface components {
       address: string
       /** Token */
       token: string
+      /**
+       * Server
+       * @default
+       */
+      server: string
     }
     /**
      * Overview

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { BButton, BForm, BFormGroup, BFormInput } from 'bootstrap-vue-next'
-import { reactive } from 'vue'
+import { computed, reactive } from 'vue'
+import { Problem } from '@/api/client'
 import { useConnectSite, useSites } from '@/imports/useImports'
 import { counted, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -12,8 +13,14 @@ const { data: sites, error } = useSites()
 const connect = useConnectSite()
 const form = reactive({ name: '', address: '', token: '' })
 
-function submit() {
-  connect.mutate({ ...form }, { onSuccess: () => Object.assign(form, { name: '', address: '', token: '' }) })
+/** Where the description says that the records are, if it is not where it came from. */
+const elsewhere = computed(() => {
+  const problem = connect.error.value
+  return problem instanceof Problem && problem.code === 'another-server' ? String(problem.current?.server) : ''
+})
+
+function submit(server = '') {
+  connect.mutate({ ...form, server }, { onSuccess: () => Object.assign(form, { name: '', address: '', token: '' }) })
 }
 </script>
 
@@ -38,7 +45,7 @@ function submit() {
             A site describes itself in an OpenAPI document. Connecting one of the same name again replaces its address
             and token.
           </p>
-          <BForm class="form" @submit.prevent="submit">
+          <BForm class="form" @submit.prevent="submit()">
             <BFormGroup label="Name" label-for="site-name" class="mb-3">
               <BFormInput id="site-name" v-model="form.name" required />
             </BFormGroup>
@@ -48,7 +55,16 @@ function submit() {
             <BFormGroup label="Token" label-for="site-token" class="mb-3" description="Kept encrypted, never shown.">
               <BFormInput id="site-token" v-model="form.token" type="password" autocomplete="off" />
             </BFormGroup>
-            <ProblemNote :error="connect.error.value" />
+            <div v-if="elsewhere" class="elsewhere" role="alert">
+              <p>
+                The site’s description says that its records are at <span class="mono">{{ elsewhere }}</span>, another
+                server than the one you gave. The token would be sent there.
+              </p>
+              <BButton variant="outline-primary" size="sm" @click="submit(elsewhere)"
+                >Send it there, and connect</BButton
+              >
+            </div>
+            <ProblemNote v-else :error="connect.error.value" />
             <BButton type="submit" variant="primary" :disabled="connect.isPending.value">Connect</BButton>
           </BForm>
         </section>
@@ -73,5 +89,14 @@ function submit() {
 }
 .form {
   max-width: 460px;
+}
+.elsewhere {
+  margin: 0 0 12px;
+  padding: 7px 11px 11px;
+  border-left: 3px solid var(--marigold);
+  background: var(--sheet);
+}
+.elsewhere p {
+  margin-bottom: 8px;
 }
 </style>

@@ -1,0 +1,146 @@
+"""Requests to a REST site by aiohttp: JSON answers, no redirects, addresses guarded, reading tried again."""
+
+from __future__ import annotations
+
+import asyncio
+import email.utils
+import json
+import time
+from collections.abc import AsyncIterator, Mapping
+from contextlib import asynccontextmanager
+from typing import Any, NamedTuple
+
+import aiohttp
+import orjson
+from yarl import URL
+
+from datorum.core.errors import SiteRefused, SiteUnavailable
+from datorum.sites.rest.addresses import (
+    GuardedResolver,
+    PrivateAddress,
+    checked_address,
+    guarded_socket,
+    origin,
+    private,
+    shown,
+)
+from datorum.sites.retry import GiveUp, Retry
+
+BROKEN = (aiohttp.ClientError, asyncio.TimeoutError)
+"""What is raised where a connection does not come about, or breaks."""
+_TIMEOUT = aiohttp.ClientTimeout(total=60, connect=10)
+_LARGEST_ANSWER = 64 * 1024 * 1024
+_RETRY = Retry()
+
+
+class Got(NamedTuple):
+    """An answer: its body as JSON where it is any, its headers whatever their case, and the address of the next page
+    (RFC 8288) where it links to one."""
+
+    status: int
+    body: Any
+    headers: Mapping[str, str]
+    following: str | None
+
+    @property
+    def retry_after(self) -> float | None:
+        """The seconds that the site asks to be left alone for (RFC 9110, 10.2.3), given so or as a date."""
+        value = self.headers.get("Retry-After", "")
+        if value.isdigit():
+            return float(value)
+        try:
+            return max(0.0, email.utils.parsedate_to_datetime(value).timestamp() - time.time())
+        except (ValueError, OverflowError):
+            return None
+
+
+@asynccontextmanager
+async def open_http(address: str, token: str, *, allow_private: bool, connections: int = 8) -> AsyncIterator[Http]:
+    """The way to the origin of ``address``, to which alone the token goes. Raises SiteUnavailable, SiteRefused."""
+    checked_address(address, allow_private=allow_private)
+    connector = (
+        aiohttp.TCPConnector(limit=connections)
+        if allow_private
+        else aiohttp.TCPConnector(limit=connections, resolver=GuardedResolver(), socket_factory=guarded_socket)
+    )
+    headers = {"Authorization": f"Bearer {token}"} if token else {}
+    async with aiohttp.ClientSession(
+        connector=connector, timeout=_TIMEOUT, headers=headers, cookie_jar=aiohttp.DummyCookieJar()
+    ) as session:
+        yield Http(session, origin(address))
+
+
+class Http:
+    """Requests to one origin."""
+
+    def __init__(self, session: aiohttp.ClientSession, to: str) -> None:
+        self._session = session
+        self._origin = to
+
+    async def get(self, url: str, parameters: Mapping[str, str] | None = None) -> Got:
+        """An answer to a question, asked again where the site asks for time or hangs up. Raises SiteUnavailable."""
+        tried = 0
+        while True:
+            tried += 1
+            try:
+                got = await self.request("GET", url, parameters or {}, {}, None)
+            except BROKEN as error:
+                decision = _RETRY.after(tried)
+                if isinstance(decision, GiveUp) or isinstance(error, aiohttp.ClientConnectorError):
+                    raise SiteUnavailable(
+                        f"The site at {shown(url)} does not answer.",
+                        remedy="Look whether the address is right and the site is up, then try again.",
+                    ) from error
+            else:
+                if got.status not in (429, 502, 503, 504):
+                    return got
+                decision = _RETRY.after(tried, got.retry_after)
+                if isinstance(decision, GiveUp):
+                    return got
+            await asyncio.sleep(decision.seconds)
+
+    async def request(
+        self, method: str, url: str, parameters: Mapping[str, str], headers: Mapping[str, str], data: bytes | None
+    ) -> Got:
+        """One request and its answer. Raises one of ``BROKEN``, SiteRefused for an address elsewhere or not public."""
+        if origin(url) != self._origin:
+            raise SiteRefused(
+                f"The site leads to {origin(url)}, and its token belongs to {self._origin}.",
+                remedy="Connect it by the address that is meant.",
+            )
+        if data is not None:
+            headers = {**headers, "Content-Type": "application/json"}
+        try:
+            async with self._session.request(
+                method, url, params=parameters, headers=headers, data=data, allow_redirects=False
+            ) as response:
+                body = await _whole(response)
+                linked = response.links.get("next")
+                following = str(linked["url"]) if linked else None
+                return Got(response.status, _parsed(body), response.headers, following)
+        except aiohttp.ClientConnectorError as error:
+            if isinstance(error.os_error, PrivateAddress):
+                raise private(URL(url).host or "") from None
+            raise
+
+
+async def _whole(response: aiohttp.ClientResponse) -> bytes:
+    """All of an answer. Raises SiteUnavailable for one that is larger than any list page should be."""
+    body = bytearray()
+    async for part in response.content.iter_any():
+        body += part
+        if len(body) > _LARGEST_ANSWER:
+            raise SiteUnavailable(
+                f"The site's answer at {shown(str(response.url))} is larger than {_LARGEST_ANSWER:,} bytes.",
+                remedy="Ask its administrator for smaller pages.",
+            )
+    return bytes(body)
+
+
+def _parsed(body: bytes) -> Any:
+    if not body:
+        return {}
+    try:
+        return orjson.loads(body)
+    except json.JSONDecodeError:
+        return body[:500].decode("utf-8", errors="replace")
