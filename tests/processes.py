@@ -139,11 +139,19 @@ class Served:
         with psycopg.connect(self._database_url) as connection:
             connection.execute("TRUNCATE import, library CASCADE")
 
+    @property
+    def pid(self) -> int:
+        return self._process.pid
+
+    def serve(self) -> None:
+        """Start the server; it is there when this comes back."""
+        self._process = start(["datorum.cli", "serve"], self._environment)
+        until(lambda: answers(f"{self.url}/api/openapi.json"), "Datorum")
+
     def __enter__(self) -> Self:
         prepared = start(["tests.prepared", "Quillmoss new site", self._site.description_url], self._environment)
         assert prepared.wait(120) == 0
-        self._process = start(["datorum.cli", "serve"], self._environment)
-        until(lambda: answers(f"{self.url}/api/openapi.json"), "Datorum")
+        self.serve()
         return self
 
     def __exit__(self, *_: object) -> None:
@@ -172,12 +180,16 @@ class Served:
 
     def kill_worker(self) -> None:
         """End the worker at once, as a power cut would."""
+        os.kill(self.worker(), signal.SIGKILL)
+
+    def worker(self) -> int:
+        """The process that does background work."""
         children = Path(f"/proc/{self._process.pid}/task/{self._process.pid}/children").read_text().split()
         everywhere = Path(f"/proc/{self._process.pid}/task").glob("*/children")
         children = children or [child for file in everywhere for child in file.read_text().split()]
         workers = [pid for pid in children if b"worker" in Path(f"/proc/{pid}/cmdline").read_bytes()]
         assert len(workers) == 1, f"one worker was expected, there are {workers}"
-        os.kill(int(workers[0]), signal.SIGKILL)
+        return int(workers[0])
 
 
 def unguessable() -> str:

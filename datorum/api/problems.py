@@ -6,6 +6,7 @@ import logging
 from http import HTTPStatus
 from typing import Any
 
+import psycopg
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -39,6 +40,9 @@ _STATUS = {
     "busy": 503,
     "disk-full": 507,
 }
+_EXPECTED = (
+    DatorumError, SQLAlchemyError, psycopg.Error, RequestValidationError, ValidationError, HTTPException, UnicodeError,
+)  # fmt: skip
 _RETRY_AFTER = {503: "2", 429: "60"}
 """Seconds after which it is worth asking again (RFC 9110, 10.2.3)."""
 
@@ -56,7 +60,7 @@ class Problem(BaseModel):
 
 def add_problem_details(app: FastAPI) -> None:
     """Answer every error as problem details."""
-    for kind in (DatorumError, SQLAlchemyError, RequestValidationError, ValidationError, HTTPException, UnicodeError):
+    for kind in _EXPECTED:
         app.add_exception_handler(kind, _answer)
     app.add_exception_handler(Exception, _unexpected)
 
@@ -91,7 +95,7 @@ def answer_of(error: Exception) -> JSONResponse:
             return problem("http", title or f"{HTTPStatus(error.status_code).phrase}.", error.status_code)
         case UnicodeError():
             return problem("invalid-value", "The request has characters that are no text.", 422)
-        case SQLAlchemyError():
+        case SQLAlchemyError() | psycopg.Error():
             return answer_of(as_ours(error))
     raise error
 

@@ -16,7 +16,7 @@ import uvicorn
 
 from datorum.api import create_app
 from datorum.cli.database import connected
-from datorum.cli.processes import interrupt_on_terminate
+from datorum.cli.processes import end_with_named_parent, interrupt_on_terminate, named_as_parent
 from datorum.core.errors import DatorumError
 from datorum.jobs import work
 from datorum.settings import settings
@@ -52,6 +52,7 @@ def serve(
 def worker() -> None:
     """Do background work: rehearsals, runs and verifications. More machines can each run one."""
     logging.basicConfig(format=_LOG_FORMAT, level=logging.WARNING)
+    end_with_named_parent()
     with connected():
         asyncio.run(work())
 
@@ -74,7 +75,9 @@ class _Beside:
 
     def _start(self) -> subprocess.Popen[bytes]:
         # A session of its own, so that Ctrl-C reaches the server alone, which then ends the worker in order.
-        return subprocess.Popen([sys.executable, "-m", "datorum.cli", "worker"], start_new_session=True)
+        return subprocess.Popen(
+            [sys.executable, "-m", "datorum.cli", "worker"], start_new_session=True, env=named_as_parent()
+        )
 
     def _watch(self) -> None:
         while not self._stopping:

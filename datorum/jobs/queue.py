@@ -9,7 +9,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import procrastinate
-from procrastinate.exceptions import AlreadyEnqueued
+import psycopg_pool
+from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
 
 from datorum.core.errors import DatorumError
 from datorum.settings import settings
@@ -18,19 +19,25 @@ from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
 from datorum.stations import verify as verifying
 from datorum.stations.unfinished import unfinished
-from datorum.store.database import database_url
+from datorum.store.database import database_url, is_away
 
 log = logging.getLogger(__name__)
 _tasks = procrastinate.Blueprint()
+_PATIENCE = 1.0
 
 
 @contextmanager
 def _kept_by_its_station() -> Iterator[None]:
-    """A domain error is a result that the station has kept for the person; only others are for the log."""
+    """A domain error is a result that the station has kept for the person; only others are for the log. Work that a
+    database cut short that was away is unfinished, and begun again when it is back."""
     try:
         yield
     except DatorumError as error:
         log.warning("%s", error.code)
+    except Exception as error:
+        if not _is_away(error):
+            raise
+        log.warning("the database went away in the middle of work, which is begun again")
 
 
 @_tasks.task(name="check")
@@ -113,7 +120,25 @@ def _lock(task: str, number: int) -> str:
 
 
 async def work() -> None:
-    """Do jobs until the process is asked to end; jobs of workers that died are put back first and ever after."""
+    """Do jobs until the process is asked to end, whatever becomes of the database meanwhile."""
+    while True:
+        try:
+            await _work()
+        except Exception as error:
+            if not _is_away(error):
+                raise
+            log.warning("the database does not answer; the worker goes on when it does")
+            await asyncio.sleep(_PATIENCE)
+        else:
+            return
+
+
+def _is_away(error: BaseException) -> bool:
+    return is_away(error) or isinstance(error, (ConnectorException, psycopg_pool.PoolTimeout, psycopg_pool.PoolClosed))
+
+
+async def _work() -> None:
+    """Do jobs; those of workers that died are put back first and ever after."""
     beat = settings().stalled_after / 3
     app = _app()
     async with app.open_async():
@@ -135,15 +160,22 @@ async def _rescue(app: procrastinate.App, every: float) -> None:
     """Work goes on whatever became of the worker that had it: jobs whose worker died are put back, and work that
     is unfinished with no job at all (its worker was told to end in the middle) gets a new one."""
     while True:
-        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=settings().stalled_after):
-            log.warning("the worker of job %s died; it is put back on the queue", job.id)
-            await app.job_manager.retry_job(job)
-        for task, number in await asyncio.to_thread(unfinished):
-            lock = _lock(task, number)
-            jobs = await app.job_manager.list_jobs_async(lock=lock)
-            if not any(job.status in ("todo", "doing") for job in jobs):
-                with contextlib.suppress(AlreadyEnqueued):
-                    await app.configure_task(f"datorum:{task}", lock=lock, queueing_lock=lock).defer_async(
-                        number=number
-                    )
+        try:
+            await _put_back(app)
+        except Exception as error:
+            if not _is_away(error):
+                raise
+            log.warning("the database does not answer; unfinished work is looked for when it does")
         await asyncio.sleep(every)
+
+
+async def _put_back(app: procrastinate.App) -> None:
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=settings().stalled_after):
+        log.warning("the worker of job %s died; it is put back on the queue", job.id)
+        await app.job_manager.retry_job(job)
+    for task, number in await asyncio.to_thread(unfinished):
+        lock = _lock(task, number)
+        jobs = await app.job_manager.list_jobs_async(lock=lock)
+        if not any(job.status in ("todo", "doing") for job in jobs):
+            with contextlib.suppress(AlreadyEnqueued):
+                await app.configure_task(f"datorum:{task}", lock=lock, queueing_lock=lock).defer_async(number=number)

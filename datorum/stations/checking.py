@@ -12,7 +12,7 @@ from datorum.core.table import CHUNK_ROWS
 from datorum.stations.check import check_import
 from datorum.stations.imports import get_import
 from datorum.store import models
-from datorum.store.database import session
+from datorum.store.database import is_away, session
 from datorum.store.people import record
 from datorum.store.sheets import latest_sheet
 
@@ -68,6 +68,9 @@ def carry_out_check(import_id: int) -> None:
     except _Stopped:
         pass
     except Exception as error:
+        if is_away(error):
+            # It is made again when the database is back.
+            raise
         with session() as store:
             failed = update(models.Checking).where(models.Checking.import_id == import_id)
             store.execute(failed.values(state="failed", error=told(error)))

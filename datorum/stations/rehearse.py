@@ -22,7 +22,7 @@ from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.sites import opened
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_rows
-from datorum.store.database import session
+from datorum.store.database import is_away, session
 from datorum.store.people import record
 
 _SENT = (Action.CREATE, Action.UPDATE)
@@ -57,6 +57,9 @@ async def rehearse(plan_id: int) -> None:
     try:
         await _rehearse(plan_id)
     except Exception as error:
+        if is_away(error):
+            # It is made again when the database is back.
+            raise
         with session() as store:
             plan = get_plan(store, plan_id)
             plan.state, plan.error = "failed", told(error)

@@ -18,7 +18,7 @@ from datorum.stations.rehearse import get_plan, why_stale
 from datorum.stations.sender import Sender
 from datorum.stations.sites import opened
 from datorum.store import models
-from datorum.store.database import session
+from datorum.store.database import is_away, session
 from datorum.store.people import record
 from datorum.store.plan_rows import counts_by_state, only_worker_on
 
@@ -91,7 +91,7 @@ async def carry_out(run_id: int) -> None:
     May be called again at any time, by any worker; only one at a time does the work.
     """
     with only_worker_on(run_id) as alone:
-        if not alone:
+        if alone is None:
             return
         with session() as store:
             run = get_run(store, run_id)
@@ -106,8 +106,11 @@ async def carry_out(run_id: int) -> None:
             async with opened(item.site, target.description, settings().concurrency) as site:
                 policy = Policy.model_validate(plan.policy)
                 sender = Sender(site, run_id, plan.id, target.record_type, target.match_key, policy)
-                finished = await sender.work()
+                finished = await sender.work(alone)
         except Exception as error:
+            if is_away(error):
+                # It goes on when the database is back, and looks up first what was on its way.
+                raise
             await asyncio.to_thread(_end, run_id, "failed", told(error))
             raise
         await asyncio.to_thread(_end, run_id, "done" if finished else "paused", sender.why_paused)

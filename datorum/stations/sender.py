@@ -7,6 +7,7 @@ import contextlib
 import logging
 import time
 from collections import deque
+from collections.abc import Callable
 
 from datorum.core.errors import DatorumError, told
 from datorum.core.match_key import key_text
@@ -53,8 +54,12 @@ class Sender:
         self._stopping = False
         self.why_paused = ""
 
-    async def work(self) -> bool:
-        """Send until nothing is pending. False where the run was paused, by a person or because the site is away."""
+    async def work(self, alone: Callable[[], None]) -> bool:
+        """Send until nothing is pending. False where the run was paused, by a person or because the site is away.
+
+        ``alone`` is asked before rows are claimed, and raises where another worker may have the run by now.
+        """
+        self._alone = alone
         self._doubts = await asyncio.to_thread(plan_rows.in_doubt, self._plan_id)
         for _ in range(_RETRY.tries):
             await self._settle_doubts()
@@ -93,6 +98,7 @@ class Sender:
             await self._rows.put(None)
 
     def _goes_on(self) -> bool:
+        self._alone()
         with session() as store:
             run = store.get(models.Run, self._run_id)
             self._stopping = self._stopping or run is None or run.state != "running"

@@ -18,7 +18,7 @@ from datorum.stations.run import get_run
 from datorum.stations.sites import opened
 from datorum.store import models
 from datorum.store.bulk import copy_rows
-from datorum.store.database import session
+from datorum.store.database import is_away, session
 from datorum.store.people import record
 
 
@@ -39,6 +39,9 @@ async def verify(verification_id: int) -> None:
     try:
         await _verify(verification_id)
     except Exception as error:
+        if is_away(error):
+            # It is made again when the database is back.
+            raise
         with session() as store:
             kept = get_verification(store, verification_id)
             kept.state, kept.error = "failed", told(error)

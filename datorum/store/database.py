@@ -47,9 +47,9 @@ def is_away(error: BaseException) -> bool:
     return isinstance(error, (psycopg.OperationalError, PoolTimeout, DatabaseUnavailable)) and not _is_full(error)
 
 
-def as_ours(error: SQLAlchemyError) -> DatorumError:
+def as_ours(error: SQLAlchemyError | psycopg.Error) -> DatorumError:
     """What the database said, as an error that a person can act on. Raises the error where nobody expected it."""
-    cause = error.orig if isinstance(error, DBAPIError | StatementError) else None
+    cause = error.orig if isinstance(error, DBAPIError | StatementError) else error
     if _is_full(cause):
         return DiskFull(
             "The disk of the database is full; nothing was changed.",

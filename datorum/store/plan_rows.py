@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
 import datetime as dt
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any
 
 from sqlalchemy import func, select, text
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from datorum.store.database import engine, session
@@ -110,14 +113,24 @@ def counts_by_state(store: Session, plan_id: int) -> dict[str, int]:
 
 
 @contextmanager
-def only_worker_on(run_id: int) -> Iterator[bool]:
-    """Whether this process alone is on a run, for as long as the block lasts or the process lives."""
+def only_worker_on(run_id: int) -> Iterator[Callable[[], None] | None]:
+    """None where another process is on a run; else this one alone is, for as long as the block lasts and the process
+    and its connection live. What is given then raises where the connection is gone, and others may be on the run."""
     with engine().connect() as connection:
         keys = {"space": 0x0DA7, "run": run_id}
         taken = bool(connection.scalar(text("SELECT pg_try_advisory_lock(:space, :run)"), keys))
         connection.commit()
+        one_at_a_time = Lock()
+
+        def alone() -> None:
+            with one_at_a_time:
+                connection.scalar(text("SELECT 1"))
+                connection.commit()
+
         try:
-            yield taken
+            yield alone if taken else None
         finally:
             if taken:
-                connection.scalar(text("SELECT pg_advisory_unlock(:space, :run)"), keys)
+                # With its connection the lock is gone as well.
+                with contextlib.suppress(DBAPIError):
+                    connection.scalar(text("SELECT pg_advisory_unlock(:space, :run)"), keys)

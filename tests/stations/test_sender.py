@@ -140,7 +140,7 @@ class Planned:
         """One worker's turn, to its end or its death."""
         sender = Sender(site, self.run_id, self.plan_id, self._type, "email", Policy())
         try:
-            self.finished = asyncio.run(sender.work())
+            self.finished = asyncio.run(sender.work(lambda: None))
         except BaseExceptionGroup as group:
             if group.subgroup(WorkerDiedError) is None:
                 raise

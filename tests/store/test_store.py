@@ -50,4 +50,4 @@ def test_what_another_key_sealed_is_said(database: None) -> None:
 def test_where_postgres_cannot_get_to_the_checkout_its_data_go_elsewhere(tmp_path: Path) -> None:
     closed = tmp_path / "closed"
     closed.mkdir(mode=0o700)
-    assert str(LocalCluster(closed / "postgres")._directory).startswith("/var/lib/datorum/")
+    assert str(LocalCluster(closed / "postgres").directory).startswith("/var/lib/datorum/")

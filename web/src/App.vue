@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { away } from '@/api/away'
+import StateMark from '@/parts/StateMark.vue'
 import { useTheme } from '@/parts/useTheme'
 import { session } from '@/session/session'
 
@@ -15,5 +17,23 @@ watch(session, (now, before) => {
 </script>
 
 <template>
+  <p v-if="away" class="away" role="status">
+    <StateMark state="warned" /> Datorum does not answer just now. This page goes on by itself when it does; nothing on
+    it is lost.
+  </p>
   <RouterView />
 </template>
+
+<style scoped>
+.away {
+  position: fixed;
+  z-index: 2000;
+  bottom: 0;
+  left: 0;
+  right: 0;
+  margin: 0;
+  padding: 9px 24px;
+  background: var(--sheet);
+  border-top: 2px solid var(--marigold);
+}
+</style>

@@ -1,5 +1,6 @@
 import createClient, { type Middleware } from 'openapi-fetch'
 import type { components, paths } from '@/api/schema'
+import { away, saysAway } from '@/api/away'
 import { session } from '@/session/session'
 
 export type Schemas = components['schemas']
@@ -35,8 +36,10 @@ export async function answer<T>(asked: Promise<{ data?: T; error?: unknown; resp
   try {
     got = await asked
   } catch {
+    away.value = true
     throw new Problem('Datorum does not answer.', 'Look whether it runs, and whether this machine is online.', 0)
   }
+  away.value = saysAway(got.response.status)
   if (got.response.ok) return got.data as T
   const told = (got.error ?? {}) as {
     type?: string

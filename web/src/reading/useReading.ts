@@ -1,9 +1,11 @@
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { away, PATIENCE } from '@/api/away'
 import { answer, api, Problem, type Schemas } from '@/api/client'
 import { session } from '@/session/session'
 
 const POLL = 500
+const TRIES = 60
 
 /** A file that is sent and read while somebody waits: how far that is, and the way to stop it. */
 export function useReading() {
@@ -39,12 +41,26 @@ export function useReading() {
     }
   }
 
-  /** Send a file with other parts of a form; answers with the import, or rejects with a Problem. */
+  /** Send a file with other parts of a form; answers with the import, or rejects with a Problem. It is sent again where
+   * nothing can have come of it: Datorum was away before it had all of it, or says that nothing was changed. */
   function send(method: 'POST' | 'PUT', path: string, parts: Record<string, string | File>) {
     cancel = new AbortController()
-    return during((own) =>
-      sendForm(method, path, parts, { 'X-Reading': own }, (share) => (sent.value = share), cancel.signal),
-    )
+    const { signal } = cancel
+    return during(async (own) => {
+      for (let tried = 1; ; tried += 1) {
+        try {
+          const got = await sendForm(method, path, parts, { 'X-Reading': own }, (share) => (sent.value = share), signal)
+          away.value = false
+          return got
+        } catch (error) {
+          const nothingCame =
+            error instanceof Problem && (error.status === 503 || (error.status === 0 && sent.value! < 1))
+          if (!nothingCame || signal.aborted || tried >= TRIES) throw error
+          away.value = true
+          await new Promise((resolve) => setTimeout(resolve, PATIENCE))
+        }
+      }
+    })
   }
 
   /** What is being sent is broken off; what is being read is asked to stop, and says itself that it did. */

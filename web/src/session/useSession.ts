@@ -1,15 +1,18 @@
 import { computed } from 'vue'
-import { answer, api } from '@/api/client'
+import { PATIENCE, saysAway } from '@/api/away'
+import { answer, api, Problem } from '@/api/client'
 import { queries } from '@/api/queries'
 import { session } from '@/session/session'
 
-/** Asks the server once who is signed in. */
+/** Asks the server once who is signed in; again and again where it does not answer. */
 export async function loadSession(): Promise<void> {
-  if (session.value !== undefined) return
-  try {
-    session.value = await answer(api.GET('/api/session'))
-  } catch {
-    session.value = null
+  while (session.value === undefined) {
+    try {
+      session.value = await answer(api.GET('/api/session'))
+    } catch (error) {
+      if (!(error instanceof Problem && saysAway(error.status))) session.value = null
+      else await new Promise((resolve) => setTimeout(resolve, PATIENCE))
+    }
   }
 }
 
