@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sys
 
-from bench import check_and_edit, reading, run_rate
+from bench import check_and_edit, people, reading, run_rate
 from bench.million import measure as million
 from bench.suggestions import measure, speed
 
 _ALL = {
+    "people": people.main,
     "run": run_rate.main,
     "check": check_and_edit.main,
     "reading": reading.main,

@@ -88,7 +88,10 @@ def patch(store: Session, by: str, import_id: int, filename: str, path: Path) ->
                 remedy="Correct the file of held rows that was downloaded here, and leave that column as it is.",
                 place=Place(file=filename),
             )
-        strange = [name for name in reading.headers if name not in {*now.sheet.headers, ROW_HEADER, WHY_HEADER}]
+        known = {*now.sheet.headers, ROW_HEADER, WHY_HEADER}
+        # A CSV made headers inert as it did cells.
+        back = {name: revived(name) for name in reading.headers if name not in known and revived(name) in known}
+        strange = [name for name in reading.headers if name not in known and name not in back]
         if strange:
             raise InvalidCorrection(
                 f"The sheet has no column “{strange[0]}”.",
@@ -96,13 +99,14 @@ def patch(store: Session, by: str, import_id: int, filename: str, path: Path) ->
                 place=Place(file=filename, column=strange[0]),
             )
         for frame in reading:
+            frame = frame.rename(back, strict=False)
             for at in range(0, frame.height, _LOT):
-                changes, known = _differences(now, filename, frame.slice(at, _LOT))
+                changes, told = _differences(now, filename, frame.slice(at, _LOT))
                 _keep(store, by, now, [(one.row, one.column, one.value) for one in changes])
                 cells += len(changes)
                 touched = len({change.row for change in changes})
                 rows += touched
-                unchanged += known - touched
+                unchanged += told - touched
     record(store, by, "rows corrected", f"import {import_id}", file=filename, rows=rows, cells=cells)
     return Patched(cells, rows, unchanged)
 

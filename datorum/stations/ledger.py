@@ -18,9 +18,10 @@ from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
 from datorum.stations.basis import Target
 from datorum.stations.check import acceptances, finding_rows, findings_of, latest_check
-from datorum.stations.imports import Opened, open_import
+from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.landings import landed_counts, left_out_rows, looked_field, scope_of, telling_rows, today
 from datorum.stations.rehearse import latest_plan
+from datorum.stations.remembered import Remembered, state_of
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
 from datorum.store import models
@@ -103,6 +104,15 @@ class Ledger(BaseModel):
 
 def ledger(store: Session, import_id: int, question: Question) -> Ledger:
     """The ledger of an import at one station. Raises NotFound, or InvalidMapping for a mapping that does not fit."""
+    get_import(store, import_id)
+    asked = import_id, question.model_dump_json()
+    return _SEEN.get(asked, state_of(store, import_id), lambda: _ledger(store, import_id, question))
+
+
+_SEEN: Remembered[Ledger] = Remembered(512)
+
+
+def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
     now = open_import(store, import_id)
     if question.mapping is not None:
         validate_mapping(question.mapping, now.record_type)

@@ -14,9 +14,10 @@ from datorum.core.table import SheetRef
 from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import basis_of, what_changed
 from datorum.stations.check import latest_check
-from datorum.stations.imports import Opened, open_import
+from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.rehearse import latest_plan, why_stale
+from datorum.stations.remembered import Remembered, state_of
 from datorum.stations.run import run_of
 from datorum.stations.sites import description_of
 from datorum.stations.verify import count_mismatches, latest_verification
@@ -137,8 +138,16 @@ class Overview(BaseModel):
     verify: VerifyState | None
 
 
+_SEEN: Remembered[Overview] = Remembered(512)
+
+
 def overview(store: Session, import_id: int) -> Overview:
     """Raises NotFound."""
+    get_import(store, import_id)
+    return _SEEN.get(import_id, state_of(store, import_id), lambda: _overview(store, import_id))
+
+
+def _overview(store: Session, import_id: int) -> Overview:
     now = open_import(store, import_id)
     plan = latest_plan(store, import_id)
     run = run_of(store, plan.id) if plan else None
@@ -238,16 +247,16 @@ def _rehearse(now: Opened, plan: models.Plan, *, carried_out: bool) -> RehearseS
 
 
 def _run(store: Session, plan: models.Plan, run: models.Run) -> RunState:
-    counts = counts_by_state(store, plan.id)
-    left = counts.get("pending", 0) + counts.get("sending", 0)
+    total = plan.counts.get("create", 0) + plan.counts.get("update", 0)
+    left = total - run.done - run.failed
     return RunState(
         id=run.id,
         state=run.state,
         error=run.error,
-        total=left + counts.get("done", 0) + counts.get("failed", 0),
-        done=counts.get("done", 0),
-        failed=counts.get("failed", 0),
-        in_doubt=0 if run.state in UNDER_WAY else counts.get("sending", 0),
+        total=total,
+        done=run.done,
+        failed=run.failed,
+        in_doubt=0 if run.state in UNDER_WAY else counts_by_state(store, plan.id).get("sending", 0) if left else 0,
         rate=run.rate,
         response_ms=run.response_ms,
         concurrency=run.concurrency,

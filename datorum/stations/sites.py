@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 
@@ -59,7 +60,17 @@ def get_site(store: Session, site_id: int) -> models.Site:
 
 def description_of(site: models.Site) -> SiteDescription:
     """How the site described itself when it was last asked."""
-    return SiteDescription.model_validate(site.description)
+    known = site.id, site.described_at
+    if known not in _DESCRIPTIONS:
+        if len(_DESCRIPTIONS) > _MOST:
+            _DESCRIPTIONS.clear()
+        _DESCRIPTIONS[known] = SiteDescription.model_validate(site.description)
+    return _DESCRIPTIONS[known]
+
+
+_MOST = 64
+_DESCRIPTIONS: dict[tuple[int, dt.datetime], SiteDescription] = {}
+"""By the site and the moment at which it was described; a large one takes a while to be read."""
 
 
 @asynccontextmanager

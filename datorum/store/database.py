@@ -88,7 +88,7 @@ def engine() -> Engine:
     """The engine of this process."""
     url = make_url(database_url()).set(drivername="postgresql+psycopg")
     return create_engine(
-        url, pool_size=10, max_overflow=10, pool_pre_ping=True, pool_timeout=10, connect_args={"connect_timeout": 5}
+        url, pool_size=20, max_overflow=40, pool_pre_ping=True, pool_timeout=10, connect_args={"connect_timeout": 5}
     )
 
 

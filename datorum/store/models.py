@@ -394,6 +394,8 @@ class Run(Base):
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     started_at: Mapped[dt.datetime | None]
     ended_at: Mapped[dt.datetime | None]
+    done: Mapped[int] = mapped_column(default=0, server_default="0")
+    failed: Mapped[int] = mapped_column(default=0, server_default="0")
     rate: Mapped[float] = mapped_column(default=0.0)
     response_ms: Mapped[float] = mapped_column(default=0.0)
     concurrency: Mapped[int] = mapped_column(default=0)

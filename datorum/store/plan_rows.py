@@ -4,45 +4,20 @@ from __future__ import annotations
 
 import contextlib
 import datetime as dt
+from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
-from sqlalchemy import func, select, text
+from sqlalchemy import func, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from datorum.store.database import engine, session
 from datorum.store.models import StoredPlanRow
-
-_CLAIM = text(
-    """
-    UPDATE plan_row SET state = 'sending', attempts = attempts + 1
-    WHERE plan_id = :plan AND row IN (
-        SELECT row FROM plan_row WHERE plan_id = :plan AND state = 'pending' ORDER BY row LIMIT :count
-    )
-    RETURNING row, action, key, record_id, etag, changes
-    """
-)
-_IN_DOUBT = text(
-    "SELECT row, action, key, record_id, etag, changes FROM plan_row WHERE plan_id = :plan AND state = 'sending'"
-    " ORDER BY row"
-)
-_SETTLE = text(
-    """
-    UPDATE plan_row SET state = s.state, record_id = coalesce(s.record_id, plan_row.record_id), etag = s.etag,
-        page = coalesce(s.page, plan_row.page),
-        status = s.status, message = s.message, ended_at = :at
-    FROM unnest(
-        cast(:rows AS bigint[]), cast(:states AS text[]), cast(:records AS text[]), cast(:etags AS text[]),
-        cast(:pages AS text[]),
-        cast(:statuses AS integer[]), cast(:messages AS text[])
-    ) AS s (row, state, record_id, etag, page, status, message)
-    WHERE plan_row.plan_id = :plan AND plan_row.row = s.row
-    """
-)
+from datorum.store.queries import QUERIES
 
 
 @dataclass(frozen=True)
@@ -73,14 +48,16 @@ class Settled:
 def claim(plan_id: int, count: int) -> list[RowToSend]:
     """Mark the next rows as being sent, and commit that before anything leaves."""
     with session() as store:
-        found = [RowToSend(**row) for row in store.execute(_CLAIM, {"plan": plan_id, "count": count}).mappings()]
+        found = [
+            RowToSend(**row) for row in store.execute(QUERIES["claim"], {"plan": plan_id, "count": count}).mappings()
+        ]
     return sorted(found, key=lambda row: row.row)
 
 
 def in_doubt(plan_id: int) -> list[RowToSend]:
     """Rows that were being sent when a worker ended."""
     with session() as store:
-        return [RowToSend(**row) for row in store.execute(_IN_DOUBT, {"plan": plan_id}).mappings()]
+        return [RowToSend(**row) for row in store.execute(QUERIES["in_doubt"], {"plan": plan_id}).mappings()]
 
 
 def settle(plan_id: int, rows: Sequence[Settled]) -> None:
@@ -89,7 +66,7 @@ def settle(plan_id: int, rows: Sequence[Settled]) -> None:
         return
     with session() as store:
         store.execute(
-            _SETTLE,
+            QUERIES["settle"],
             {
                 "plan": plan_id,
                 "at": dt.datetime.now(dt.UTC),
@@ -102,6 +79,8 @@ def settle(plan_id: int, rows: Sequence[Settled]) -> None:
                 "messages": [one.message for one in rows],
             },
         )
+        states = Counter(one.state for one in rows)
+        store.execute(QUERIES["count_settled"], {"plan": plan_id, "done": states["done"], "failed": states["failed"]})
 
 
 def counts_by_state(store: Session, plan_id: int) -> dict[str, int]:
@@ -118,13 +97,13 @@ def only_worker_on(run_id: int) -> Iterator[Callable[[], None] | None]:
     and its connection live. What is given then raises where the connection is gone, and others may be on the run."""
     with engine().connect() as connection:
         keys = {"space": 0x0DA7, "run": run_id}
-        taken = bool(connection.scalar(text("SELECT pg_try_advisory_lock(:space, :run)"), keys))
+        taken = bool(connection.scalar(QUERIES["take_run"], keys))
         connection.commit()
         one_at_a_time = Lock()
 
         def alone() -> None:
             with one_at_a_time:
-                connection.scalar(text("SELECT 1"))
+                connection.scalar(QUERIES["still_there"])
                 connection.commit()
 
         try:
@@ -133,4 +112,4 @@ def only_worker_on(run_id: int) -> Iterator[Callable[[], None] | None]:
             if taken:
                 # With its connection the lock is gone as well.
                 with contextlib.suppress(DBAPIError):
-                    connection.scalar(text("SELECT pg_advisory_unlock(:space, :run)"), keys)
+                    connection.scalar(QUERIES["let_go_of_run"], keys)

@@ -40,12 +40,7 @@ class SheetRows:
         self._import_id = sheet.import_id
         self._headers = tuple(sheet.headers)
         self.total = sheet.rows
-        places = store.execute(
-            select(Chunk.number, Chunk.first, Chunk.rows, Chunk.first_row, Chunk.last_row)
-            .where(Chunk.sheet_id == sheet.id)
-            .order_by(Chunk.number)
-        )
-        self._places = [_Place(*place) for place in places]
+        self._places = _places(store, sheet.id)
 
     def __iter__(self) -> Iterator[pl.DataFrame]:
         # What is gone through once from end to end is not worth the room that it would take.
@@ -90,6 +85,11 @@ class SheetRows:
         wanted = pl.DataFrame({ROW: list(rows)}, schema={ROW: pl.Int64})
         return wanted.join(found, on=ROW, how="inner", maintain_order="left").select(found.columns)
 
+    def around(self, rows: Sequence[int], size: int) -> pl.Series | None:
+        """The numbers of ``size`` rows, always the same ones, among which all of these rows are; None where they are
+        further apart."""
+        return _around(self._sheet_id, self._places, tuple(rows), size)
+
     def supplied(self, rows: Sequence[int]) -> dict[int, tuple[str | None, ...]]:
         """The cells of some rows as they were supplied, before any correction."""
         found: dict[int, tuple[str | None, ...]] = {}
@@ -129,6 +129,36 @@ class SheetRows:
             StoredCorrection.row.between(place.first_row, place.last_row),
         )
         return [Correction(row, column, value or "") for row, column, value in self._store.execute(kept)]
+
+
+_PLACES: dict[int, tuple[_Place, ...]] = {}
+"""Where the chunks of a sheet begin and end; they never change, and no two sheets ever have one number."""
+_MOST_PLACES = 512
+
+
+def _places(store: Session, sheet_id: int) -> tuple[_Place, ...]:
+    if sheet_id not in _PLACES:
+        asked = select(Chunk.number, Chunk.first, Chunk.rows, Chunk.first_row, Chunk.last_row)
+        found = store.execute(asked.where(Chunk.sheet_id == sheet_id).order_by(Chunk.number))
+        if len(_PLACES) >= _MOST_PLACES:
+            _PLACES.clear()
+        _PLACES[sheet_id] = tuple(_Place(*place) for place in found)
+    return _PLACES[sheet_id]
+
+
+@lru_cache(maxsize=512)
+def _around(sheet_id: int, places: tuple[_Place, ...], rows: tuple[int, ...], size: int) -> pl.Series | None:
+    found: pl.Series | None = None
+    for place in places:
+        wanted = [row for row in rows if place.first_row <= row <= place.last_row]
+        if not wanted:
+            continue
+        numbers = _chunk(sheet_id, place.number)[ROW]
+        blocks = {at // size for at in numbers.search_sorted(pl.Series(wanted, dtype=pl.Int64))}
+        if found is not None or len(blocks) > 1:
+            return None
+        found = numbers.slice(blocks.pop() * size, size)
+    return found
 
 
 @lru_cache(maxsize=_KEPT_CHUNKS)

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from datorum.core.table import FLAG, ROW, Sheet, confidence, guess_dialect, read_csv
+from datorum.core.table import FLAG, ROW, Dialect, Sheet, confidence, guess_dialect, read_csv
 
 GROWERS = [
     ("no", "name", "town", "since"),
@@ -208,3 +208,18 @@ def test_a_letter_far_into_the_file_tells_its_encoding_wherever_blocks_end(encod
 
 def test_bytes_that_end_in_the_middle_of_a_character_are_no_utf8() -> None:
     assert guess_dialect("name\nÅse\nBjørk\n".encode() + b"\xc3").encoding != "utf-8"
+
+
+@pytest.mark.parametrize(
+    "marks",
+    [
+        {"delimiter": ";", "quote": ";"},
+        {"delimiter": "'", "quote": "'"},
+        {"quote": "\n"},
+        {"delimiter": "\\", "escape": "\\"},
+        {"delimiter": "\r"},
+    ],
+)
+def test_marks_that_cannot_be_told_apart_are_refused(marks: dict[str, str]) -> None:
+    with pytest.raises(ValueError, match="cannot stand"):
+        Dialect(**marks)

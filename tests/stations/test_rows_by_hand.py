@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -306,3 +307,22 @@ def test_a_rule_that_cannot_be_worked_out_is_refused(connected: int) -> None:
     for formula, says in (("=[nothing]>1", "nothing"), ("=LEFT(", "character")):
         with session() as store, pytest.raises(InvalidFormula, match=says):
             rules.add_rule(store, "ada", connected, "customers", formula, "is odd", blocks=True)
+
+
+@pytest.mark.parametrize("form", ["csv", "xlsx"])
+def test_a_header_that_a_spreadsheet_would_run_comes_back_as_it_was(
+    begin: Callable[[bytes], Journey], tmp_path: Path, form: str
+) -> None:
+    journey = begin(b"E-mail Address;Name;=Total;-Note;+1\nnobody;Bo;1;x;=1+1\nada@quillmoss.example;Ada;2;y;\n")
+    assert checked(journey).held == 1
+    path = tmp_path / f"held.{form}"
+    with session() as store:
+        check.write_held_rows(store, journey.import_id, path)
+    if form == "csv":
+        text = path.read_text("utf-8-sig")
+        assert text.startswith("E-mail Address,Name,'=Total,'-Note,+1")
+        path.write_text(text.replace("nobody", "bo@quillmoss.example").replace(",1,", ",7,"), "utf-8-sig")
+    with session() as store:
+        done = correct.patch(store, "ada", journey.import_id, path.name, path)
+    assert done.cells == (2 if form == "csv" else 0)
+    assert checked(journey).held == (0 if form == "csv" else 1)

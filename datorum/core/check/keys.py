@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -85,7 +86,11 @@ class _Seen:
 
     def __init__(self) -> None:
         self._parts: list[_Hashes] = []
-        self._marks = np.zeros(1 << (_BITS - 3), dtype=np.uint8)
+
+    @cached_property
+    def _marks(self) -> npt.NDArray[np.uint8]:
+        # A look at a few rows takes none, and need not wait for the room.
+        return np.zeros(1 << (_BITS - 3), dtype=np.uint8)
 
     def add(self, hashes: _Hashes) -> npt.NDArray[np.bool_]:
         """Take some more, and tell which may have come before."""

@@ -10,7 +10,7 @@ from collections import Counter
 from typing import BinaryIO
 
 from charset_normalizer import from_bytes
-from pydantic import BaseModel, Field, field_validator
+from pydantic import BaseModel, Field, field_validator, model_validator
 
 from datorum.core.errors import UnreadableFile
 from datorum.core.table.text_blocks import is_utf8, whole_characters
@@ -70,6 +70,16 @@ class Dialect(BaseModel, frozen=True):
         if delimiter in '\r\n"\0':
             raise ValueError("a line end or a quote cannot stand between cells")
         return delimiter
+
+    @model_validator(mode="after")
+    def _marks_differ(self) -> Dialect:
+        if self.quote and self.quote == self.delimiter:
+            raise ValueError("what stands between the cells cannot stand around them as well")
+        if self.escape and self.escape in (self.delimiter, "\r", "\n"):
+            raise ValueError("what stands before a quote cannot stand between cells")
+        if self.quote in ("\r", "\n", "\0"):
+            raise ValueError("a line end cannot stand around cells")
+        return self
 
 
 def guess_dialect(source: bytes | BinaryIO) -> Dialect:
