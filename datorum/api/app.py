@@ -7,6 +7,7 @@ from contextlib import ExitStack, asynccontextmanager
 from pathlib import Path
 from typing import Any
 
+from anyio import to_thread
 from fastapi import FastAPI
 from fastapi.openapi.utils import get_openapi
 from fastapi.responses import FileResponse, Response
@@ -23,6 +24,7 @@ from datorum.settings import settings
 WEB_CLIENT = Path(__file__).parents[2] / "web" / "dist"
 
 
+_THREADS = 12
 _ERRORS: tuple[int | str, ...] = ("4XX", 502, 503, 507)
 
 
@@ -51,6 +53,8 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        # More of them would wait for one another, Python running one at a time, and each holds a connection.
+        to_thread.current_default_thread_limiter().total_tokens = _THREADS
         with ExitStack() as stack:
             await run_in_threadpool(stack.enter_context, open_queue())
             await run_in_threadpool(stack.enter_context, keep_one_ready())

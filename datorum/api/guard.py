@@ -8,17 +8,14 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from http.cookies import CookieError, SimpleCookie
 
-from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
 from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from datorum.api.access import COOKIE
+from datorum.api.access import COOKIE, who_is
 from datorum.api.problems import answer_of, problem
 from datorum.settings import Settings
-from datorum.store.database import session
-from datorum.store.people import find_sign_in
 
 _HEADERS = {
     "Content-Security-Policy": (
@@ -70,10 +67,10 @@ class Guard:
             return None
         if scope["path"] != _SIGN_IN:
             try:
-                known = await run_in_threadpool(_is_signed_in, _token(headers))
+                known = await who_is(_token(headers))
             except Exception as error:
                 return answer_of(error)
-            if not known:
+            if known is None:
                 return problem("not-signed-in", "Nobody is signed in here.", 401, "Sign in.")
         length = headers.get("content-length", "")
         if length.isdigit() and int(length) > self._most(scope["path"], headers):
@@ -143,10 +140,3 @@ def _token(headers: Headers) -> str:
     except CookieError:
         return ""
     return kept.value if kept else ""
-
-
-def _is_signed_in(token: str) -> bool:
-    if not token:
-        return False
-    with session() as store:
-        return find_sign_in(store, token) is not None

@@ -22,6 +22,7 @@ from datorum.stations import checking as background
 from datorum.stations.imports import open_import
 from datorum.stations.overview import Overview, overview
 from datorum.stations.reading import told_progress
+from datorum.store.database import session
 
 router = APIRouter(prefix="/api/imports", tags=["imports"])
 
@@ -97,9 +98,16 @@ def start_import(
     return overview(store, item.id)
 
 
-@router.get("/{import_id}")
-def get_import(store: Store, _: Viewer, import_id: Id) -> Overview:
-    return overview(store, import_id)
+@router.get("/{import_id}", response_model=Overview)
+def get_import(_: Viewer, import_id: Id) -> Response:
+    with session() as store:
+        return _written(overview(store, import_id))
+
+
+def _written(answer: BaseModel) -> Response:
+    """An answer as it is sent. What is asked for all the time is worked out and written in one thread, which opens its
+    session itself: each handing on from one thread to another waits for its turn."""
+    return Response(answer.model_dump_json(), media_type="application/json")
 
 
 @router.delete("/{import_id}", status_code=204)
@@ -153,9 +161,10 @@ def set_dialect(store: Store, by: Editor, import_id: Id, dialect: Dialect, readi
     return overview(store, import_id)
 
 
-@router.post("/{import_id}/ledger")
-def get_ledger(store: Store, _: Viewer, import_id: Id, question: ledger.Question) -> ledger.Ledger:
-    return ledger.ledger(store, import_id, question)
+@router.post("/{import_id}/ledger", response_model=ledger.Ledger)
+def get_ledger(_: Viewer, import_id: Id, question: ledger.Question) -> Response:
+    with session() as store:
+        return _written(ledger.ledger(store, import_id, question))
 
 
 @router.post("/{import_id}/check")

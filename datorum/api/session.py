@@ -8,12 +8,11 @@ import anyio.to_thread
 from fastapi import APIRouter, Cookie, Depends, Request, Response
 from pydantic import BaseModel, Field
 
-from datorum.api.access import COOKIE, Store, signed_in
+from datorum.api.access import COOKIE, Store, Who, forget, signed_in
 from datorum.core.errors import NotSignedIn
 from datorum.settings import settings
 from datorum.store import people
 from datorum.store.database import session
-from datorum.store.models import SignIn
 from datorum.store.tries import expect_few_tries, keep_try
 
 router = APIRouter(prefix="/api/session", tags=["session"])
@@ -64,17 +63,18 @@ def _sign_in(credentials: Credentials, address: str) -> tuple[str, Me]:
 
 
 @router.get("")
-def who_am_i(who: Annotated[SignIn, Depends(signed_in)]) -> Me:
-    return Me(name=who.person.name, role=who.person.role, csrf=who.csrf)
+async def who_am_i(who: Annotated[Who, Depends(signed_in)]) -> Me:
+    return Me(name=who.name, role=who.role, csrf=who.csrf)
 
 
 @router.delete("", status_code=204)
 def sign_out(
     store: Store,
     response: Response,
-    who: Annotated[SignIn, Depends(signed_in)],
+    who: Annotated[Who, Depends(signed_in)],
     datorum: Annotated[str, Cookie(include_in_schema=False)] = "",
 ) -> None:
     people.close_sign_in(store, datorum)
-    people.record(store, who.person.name, "signed out", who.person.name)
+    forget(datorum)
+    people.record(store, who.name, "signed out", who.name)
     response.delete_cookie(COOKIE)

@@ -25,7 +25,7 @@ from datorum.reader.messages import Message, Receiver, send
 
 log = logging.getLogger(__name__)
 _PIPE = 1024 * 1024
-_PATIENCE = 60.0
+_PATIENCE = 0.5
 
 
 class TooManyReaders(DatorumError):

@@ -47,8 +47,13 @@ def get_import(store: Session, import_id: int) -> models.Import:
     """Raises NotFound."""
     item = store.get(models.Import, import_id)
     if item is None:
-        raise NotFound(f"There is no import {import_id}.", remedy="Look at the list of imports.")
+        raise no_such_import(import_id)
     return item
+
+
+def no_such_import(import_id: int) -> NotFound:
+    """The error for an import that is not there, or not any more."""
+    return NotFound(f"There is no import {import_id}.", remedy="Look at the list of imports.")
 
 
 def open_import(store: Session, import_id: int) -> Opened:

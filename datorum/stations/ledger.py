@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from dataclasses import dataclass
+from functools import partial
 from typing import Any, Literal, TypedDict
 
 import polars as pl
@@ -18,7 +19,7 @@ from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
 from datorum.stations.basis import Target
 from datorum.stations.check import acceptances, finding_rows, findings_of, latest_check
-from datorum.stations.imports import Opened, get_import, open_import
+from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import landed_counts, left_out_rows, looked_field, scope_of, telling_rows, today
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.remembered import Remembered, state_of
@@ -104,12 +105,34 @@ class Ledger(BaseModel):
 
 def ledger(store: Session, import_id: int, question: Question) -> Ledger:
     """The ledger of an import at one station. Raises NotFound, or InvalidMapping for a mapping that does not fit."""
-    get_import(store, import_id)
-    asked = import_id, question.model_dump_json()
-    return _SEEN.get(asked, state_of(store, import_id), lambda: _ledger(store, import_id, question))
+    if question.mapping is not None:
+        # Of a mapping that is being edited no more is worked out than is shown.
+        return _ledger(store, import_id, question)
+    state = state_of(store, import_id)
+    first = question.offset // _TOGETHER * _TOGETHER
+    parts = []
+    for offset in range(first, question.offset + question.count, _TOGETHER):
+        together = question.model_copy(update={"offset": offset, "count": _TOGETHER})
+        work_out = partial(_ledger, store, import_id, together)
+        parts.append(_SEEN.get((import_id, together.model_dump_json()), state, work_out))
+    return _shown(parts, question.offset - first, question)
 
 
-_SEEN: Remembered[Ledger] = Remembered(512)
+_TOGETHER = 126
+"""As many records are worked out together: that takes little longer than a few, and others walk on to them."""
+_SEEN: Remembered[Ledger] = Remembered(48)
+
+
+def _shown(parts: list[Ledger], at: int, question: Question) -> Ledger:
+    """Of records that were worked out together those that are asked for, from the place ``at``."""
+    wanted = slice(at, at + question.count)
+    lines = [
+        line.model_copy(update={"cells": [cell for one in same for cell in one.cells][wanted]})
+        for same in zip(*(part.lines for part in parts), strict=True)
+        for line in same[:1]
+    ]
+    records = [record for part in parts for record in part.records][wanted]
+    return Ledger(total=parts[0].total, offset=question.offset, records=records, lines=lines)
 
 
 def _ledger(store: Session, import_id: int, question: Question) -> Ledger:

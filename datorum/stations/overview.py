@@ -14,7 +14,7 @@ from datorum.core.table import SheetRef
 from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import basis_of, what_changed
 from datorum.stations.check import latest_check
-from datorum.stations.imports import Opened, get_import, open_import
+from datorum.stations.imports import Opened, open_import
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.rehearse import latest_plan, why_stale
 from datorum.stations.remembered import Remembered, state_of
@@ -143,7 +143,6 @@ _SEEN: Remembered[Overview] = Remembered(512)
 
 def overview(store: Session, import_id: int) -> Overview:
     """Raises NotFound."""
-    get_import(store, import_id)
     return _SEEN.get(import_id, state_of(store, import_id), lambda: _overview(store, import_id))
 
 

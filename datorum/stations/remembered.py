@@ -9,15 +9,19 @@ from typing import Generic, TypeVar
 
 from sqlalchemy.orm import Session
 
+from datorum.stations.imports import no_such_import
 from datorum.store.queries import QUERIES
 
 Answer = TypeVar("Answer")
 
 
 def state_of(store: Session, import_id: int) -> Hashable:
-    """Another value as soon as anything has changed that the stations show of an import."""
+    """Another value as soon as anything has changed that the stations show of an import. Raises NotFound."""
     store.flush()
-    return tuple(store.execute(QUERIES["state_of_import"], {"import": import_id}).one())
+    item, *others = store.execute(QUERIES["state_of_import"], {"import": import_id}).one()
+    if item is None:
+        raise no_such_import(import_id)
+    return item, *others
 
 
 class Remembered(Generic[Answer]):

@@ -85,17 +85,21 @@ def database_url() -> str:
 
 @lru_cache
 def engine() -> Engine:
-    """The engine of this process."""
+    """The engine of this process. A connection that the database has dropped is found out by its next use, which fails
+    as one of a database that is away, and has all others opened anew."""
     url = make_url(database_url()).set(drivername="postgresql+psycopg")
-    return create_engine(
-        url, pool_size=20, max_overflow=40, pool_pre_ping=True, pool_timeout=10, connect_args={"connect_timeout": 5}
-    )
+    return create_engine(url, pool_size=24, max_overflow=16, pool_timeout=10, connect_args={"connect_timeout": 5})
+
+
+def new_session() -> Session:
+    """A unit of work that whoever asked for it commits and closes."""
+    return Session(engine(), expire_on_commit=False)
 
 
 @contextmanager
 def session() -> Iterator[Session]:
     """One unit of work: committed at the end, rolled back on an error."""
-    with Session(engine(), expire_on_commit=False) as current, current.begin():
+    with new_session() as current, current.begin():
         yield current
 
 
