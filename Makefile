@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: setup demo demo-reset test lint types test-python test-web bench screenshots format
+.PHONY: setup demo demo-reset test check lint types test-python test-web bench screenshots format
 
 setup:
 	@scripts/setup.sh
@@ -31,7 +31,11 @@ test-web:
 	cd web && npm run --silent test
 
 test-python:
-	$(PY) -m pytest
+	$(PY) -m pytest -n 3 --dist worksteal
+
+# What tells within a minute or so whether a change is sound: no database, no browser, no processes.
+check: setup lint types test-web
+	$(PY) -m pytest -n 2 --dist worksteal tests/core tests/sites/test_description.py tests/sites/test_addresses.py
 
 bench: setup
 	$(PY) -m bench

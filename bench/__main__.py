@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import sys
 
-from bench import check_and_edit, people, reading, run_rate
+from bench import check_and_edit, hostile, people, reading, run_rate
 from bench.million import measure as million
 from bench.suggestions import measure, speed
 
 _ALL = {
     "people": people.main,
+    "hostile": hostile.main,
     "run": run_rate.main,
     "check": check_and_edit.main,
     "reading": reading.main,

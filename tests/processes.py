@@ -131,12 +131,12 @@ class Served:
             "DATORUM_PASSWORD": PASSWORD,
             "DATORUM_SITE_TOKEN": TOKEN,
         }
-        self._database_url = database_url
+        self.database_url = database_url
         self._site = stand_in
 
     def forget(self) -> None:
         """Be without imports and what was kept of them, so that nothing is chosen as before."""
-        with psycopg.connect(self._database_url) as connection:
+        with psycopg.connect(self.database_url) as connection:
             connection.execute("TRUNCATE import, library CASCADE")
 
     @property

@@ -39,7 +39,7 @@ def serve(
     _expect_free(host, port)
     interrupt_on_terminate()
     with connected(stop_at_end=True):
-        beside = _Beside() if worker else None
+        beside = _WorkerProcess() if worker else None
         print(f"Datorum is at http://{host}:{port}", flush=True)
         try:
             # Addresses can hold search texts, so the access log stays off.
@@ -57,7 +57,7 @@ def worker() -> None:
         asyncio.run(work())
 
 
-class _Beside:
+class _WorkerProcess:
     """A worker process that is started again whenever it ends by itself."""
 
     def __init__(self) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import json
 from decimal import Decimal, InvalidOperation
+from functools import lru_cache
 from typing import Any
 
 from datorum.core.model import Field, FieldType
@@ -28,8 +29,15 @@ def to_json(field: Field, text: str | None) -> Any:
     return text
 
 
+def is_as_landed(field: Field) -> bool:
+    """Whether a field's JSON values are its landed texts."""
+    return field.type in (FieldType.TEXT, FieldType.DATE, FieldType.DATE_TIME)
+
+
 def same(field: Field, left: Any, right: Any) -> bool:
     """Whether two values of a field mean the same: numbers by amount, times by instant, blank as blank."""
+    if left is right:
+        return True
     if _blank(left) or _blank(right):
         return _blank(left) and _blank(right)
     if left == right and not isinstance(left, bool) and not isinstance(right, bool):
@@ -52,11 +60,18 @@ def same(field: Field, left: Any, right: Any) -> bool:
 def at(body: dict[str, Any], path: str) -> Any:
     """The value at a dotted path, None where there is none."""
     value: Any = body
-    for part in path.split("."):
+    for part in _parts(path):
         if isinstance(value, list):
             value = value[0] if value else None
-        value = value.get(part) if isinstance(value, dict) else None
+        if not isinstance(value, dict):
+            return None
+        value = value.get(part)
     return value
+
+
+@lru_cache(maxsize=1024)
+def _parts(path: str) -> tuple[str, ...]:
+    return tuple(path.split("."))
 
 
 def nest(values: dict[str, Any], lists: frozenset[str] = frozenset()) -> dict[str, Any]:

@@ -1,4 +1,4 @@
-"""A check of a large sheet, which a worker makes: how far it is is told, and it can be stopped."""
+"""A check of a large sheet, which a worker makes: its progress can be seen, and it can be stopped."""
 
 from __future__ import annotations
 

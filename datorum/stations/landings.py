@@ -63,12 +63,12 @@ def left_out_rows(now: Opened, mapping: Mapping) -> pl.DataFrame:
     """All rows that do not go on, with the reason of each: the columns ``row`` and ``reason``."""
     if mapping.rows.everything and not now.revision:
         return pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
-    return _left_out(_going(now, mapping))
+    return _left_out(_chosen_rows(now, mapping))
 
 
 def beginning(now: Opened, mapping: Mapping | None = None) -> pl.DataFrame:
     """The first rows that go on, as many as are worked on at a time."""
-    return _beginning(_going(now, mapping or now.mapping))
+    return _beginning(_chosen_rows(now, mapping or now.mapping))
 
 
 def landed_field(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
@@ -89,10 +89,10 @@ def landed_counts(now: Opened, mapping: Mapping, fed: FieldMapping) -> LandedCou
     return _counts(*_field_key(now, mapping, fed))
 
 
-def _field_key(now: Opened, mapping: Mapping, fed: FieldMapping) -> tuple[_Going, str, _Scoped]:
+def _field_key(now: Opened, mapping: Mapping, fed: FieldMapping) -> tuple[_ChosenRows, str, _ScopeKey]:
     resolved = mapping.resolved(fed)
-    scoped = _Scoped(scope_of(now, mapping), resolved.sees_row)
-    return _going(now, mapping), resolved.model_dump_json(exclude=_NOT_LANDING), scoped
+    scope_key = _ScopeKey(scope_of(now, mapping), resolved.sees_row)
+    return _chosen_rows(now, mapping), resolved.model_dump_json(exclude=_NOT_LANDING), scope_key
 
 
 def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataFrame:
@@ -102,7 +102,7 @@ def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataF
     if now.rows.whole or before.sees_row:
         return _counted([landed_field(now, mapping, before).values])
     told = before.model_dump_json(exclude=_NOT_LANDING)
-    return _reaching(_going(now, mapping), told)
+    return _reaching(_chosen_rows(now, mapping), told)
 
 
 def _counted(values: Iterable[pl.Series]) -> pl.DataFrame:
@@ -116,19 +116,19 @@ def telling_rows(now: Opened, mapping: Mapping) -> list[int]:
 
     They are looked for among rows spread evenly over the first that go on.
     """
-    going = _going(now, mapping)
+    chosen = _chosen_rows(now, mapping)
     scope = scope_of(now, mapping)
     marks: list[Marks] = []
     for fed in mapping.fields.values():
         if fed.fed:
             resolved = mapping.resolved(fed)
             told = resolved.model_dump_json(exclude=_NOT_LANDING)
-            marks.append(_marks(going, told, _Scoped(scope, resolved.sees_row)))
-    frame = _spread(going)
+            marks.append(_marks(chosen, told, _ScopeKey(scope, resolved.sees_row)))
+    frame = _spread(chosen)
     return sorted(frame[ROW].gather(telling(marks, frame.height)).to_list())
 
 
-class _Scoped:
+class _ScopeKey:
     """A scope as a part of a key: fields whose steps do not look at it are the same under any."""
 
     def __init__(self, scope: Scope, matters: bool) -> None:
@@ -145,39 +145,39 @@ class _Scoped:
         return hash(self._key)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Scoped) and self._key == other._key
+        return isinstance(other, _ScopeKey) and self._key == other._key
 
 
-class _Going(NamedTuple):
+class _ChosenRows(NamedTuple):
     """What decides which rows go on."""
 
     sheet_id: int
     revision: int
     rows: str
-    scoped: _Scoped
+    scope_key: _ScopeKey
 
     def selection(self, store: Session, sheet: models.StoredSheet) -> Selection:
         chosen = RowFilter.model_validate_json(self.rows)
-        return Selection(chosen, left_out_by_hand(store, sheet.import_id), self.scoped.scope)
+        return Selection(chosen, left_out_by_hand(store, sheet.import_id), self.scope_key.scope)
 
 
-def _going(now: Opened, mapping: Mapping) -> _Going:
-    scoped = _Scoped(scope_of(now, mapping), bool(mapping.rows.formula.strip()))
-    return _Going(now.sheet.id, now.revision, mapping.rows.model_dump_json(), scoped)
+def _chosen_rows(now: Opened, mapping: Mapping) -> _ChosenRows:
+    scope_key = _ScopeKey(scope_of(now, mapping), bool(mapping.rows.formula.strip()))
+    return _ChosenRows(now.sheet.id, now.revision, mapping.rows.model_dump_json(), scope_key)
 
 
 @lru_cache(maxsize=8)
-def _beginning(going: _Going) -> pl.DataFrame:
+def _beginning(chosen: _ChosenRows) -> pl.DataFrame:
     with session() as store:
-        sheet = store.get_one(models.StoredSheet, going.sheet_id)
-        return going.selection(store, sheet).part(SheetRows(store, sheet).beginning()).kept
+        sheet = store.get_one(models.StoredSheet, chosen.sheet_id)
+        return chosen.selection(store, sheet).part(SheetRows(store, sheet).beginning()).kept
 
 
 @lru_cache(maxsize=4)
-def _left_out(going: _Going) -> pl.DataFrame:
+def _left_out(chosen: _ChosenRows) -> pl.DataFrame:
     with session() as store:
-        sheet = store.get_one(models.StoredSheet, going.sheet_id)
-        selection = going.selection(store, sheet)
+        sheet = store.get_one(models.StoredSheet, chosen.sheet_id)
+        selection = chosen.selection(store, sheet)
         return pl.concat([selection.part(frame).left_out for frame in SheetRows(store, sheet)])
 
 
@@ -196,11 +196,11 @@ def looked_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int
     fed = mapping.fields.get(field.path)
     resolved = mapping.resolved(fed, field.path) if fed else FieldMapping()
     told = resolved.model_dump_json(exclude=_NOT_LANDING)
-    scoped = _Scoped(scope_of(now, mapping), resolved.sees_row)
+    scope_key = _ScopeKey(scope_of(now, mapping), resolved.sees_row)
     lines_fed = any(one.many and is_fed(mapping, one.path) for one in now.record_type.writable)
     if field.many and not lines_fed:
         return LookedField(None, pl.DataFrame(schema=FINDING_SCHEMA))
-    asked = field.model_dump_json(), told, scoped, today()
+    asked = field.model_dump_json(), told, scope_key, today()
     around = now.rows.around(rows, _BLOCK)
     if around is None:
         return _looked(now.sheet.id, now.revision, tuple(rows), *asked)
@@ -215,13 +215,13 @@ def looked_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int
 
 @lru_cache(maxsize=512)
 def _looked(
-    sheet_id: int, revision: int, rows: tuple[int, ...], field: str, mapping: str, scoped: _Scoped, day: dt.date
+    sheet_id: int, revision: int, rows: tuple[int, ...], field: str, mapping: str, scope_key: _ScopeKey, day: dt.date
 ) -> LookedField:
     one = Field.model_validate_json(field)
     kind = RecordType(name="", title="", fields=(one,))
     alone = Mapping(fields={one.path: FieldMapping.model_validate_json(mapping)})
     frame = _shown(sheet_id, revision, rows)
-    looked = Checker(kind, alone, day, scoped.scope, only={one.path}).look(frame)
+    looked = Checker(kind, alone, day, scope_key.scope, only={one.path}).look(frame)
     found = pl.concat([pl.DataFrame(schema=FINDING_SCHEMA), *looked.found])
     return LookedField(looked.landed.get(one.path), found)
 
@@ -233,34 +233,34 @@ def _shown(sheet_id: int, revision: int, rows: tuple[int, ...]) -> pl.DataFrame:
 
 
 @lru_cache(maxsize=16)
-def _reaching(going: _Going, mapping: str) -> pl.DataFrame:
+def _reaching(chosen: _ChosenRows, mapping: str) -> pl.DataFrame:
     fed = FieldMapping.model_validate_json(mapping)
     with session() as store:
-        frames = SheetRows(store, store.get_one(models.StoredSheet, going.sheet_id)).of_columns(fed.columns)
-        out = _left_out(going)["row"] if going.revision or going.rows != RowFilter().model_dump_json() else None
+        frames = SheetRows(store, store.get_one(models.StoredSheet, chosen.sheet_id)).of_columns(fed.columns)
+        out = _left_out(chosen)["row"] if chosen.revision or chosen.rows != RowFilter().model_dump_json() else None
         if out is not None:
             frames = (frame.filter(~pl.col(ROW).is_in(out.implode())) for frame in frames)
         return _counted(land(frame, fed).values for frame in frames)
 
 
 @lru_cache(maxsize=8)
-def _spread(going: _Going) -> pl.DataFrame:
-    frame = _beginning(going)
+def _spread(chosen: _ChosenRows) -> pl.DataFrame:
+    frame = _beginning(chosen)
     return frame.gather_every(max(frame.height // _TELLING_AMONG, 1))
 
 
 @lru_cache(maxsize=256)
-def _marks(going: _Going, mapping: str, scoped: _Scoped) -> Marks:
-    return marks_of(_spread(going), FieldMapping.model_validate_json(mapping), scoped.scope)
+def _marks(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey) -> Marks:
+    return marks_of(_spread(chosen), FieldMapping.model_validate_json(mapping), scope_key.scope)
 
 
 @lru_cache(maxsize=1024)
-def _counts(going: _Going, mapping: str, scoped: _Scoped) -> LandedCounts:
-    landed = _landed(going, mapping, scoped)
+def _counts(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey) -> LandedCounts:
+    landed = _landed(chosen, mapping, scope_key)
     failed = int((landed.failed > 0).sum())
     return LandedCounts(len(landed.values), len(landed.values) - landed.values.null_count(), failed)
 
 
 @lru_cache(maxsize=16)
-def _landed(going: _Going, mapping: str, scoped: _Scoped) -> Landed:
-    return land(_beginning(going), FieldMapping.model_validate_json(mapping), scoped.scope)
+def _landed(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey) -> Landed:
+    return land(_beginning(chosen), FieldMapping.model_validate_json(mapping), scope_key.scope)

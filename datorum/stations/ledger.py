@@ -12,7 +12,7 @@ from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import Checker, as_findings, marked, validate_mapping
+from datorum.core.check import Checker, as_findings, validate_mapping, with_accepted
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, FieldType, Finding, Mapping, RecordType
 from datorum.core.plan import at
@@ -262,7 +262,7 @@ class _MapView:
         self._landed = {path: one.landed for path, one in looked.items() if one.landed is not None}
         checker = Checker(now.record_type, mapping, today(), scope_of(now, mapping))
         found = [*(one.found for one in looked.values()), *checker.look_across(part, self._landed)]
-        told = marked(pl.concat(found), acceptances(store, now.item.id))
+        told = with_accepted(pl.concat(found), acceptances(store, now.item.id))
         self._findings = {(finding.row, finding.field): finding for finding in reversed(_worst_first(told))}
         self._held = {row for (row, _), finding in self._findings.items() if finding.blocks and not finding.accepted}
         self._left_out = _reasons(now, mapping, part[ROW])

@@ -1,4 +1,4 @@
-"""A file that is being read while somebody waits: how far it is is told, and it can be stopped.
+"""A file that is being read while somebody waits: its progress can be seen, and it can be stopped.
 
 Whoever asks names the reading by a word of their own, by which its progress is asked for meanwhile.
 """

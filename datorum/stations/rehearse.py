@@ -126,7 +126,7 @@ def _plan(store: Session, now: Opened, on_site: list[SiteRecord]) -> Iterator[li
 
 
 def _stored(plan_id: int, row: PlanRow) -> tuple[object, ...]:
-    changes = {path: change.model_dump() for path, change in row.changes.items()}
+    changes = {path: {"before": change.before, "after": change.after} for path, change in row.changes.items()}
     state = "pending" if row.action in _SENT else "none"
     on_site = None if row.on_site is None else Jsonb(row.on_site)
     return (

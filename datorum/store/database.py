@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import alembic.command
 import alembic.config
+import orjson
 import psycopg
+from psycopg.types.json import set_json_dumps
 from sqlalchemy import create_engine
 from sqlalchemy.engine import Engine, make_url
 from sqlalchemy.exc import DBAPIError, OperationalError, SQLAlchemyError, StatementError
@@ -83,12 +87,30 @@ def database_url() -> str:
     return make_url(url).set(drivername="postgresql").render_as_string(hide_password=False)
 
 
+def _json(value: Any) -> bytes:
+    try:
+        return orjson.dumps(value)
+    except TypeError:
+        # A whole number of more than 64 bits, which the standard library writes as well.
+        return json.dumps(value, ensure_ascii=False).encode()
+
+
+set_json_dumps(_json)
+
+
 @lru_cache
 def engine() -> Engine:
     """The engine of this process. A connection that the database has dropped is found out by its next use, which fails
     as one of a database that is away, and has all others opened anew."""
     url = make_url(database_url()).set(drivername="postgresql+psycopg")
-    return create_engine(url, pool_size=24, max_overflow=16, pool_timeout=10, connect_args={"connect_timeout": 5})
+    return create_engine(
+        url,
+        json_serializer=lambda value: _json(value).decode(),
+        pool_size=24,
+        max_overflow=16,
+        pool_timeout=10,
+        connect_args={"connect_timeout": 5},
+    )
 
 
 def new_session() -> Session:

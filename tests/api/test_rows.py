@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import csv
 import io
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import httpx
 import pytest
 
 from tests.api.test_bad_input import upload
+from tests.processes import until
 
 SHEET = (
     "E-mail Address;First Name;Surname;Tier;Joined\n"
@@ -126,8 +128,22 @@ def test_a_rule_of_ones_own_holds_rows_until_it_is_removed(client: httpx.Client,
 
 def test_a_reading_is_told_of_by_its_name_and_only_while_it_lasts(client: httpx.Client) -> None:
     form = {"site_id": "1", "record_type": "customers"}
-    files = {"file": ("customers.csv", SHEET.encode())}
-    made = client.post("/api/imports", files=files, data=form, headers={"X-Reading": "a-name-of-my-own"})
-    assert made.status_code == 201
-    assert client.get("/api/readings/a-name-of-my-own").json() is None
+    rows = b"".join(b"person%d@quillmoss.example;Person;Number\n" % number for number in range(400_000))
+    files = {"file": ("customers.csv", b"E-mail Address;First Name;Surname\n" + rows)}
+
+    def read() -> httpx.Response:
+        return client.post("/api/imports", files=files, data=form, headers={"X-Reading": "a-name-of-my-own"})
+
+    def progress() -> dict[str, Any] | None:
+        found: dict[str, Any] | None = client.get("/api/readings/a-name-of-my-own").json()
+        return found
+
+    with ThreadPoolExecutor(1) as pool:
+        reading = pool.submit(read)
+        seen = until(lambda: reading.done() or ((now := progress()) and now["rows_done"] and now), "progress")
+        assert seen is not True, "the reading was over before its progress was told"
+        assert 0 < seen["rows_done"] < 400_000
+        assert 0 < seen["share"] <= 1
+        assert reading.result().status_code == 201
+    assert progress() is None
     assert client.delete("/api/readings/never-begun").status_code == 204

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import threading
-import time
 
 import psycopg
 import pytest
@@ -15,7 +14,7 @@ from datorum.sites.retry import Retry
 from datorum.stations import run
 from datorum.store import plan_rows
 from datorum.store.database import session
-from tests.processes import StandIn
+from tests.processes import StandIn, until
 from tests.stations.conftest import Journey
 
 
@@ -121,8 +120,7 @@ def test_a_run_pauses_when_asked_and_goes_on(journey: Journey, site: StandIn) ->
     started = journey.start()
     worker = threading.Thread(target=lambda: asyncio.run(run.carry_out(started)))
     worker.start()
-    while (now := journey.now().run) is None or now.done < 100:
-        time.sleep(0.2)
+    until(lambda: (now := journey.now().run) and now.done >= 100, "a hundred records")
     with session() as store:
         run.pause(store, "ada", started)
     worker.join(180)

@@ -292,14 +292,20 @@ class _SlowAtTheEnd(Fickle):
         return await super().create(values, send_mail=send_mail)
 
 
+def pending(plan_id: int) -> int:
+    """How many rows of a plan are still to be claimed."""
+    with session() as store:
+        return plan_rows.counts_by_state(store, plan_id).get("pending", 0)
+
+
 def test_outcomes_that_wait_to_be_written_when_the_last_row_is_through_are_kept(
     plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     planned, site = plan_of(), _SlowAtTheEnd(lambda _: "take")
 
     async def have_all_threads_busy() -> None:
-        # By then all rows are claimed.
-        await asyncio.sleep(0.3)
+        while await asyncio.to_thread(pending, planned.plan_id):
+            await asyncio.sleep(0.01)
         loop = asyncio.get_running_loop()
         loop.set_default_executor(ThreadPoolExecutor(1))
         loop.run_in_executor(None, time.sleep, 0.4)

@@ -1,6 +1,6 @@
 """Rules to findings."""
 
-from datorum.core.check.acceptance import NEVER, Acceptance, marked
+from datorum.core.check.acceptance import NOT_ACCEPTABLE, Acceptance, with_accepted
 from datorum.core.check.check import (
     Checked,
     Checker,
@@ -18,7 +18,7 @@ from datorum.core.check.groups import Groups, group_findings
 
 __all__ = [
     "FINDING_SCHEMA",
-    "NEVER",
+    "NOT_ACCEPTABLE",
     "Acceptance",
     "Checked",
     "Checker",
@@ -29,8 +29,8 @@ __all__ = [
     "group_findings",
     "holding",
     "is_fed",
-    "marked",
     "related",
     "rules_on",
     "validate_mapping",
+    "with_accepted",
 ]

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import polars as pl
 
-NEVER = frozenset({"type", "same key twice"})
+NOT_ACCEPTABLE = frozenset({"type", "same key twice"})
 """Rules whose findings cannot be accepted: such a value cannot be sent at all, or would make a duplicate."""
 
 
@@ -19,9 +19,9 @@ class Acceptance(NamedTuple):
     row: int | None = None
 
 
-def marked(findings: pl.DataFrame, acceptances: Iterable[Acceptance]) -> pl.DataFrame:
+def with_accepted(findings: pl.DataFrame, acceptances: Iterable[Acceptance]) -> pl.DataFrame:
     """Findings with ``accepted`` set by some acceptances."""
-    kept = [one for one in acceptances if one.rule not in NEVER]
+    kept = [one for one in acceptances if one.rule not in NOT_ACCEPTABLE]
     if not kept or not findings.height:
         return findings
     for_good = {(one.field, one.rule) for one in kept if one.row is None}

@@ -12,7 +12,7 @@ import numpy as np
 import numpy.typing as npt
 import polars as pl
 
-from datorum.core.check.acceptance import Acceptance, marked
+from datorum.core.check.acceptance import Acceptance, with_accepted
 from datorum.core.check.across import OrderSums, across, across_pairs
 from datorum.core.check.field_check import FieldCheck, FieldLook
 from datorum.core.check.findings import findings_frame, no_findings
@@ -193,7 +193,7 @@ class Checker:
         return self._counted([*parts, *self._sums.findings()])
 
     def _counted(self, parts: list[pl.DataFrame]) -> pl.DataFrame:
-        findings = marked(pl.concat([no_findings(), *parts]), self._accepted)
+        findings = with_accepted(pl.concat([no_findings(), *parts]), self._accepted)
         self._held.append(findings.filter(holding())["row"].unique().to_numpy())
         self._warned.append(findings.filter(warning())["row"].unique().to_numpy())
         return findings

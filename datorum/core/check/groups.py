@@ -6,7 +6,7 @@ from collections import Counter
 
 import polars as pl
 
-from datorum.core.check.acceptance import NEVER
+from datorum.core.check.acceptance import NOT_ACCEPTABLE
 from datorum.core.check.rules import RULES
 from datorum.core.model import FindingGroup, RecordType
 
@@ -95,7 +95,7 @@ class Groups:
                 remedy=_REMEDIES.get(rule, ""),
                 count=count,
                 accepted=self._accepted[field, rule, blocks],
-                acceptable=rule not in NEVER,
+                acceptable=rule not in NOT_ACCEPTABLE,
                 first_rows=tuple(self._rows[field, rule, blocks]),
                 values=_commonest(self._values[field, rule, blocks]),
             )

@@ -1,11 +1,13 @@
-"""What a run will do, record by record, field by field."""
+"""What a run will do, record by record, field by field. There are as many of these as a site has records, so they are
+plain values: what comes from outside is validated where it comes in."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 
 
 class Action(StrEnum):
@@ -26,14 +28,16 @@ class Policy(BaseModel, frozen=True, extra="forbid"):
     send_mail: bool = False
 
 
-class Change(BaseModel, frozen=True):
+@dataclass(frozen=True, slots=True)
+class Change:
     """One field of one record, before and after."""
 
     before: Any = None
     after: Any = None
 
 
-class SiteRecord(BaseModel, frozen=True):
+@dataclass(frozen=True, slots=True)
+class SiteRecord:
     """One record as the site gave it: its identity there, its body, its entity tag and the address of the page that
     shows it to a person, where the site gives them."""
 
@@ -43,7 +47,8 @@ class SiteRecord(BaseModel, frozen=True):
     page: str | None = None
 
 
-class PlanRow(BaseModel, frozen=True):
+@dataclass(frozen=True, slots=True)
+class PlanRow:
     """One row of the frozen plan.
 
     ``changes`` holds every field that will be sent, keyed by path; for a create, ``before`` is None throughout.
@@ -56,5 +61,5 @@ class PlanRow(BaseModel, frozen=True):
     reason: str = ""
     record_id: str | None = None
     etag: str | None = None
-    changes: dict[str, Change] = Field(default_factory=dict)
+    changes: dict[str, Change] = field(default_factory=dict)
     on_site: dict[str, Any] | None = None

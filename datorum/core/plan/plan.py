@@ -15,7 +15,7 @@ from datorum.core.errors import NotReady
 from datorum.core.match_key import key_text, key_texts
 from datorum.core.model import Action, Change, Field, Mapping, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.steps.landing import Landed
-from datorum.core.values import at, same, to_json
+from datorum.core.values import at, is_as_landed, same, to_json
 
 
 class FieldChange(BaseModel, frozen=True):
@@ -58,13 +58,16 @@ class Planner:
         keys = landed[self._key_field.path].values
         keys_to_match = key_texts(self._key_field, keys).to_list()
         fields = [self._type.field(path) for path in landed]
-        columns = {field.path: landed[field.path].values.to_list() for field in fields}
+        columns = [(field, is_as_landed(field), landed[field.path].values.to_list()) for field in fields]
         for index, row in enumerate(rows.to_list()):
             key = keys[index]
             if row in self._held:
                 yield PlanRow(row=row, action=Action.HELD, key=key, reason=self._held[row])
                 continue
-            values = {field.path: to_json(field, columns[field.path][index]) for field in fields}
+            values = {
+                field.path: column[index] if as_landed else to_json(field, column[index])
+                for field, as_landed, column in columns
+            }
             matches = self._records.get(keys_to_match[index], [])
             yield _decide(row, key, values, matches, fields, self._mapping, self._policy)
 

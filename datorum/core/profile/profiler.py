@@ -16,7 +16,7 @@ from datorum.core.table.sheet import data_columns
 _KEPT = 4_096
 """As many distinct values of a column are kept with their counts."""
 _SKETCH = 16_384
-"""As many of the least hashes are kept: up to so many distinct values are counted exactly."""
+"""How many hashes are kept, the smallest ones: up to this many distinct values are counted exactly, more estimated."""
 
 
 class Profiler:

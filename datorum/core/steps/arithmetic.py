@@ -1,4 +1,4 @@
-"""Reckon with a number."""
+"""Calculate with a number."""
 
 from __future__ import annotations
 

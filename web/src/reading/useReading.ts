@@ -63,7 +63,7 @@ export function useReading() {
     })
   }
 
-  /** What is being sent is broken off; what is being read is asked to stop, and says itself that it did. */
+  /** What is being sent is cancelled; what is being read is asked to stop, and says itself that it did. */
   function stop() {
     if (sent.value !== null && sent.value < 1) cancel.abort()
     else if (name.value) void api.DELETE('/api/readings/{name}', { params: { path: { name: name.value } } })

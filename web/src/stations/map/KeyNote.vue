@@ -26,6 +26,8 @@ const options = computed(() => [
       aria-label="Match key"
       @update:model-value="$event && emit('choose', String($event))"
     />
-    <span v-else-if="!keys.length" class="slate">Feed a field that can be it, such as a number or an e-mail.</span>
+    <span v-else-if="!keys.length" class="slate"
+      >Feed a field that differs in every record, such as a number or an e-mail.</span
+    >
   </div>
 </template>

@@ -120,15 +120,15 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
     inputs: [{ name: 'separator', label: 'at each' }],
   },
   affix: {
-    label: 'Put text before or behind',
+    label: 'Add text before or after',
     make: () => ({ kind: 'affix', before: '', behind: '' }),
     inputs: [
       { name: 'before', label: 'before' },
-      { name: 'behind', label: 'behind' },
+      { name: 'behind', label: 'after' },
     ],
   },
   arithmetic: {
-    label: 'Reckon',
+    label: 'Calculate',
     make: () => ({ kind: 'arithmetic', operation: 'multiply', number: 1 }),
     inputs: [
       {

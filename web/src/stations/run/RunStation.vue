@@ -157,7 +157,7 @@ function begin() {
       <ProblemNote :error="error ?? pause.error.value ?? resume.error.value ?? end.error.value ?? verify.error.value" />
     </section>
     <StationFooter>
-      <span class="slate">Every row’s outcome is kept. A run that is broken off goes on where it stood.</span>
+      <span class="slate">Every row’s outcome is kept. A run that is interrupted goes on where it stopped.</span>
       <template v-if="mayEdit" #end>
         <BButton v-if="going" variant="outline-primary" @click="pause.mutate()">Pause</BButton>
         <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="primary" @click="resume.mutate()"

@@ -1,0 +1,28 @@
+"""Damaged files by the thousand, and requests by the hundred for every operation of the API."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+from tests import mutated
+
+FILES = 10_000
+EXAMPLES = 100
+
+
+def main() -> None:
+    counts = mutated.main(FILES)
+    odd = sum(count for outcome, count in counts.items() if outcome not in ("read", "refused", "ended"))
+    print(f"exceptions that are not Datorum's own           {odd:10,}        bar: 0, {'MISSED' if odd else 'held'}")
+    command = [sys.executable, "-m", "pytest", "-q", "-n", "2", "tests/api/test_any_input.py"]
+    environment = {**os.environ, "DATORUM_EXAMPLES": str(EXAMPLES)}
+    done = subprocess.run(command, cwd=Path(__file__).parents[1], env=environment, check=False)
+    told = "MISSED" if done.returncode else "held"
+    print(f"requests of each operation, valid and invalid   {EXAMPLES:10,}        bar: no answer of 5xx, {told}")
+
+
+if __name__ == "__main__":
+    main()
