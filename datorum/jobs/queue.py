@@ -22,7 +22,6 @@ from datorum.stations.unfinished import unfinished
 from datorum.store.database import database_url, is_away
 
 log = logging.getLogger(__name__)
-_tasks = procrastinate.Blueprint()
 _PATIENCE = 1.0
 
 
@@ -40,33 +39,34 @@ def _kept_by_its_station() -> Iterator[None]:
         log.warning("the database went away in the middle of work, which is begun again")
 
 
-@_tasks.task(name="check")
 async def check(number: int) -> None:
     with _kept_by_its_station():
         await asyncio.to_thread(checking.carry_out_check, number)
 
 
-@_tasks.task(name="rehearse")
 async def rehearse(number: int) -> None:
     with _kept_by_its_station():
         await rehearsing.rehearse(number)
 
 
-@_tasks.task(name="run")
 async def run(number: int) -> None:
     with _kept_by_its_station():
         await running.carry_out(number)
 
 
-@_tasks.task(name="verify")
 async def verify(number: int) -> None:
     with _kept_by_its_station():
         await verifying.verify(number)
 
 
+_TASKS = {"check": check, "rehearse": rehearse, "run": run, "verify": verify}
+"""What a worker does, by its name on the queue."""
+
+
 def _app() -> procrastinate.App:
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url(), min_size=1, max_size=6))
-    app.add_tasks_from(_tasks, namespace="datorum")
+    for name, task in _TASKS.items():
+        app.task(name=f"datorum:{name}")(task)
     return app
 
 

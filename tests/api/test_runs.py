@@ -1,0 +1,180 @@
+"""Rehearsal, run, pause, continuation, end, refused rows and differences, as a program sees them over HTTP."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import httpx
+import psycopg
+import pytest
+
+from demo.data import CustomersDemo
+from tests.api.test_bad_input import upload
+from tests.processes import Served, StandIn, until
+
+
+class Import:
+    """One import over HTTP."""
+
+    def __init__(self, client: httpx.Client, data: bytes) -> None:
+        self._client = client
+        self.number = int(upload(client, data).json()["id"])
+
+    def ask(self, method: str, path: str = "", *, status: int = 200, json: Any = None) -> Any:
+        answer = self._client.request(method, f"/api/imports/{self.number}{path}", json=json)
+        assert answer.status_code == status, answer.text
+        return answer.json() if answer.content else None
+
+    def now(self) -> dict[str, Any]:
+        found: dict[str, Any] = self.ask("GET")
+        return found
+
+    def rehearsed(self) -> dict[str, Any]:
+        self.ask("POST", "/rehearsal", status=202)
+        until(lambda: self.now()["rehearse"]["state"] != "reading", "the rehearsal")
+        found: dict[str, Any] = self.now()["rehearse"]
+        return found
+
+    def until_run_is(self, state: str) -> dict[str, Any]:
+        until(lambda: self.now()["run"]["state"] == state, f"the run being {state}")
+        found: dict[str, Any] = self.now()["run"]
+        return found
+
+    def verified(self) -> dict[str, Any]:
+        self.ask("POST", "/verification", status=202)
+        until(lambda: self.now()["verify"]["state"] != "reading", "the verification")
+        found: dict[str, Any] = self.now()["verify"]
+        return found
+
+
+@pytest.fixture
+def small(client: httpx.Client, site: StandIn, demo: CustomersDemo) -> Import:
+    return Import(client, b"".join(demo.csv.splitlines(keepends=True)[:120]))
+
+
+def test_a_plan_is_made_run_and_proven(small: Import, site: StandIn) -> None:
+    planned = small.rehearsed()
+    assert planned["state"] == "ready"
+    assert sum(planned["counts"].values()) == small.now()["sheet"]["rows"]
+    changed = small.ask("GET", "/rehearsal")["changed_fields"]
+    assert {one["field"] for one in changed}
+    assert all(one["records"] <= planned["counts"]["update"] for one in changed)
+    started = small.ask("POST", "/run", status=202)["run"]
+    assert started["total"] == planned["counts"]["create"] + planned["counts"]["update"]
+    assert small.ask("POST", "/run", status=202)["run"]["id"] == started["id"]
+    done = small.until_run_is("done")
+    assert (done["done"], done["failed"], done["in_doubt"]) == (done["total"], 0, 0)
+    assert small.ask("GET", "/run/failed") == []
+    verified = small.verified()
+    assert (verified["compared"], verified["mismatches"]) == (done["total"], 0)
+    assert small.ask("GET", "/verification/mismatches") == []
+    assert site.mails() == 0
+
+
+def test_a_run_is_paused_goes_on_and_is_ended(small: Import, site: StandIn) -> None:
+    small.rehearsed()
+    site.behave(delay_ms=400)
+    small.ask("POST", "/run", status=202)
+    until(lambda: small.now()["run"]["state"] == "running", "the run")
+    paused = small.ask("POST", "/run/pause")["run"]
+    assert paused["state"] == "paused"
+    site.behave()
+    refused = small.ask("POST", "/rehearsal", status=409)
+    assert "is paused" in refused["title"]
+    assert small.ask("POST", "/run/pause", status=409)["title"]
+    small.ask("POST", "/run/continue", status=202)
+    done = small.until_run_is("done")
+    assert done["done"] == done["total"]
+    assert small.ask("POST", "/run/end", status=409)["title"] == "Only a paused run can be ended."
+
+
+def test_what_the_site_refused_is_given_with_its_words(small: Import, site: StandIn) -> None:
+    planned = small.rehearsed()
+    ledger = small.ask("POST", "/ledger", json={"station": "rehearse", "records": "action", "action": "create"})
+    key = ledger["records"][0]["label"]
+    with psycopg.connect(site.database_url) as connection:
+        connection.execute("INSERT INTO customer (email, body) VALUES (%s, '{}')", [key])
+    small.ask("POST", "/run", status=202)
+    done = small.until_run_is("done")
+    assert (done["failed"], done["done"]) == (1, done["total"] - 1)
+    [failed] = small.ask("GET", "/run/failed")
+    assert (failed["key"], failed["action"], failed["status"], failed["attempts"]) == (key, "create", 409, 1)
+    assert "exists already" in failed["message"]
+    assert planned["counts"]["create"] > 1
+
+
+def test_what_the_site_keeps_otherwise_is_told_field_by_field(small: Import, site: StandIn) -> None:
+    small.rehearsed()
+    site.behave(alter_city=True)
+    small.ask("POST", "/run", status=202)
+    small.until_run_is("done")
+    verified = small.verified()
+    mismatches = small.ask("GET", "/verification/mismatches")
+    assert verified["mismatches"] == len(mismatches) > 0
+    assert {one["field"] for one in mismatches} == {"address.city"}
+    assert all(one["found"] == one["sent"].upper() and one["page"] for one in mismatches)
+    shown = small.ask("POST", "/ledger", json={"station": "verify", "records": "mismatched", "count": 1})
+    [city] = [line for line in shown["lines"] if line["path"] == "address.city"]
+    assert (city["cells"][0]["mark"], city["cells"][0]["note"]) == ("held", "differs")
+
+
+def test_what_has_run_is_archived_and_can_be_taken_out(client: httpx.Client, small: Import) -> None:
+    small.rehearsed()
+    small.ask("POST", "/run", status=202)
+    small.until_run_is("done")
+    small.ask("DELETE", status=204)
+    assert [one["id"] for one in client.get("/api/imports").json()] == []
+    [kept] = client.get("/api/imports?archived=true").json()
+    assert (kept["id"], kept["has_run"]) == (small.number, True)
+    assert small.now()["archived_at"]
+    assert "archived" in small.ask("POST", "/rehearsal", status=409)["title"]
+    assert small.ask("DELETE", "/archived")["archived_at"] is None
+
+
+def test_what_has_not_run_is_deleted(client: httpx.Client, small: Import) -> None:
+    small.rehearsed()
+    small.ask("DELETE", status=204)
+    small.ask("GET", status=404)
+    assert client.get("/api/imports?archived=true").json() == []
+
+
+def test_an_import_goes_on_after_its_site_was_connected_anew(
+    client: httpx.Client, served: Served, small: Import, site: StandIn
+) -> None:
+    small.rehearsed()
+    again = {"name": "Quillmoss new site", "address": site.description_url, "token": "another-token"}
+    assert client.post("/api/sites", json={**again, "token": "stand-in-token"}).status_code == 201
+    # The same site at the same address: what was rehearsed still holds.
+    assert small.now()["rehearse"]["stale"] == ""
+    small.ask("POST", "/run", status=202)
+    done = small.until_run_is("done")
+    assert done["done"] == done["total"]
+
+
+def test_a_site_cannot_be_connected_anew_under_a_run(client: httpx.Client, small: Import, site: StandIn) -> None:
+    small.rehearsed()
+    site.behave(delay_ms=500)
+    small.ask("POST", "/run", status=202)
+    again = {"name": "Quillmoss new site", "address": site.description_url, "token": "stand-in-token"}
+    refused = client.post("/api/sites", json=again)
+    assert refused.status_code == 409
+    assert "under way" in refused.json()["title"]
+    site.behave()
+    small.until_run_is("done")
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "says"),
+    [
+        ("POST", "/run", "no rehearsal"),
+        ("POST", "/run/pause", "no run"),
+        ("POST", "/run/continue", "no run"),
+        ("POST", "/run/end", "no run"),
+        ("POST", "/verification", "no run"),
+        ("GET", "/verification/mismatches", "no run"),
+    ],
+)
+def test_what_comes_too_early_says_what_comes_first(small: Import, method: str, path: str, says: str) -> None:
+    refused = small.ask(method, path, status=409)
+    assert says in refused["title"].lower()
+    assert refused["detail"]

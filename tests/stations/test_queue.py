@@ -1,0 +1,149 @@
+"""Background work: asked for once, done by whoever is there, begun again by itself."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+from collections.abc import Iterator
+
+import psycopg
+import pytest
+from procrastinate.exceptions import ConnectorException
+from sqlalchemy import text
+
+from datorum.core.errors import SiteUnavailable
+from datorum.jobs import defer_check, defer_rehearsal, defer_run, open_queue, queue
+from datorum.stations import checking, rehearse
+from datorum.store.database import session
+from tests.stations.conftest import Journey
+
+
+@pytest.fixture
+def opened(database: None) -> Iterator[None]:
+    with session() as store:
+        store.execute(text("TRUNCATE procrastinate_jobs CASCADE"))
+    with open_queue():
+        yield
+
+
+def waiting() -> list[tuple[str, dict[str, int], str]]:
+    with session() as store:
+        found = store.execute(text("SELECT task_name, args, status FROM procrastinate_jobs ORDER BY id"))
+        return [(name, args, status) for name, args, status in found]
+
+
+@pytest.mark.usefixtures("opened")
+def test_work_is_put_on_the_queue_once() -> None:
+    for _ in range(3):
+        defer_rehearsal(7)
+        defer_run(7)
+    assert waiting() == [("datorum:rehearse", {"number": 7}, "todo"), ("datorum:run", {"number": 7}, "todo")]
+
+
+def test_without_a_queue_nothing_can_be_asked_for() -> None:
+    with pytest.raises(RuntimeError, match="not open"):
+        defer_check(1)
+
+
+def work_for(seconds: float) -> None:
+    """Have a worker in this process for a while."""
+
+    async def run() -> None:
+        with pytest.raises(TimeoutError):
+            await asyncio.wait_for(queue.work(), seconds)
+
+    asyncio.run(run())
+
+
+@pytest.mark.usefixtures("opened")
+def test_a_worker_does_what_waits(small: Journey) -> None:
+    with session() as store:
+        plan = rehearse.start_rehearsal(store, "ada", small.import_id)
+    defer_rehearsal(plan.id)
+    work_for(6)
+    planned = small.now().rehearse
+    assert planned is not None
+    assert planned.state == "ready"
+    assert waiting()[0][2] == "succeeded"
+
+
+@pytest.mark.usefixtures("opened")
+def test_what_was_asked_for_and_is_on_no_queue_is_begun_by_itself(small: Journey) -> None:
+    with session() as store:
+        rehearse.start_rehearsal(store, "ada", small.import_id)
+    assert waiting() == []
+    work_for(6)
+    planned = small.now().rehearse
+    assert planned is not None
+    assert planned.state == "ready"
+
+
+def test_what_a_station_refuses_is_a_result_and_no_fault(
+    caplog: pytest.LogCaptureFixture, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    async def refuses(number: int) -> None:
+        raise SiteUnavailable("The site does not answer.")
+
+    monkeypatch.setattr(rehearse, "rehearse", refuses)
+    with caplog.at_level(logging.WARNING):
+        asyncio.run(queue.rehearse(1))
+    assert "site-unavailable" in caplog.text
+
+
+@pytest.mark.parametrize("error", [psycopg.OperationalError("gone"), ConnectorException()])
+def test_work_that_a_database_cuts_short_is_no_fault_and_not_over(
+    error: Exception, caplog: pytest.LogCaptureFixture, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def cut_short(number: int) -> None:
+        raise error
+
+    monkeypatch.setattr(checking, "carry_out_check", cut_short)
+    with caplog.at_level(logging.WARNING):
+        asyncio.run(queue.check(1))
+    assert "begun again" in caplog.text
+
+
+def test_a_fault_is_a_fault(monkeypatch: pytest.MonkeyPatch) -> None:
+    def breaks(number: int) -> None:
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(checking, "carry_out_check", breaks)
+    with pytest.raises(ZeroDivisionError):
+        asyncio.run(queue.check(1))
+
+
+def test_a_worker_waits_for_a_database_that_is_away(
+    caplog: pytest.LogCaptureFixture, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    tried: list[int] = []
+
+    async def comes_back() -> None:
+        tried.append(1)
+        if len(tried) < 3:
+            raise psycopg.OperationalError("the database system is starting up")
+
+    monkeypatch.setattr(queue, "_work", comes_back)
+    monkeypatch.setattr(queue, "_PATIENCE", 0.0)
+    with caplog.at_level(logging.WARNING):
+        asyncio.run(queue.work())
+    assert len(tried) == 3
+    assert "does not answer" in caplog.text
+
+
+def test_a_check_that_is_cut_short_stays_asked_for(small: Journey, monkeypatch: pytest.MonkeyPatch) -> None:
+    def away(*_: object) -> None:
+        raise psycopg.OperationalError("server closed the connection")
+
+    with session() as store:
+        checking.start_checking(store, "ada", small.import_id)
+    monkeypatch.setattr(checking, "check_import", away)
+    with pytest.raises(psycopg.OperationalError):
+        checking.carry_out_check(small.import_id)
+    now = small.now().checking
+    assert now is not None
+    assert (now.state, now.error) == ("checking", "")
+
+
+def test_the_tasks_have_names_that_stay() -> None:
+    """Jobs that wait while Datorum is brought up to date are found by their names."""
+    assert {"check", "rehearse", "run", "verify"} <= set(queue._TASKS)
