@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from playwright._impl._api_structures import SetCookieParam
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from demo.data import CustomersDemo
-from tests.processes import PASSWORD, Served
+from tests.processes import Served
 
 QUIET = (
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -30,20 +31,25 @@ def browser() -> Iterator[Browser]:
         found.close()
 
 
+@pytest.fixture(scope="package")
+def signed_in(served: Served) -> SetCookieParam:
+    """The cookie of an administrator, who signs in once."""
+    with served.signed_in("ada") as client:
+        return {"name": "datorum", "value": client.cookies["datorum"], "url": served.url}
+
+
 @pytest.fixture
-def page(browser: Browser, served: Served, tmp_path: Path) -> Iterator[Page]:
+def page(browser: Browser, served: Served, signed_in: SetCookieParam) -> Iterator[Page]:
     """A page of a person who has signed in as administrator, where nobody has read a file yet; any error in the page
     fails the test."""
     served.forget()
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.url)
+    context.add_cookies([signed_in])
     found = context.new_page()
     found.set_default_timeout(45_000)
     errors: list[str] = []
     found.on("pageerror", lambda error: errors.append(str(error)))
     found.goto("/")
-    found.get_by_label("Name").fill("ada")
-    found.get_by_label("Password").fill(PASSWORD)
-    found.get_by_role("button", name="Sign in").click()
     expect(found.get_by_text("Drop a file here")).to_be_visible()
     yield found
     context.close()
