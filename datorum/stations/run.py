@@ -80,6 +80,11 @@ def end(store: Session, by: str, run_id: int) -> models.Run:
     run = get_run(store, run_id)
     if run.state not in ("paused", "failed"):
         raise Conflict("Only a paused run can be ended.", remedy="Pause it first.")
+    with only_worker_on(run_id) as alone:
+        if alone is None:
+            raise Conflict(
+                "What was on its way when the run was paused is still being finished.", remedy="Try again in a moment."
+            )
     run.state, run.error = "ended", ""
     record(store, by, "run ended", f"run {run_id}", counts=counts_by_state(store, run.plan_id))
     return run
@@ -119,6 +124,8 @@ async def carry_out(run_id: int) -> None:
 def _end(run_id: int, state: str, error: str) -> None:
     with session() as store:
         run = get_run(store, run_id)
+        if run.state == "ended":
+            return
         counts = counts_by_state(store, run.plan_id)
         left = counts.get("pending", 0) + counts.get("sending", 0)
         if state == "done" and left:

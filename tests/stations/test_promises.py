@@ -201,6 +201,21 @@ def test_a_paused_run_can_be_ended_and_what_it_did_stays_known(small: Journey) -
     assert small.rehearse().run is None
 
 
+def test_a_run_is_not_ended_while_its_worker_finishes_what_is_on_its_way(small: Journey) -> None:
+    small.rehearse()
+    started = small.start()
+    with session() as store:
+        run.pause(store, "ada", started)
+    with plan_rows.only_worker_on(started), session() as store, pytest.raises(Conflict, match="still being finished"):
+        run.end(store, "ada", started)
+    with session() as store:
+        run.end(store, "ada", started)
+    run._end(started, "paused", "")
+    ended = small.now().run
+    assert ended is not None
+    assert ended.state == "ended"
+
+
 def test_a_paused_run_does_not_go_on_at_another_address(small: Journey) -> None:
     small.rehearse()
     started = small.start()

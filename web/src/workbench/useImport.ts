@@ -17,6 +17,8 @@ export function working(overview: Overview | undefined): boolean {
     ['waiting', 'checking'].includes(overview?.checking?.state ?? '') ||
     overview?.rehearse?.state === 'reading' ||
     ['waiting', 'running'].includes(overview?.run?.state ?? '') ||
+    // What was on its way when it was paused is still being finished.
+    (overview?.run?.state === 'paused' && overview.run.in_doubt > 0) ||
     overview?.verify?.state === 'reading'
   )
 }
