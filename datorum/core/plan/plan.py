@@ -152,6 +152,9 @@ def _decide(
     changes = {}
     for field in fields:
         before, after = at(record.body, field.path), values[field.path]
+        if before == after and type(before) is type(after):
+            # What is the same to the letter needs no thought, and is by far the most.
+            continue
         if after is None and mapping.fields[field.path].blank == "keep":
             continue
         if not same(field, before, after):
