@@ -138,7 +138,7 @@ def _items(path: Path, wanted: str | None) -> Iterator[_Item]:
         elif piece == ",":
             name = None
         elif within == "{" and name is None and piece.startswith('"'):
-            name = str(json.loads(piece, strict=False))
+            name = _name(piece, line)
         elif within == "[" and wanted is not None and _pointer(stack) == wanted:
             yield _Item(wanted, line, piece)
     if stack or inside is not None:
@@ -146,6 +146,17 @@ def _items(path: Path, wanted: str | None) -> Iterator[_Item]:
             "The JSON ends before all that it opens is closed.",
             remedy="Export the file again; it was probably cut off.",
         )
+
+
+def _name(piece: str, line: int) -> str:
+    try:
+        return str(json.loads(piece, strict=False))
+    except ValueError:
+        raise UnreadableFile(
+            f"A name at line {line:,} of the JSON is not written as JSON has it.",
+            remedy="Export the file again, or have its maker look at this line.",
+            place=Place(row=line),
+        ) from None
 
 
 def _pointer(stack: list[tuple[str, str | None]]) -> str:
