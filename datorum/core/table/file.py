@@ -26,6 +26,8 @@ FORMATS: tuple[Format, ...] = (WORKBOOK, NDJSON, JSON, XML, DELIMITED)
 
 _HEAD = 64 * 1024
 _BETWEEN = " › "
+_DAMAGED = (OSError, EOFError, zlib.error, zipfile.BadZipFile, RuntimeError, NotImplementedError)
+"""What the libraries raise for an archive that is damaged, sealed by a password, or packed in an unknown way."""
 _SHEETS_INSIDE = (
     ".csv", ".tsv", ".tab", ".txt", ".xlsx", ".xlsm", ".xlsb", ".xls", ".ods", ".json", ".ndjson", ".jsonl", ".xml",
     ".rss", ".atom",
@@ -208,7 +210,7 @@ class _Archive:
     def _member(archive: zipfile.ZipFile, member: str) -> IO[bytes]:
         try:
             return archive.open(member)
-        except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError) as error:
+        except _DAMAGED as error:
             raise _damaged_archive() from error
 
     def _gunzip(self, path: Path) -> Path:
@@ -233,7 +235,7 @@ class _Archive:
                         )
                     out.write(block)
             self._unpacked += done
-        except (OSError, EOFError, zlib.error, zipfile.BadZipFile, RuntimeError, NotImplementedError) as error:
+        except _DAMAGED as error:
             raise _damaged_archive() from error
 
     @contextmanager
