@@ -6,13 +6,14 @@ import os
 import signal
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
 
 from datorum.core.errors import UnreadableFile
 from datorum.core.table import Limits, open_file
-from datorum.reader import Allowance, TooManyReaders, keep_one_ready, open_apart
+from datorum.reader import Allowance, TooManyReaders, kept_ready, open_apart
 from datorum.reader.process import FileApart
 from tests.mutated import mutated, outcomes
 from tests.reader_files import HARMFUL
@@ -22,7 +23,7 @@ ALLOWANCE = Allowance(seconds=60)
 
 @pytest.fixture(autouse=True, scope="module")
 def _ready() -> Iterator[None]:
-    with keep_one_ready():
+    with kept_ready():
         yield
 
 
@@ -37,13 +38,18 @@ def rows_of(path: Path) -> int:
         return sum(frame.height for frame in file.read(file.guess()))
 
 
-def children() -> set[int]:
-    found = set()
-    for file in Path(f"/proc/{os.getpid()}/task").glob("*/children"):
-        for child in file.read_text().split():
-            if b"datorum.reader" in Path(f"/proc/{child}/cmdline").read_bytes():
-                found.add(int(child))
+def children(of: int) -> set[int]:
+    return {int(one) for file in Path(f"/proc/{of}/task").glob("*/children") for one in file.read_text().split()}
+
+
+def nursery() -> int:
+    """The process from which this one's readers are forked."""
+    [found] = [one for one in children(os.getpid()) if b"nursery" in Path(f"/proc/{one}/cmdline").read_bytes()]
     return found
+
+
+def readers() -> set[int]:
+    return children(nursery())
 
 
 SHEETS = {
@@ -91,7 +97,7 @@ def test_a_file_that_takes_too_long_is_given_up_and_its_process_ended(tmp_path: 
     ):
         list(file.read(file.guess()))
     assert "DATORUM_READING" in caught.value.remedy
-    assert len(children()) <= 1
+    assert readers() == set()
 
 
 def test_a_file_that_takes_too_much_memory_is_given_up(tmp_path: Path) -> None:
@@ -114,7 +120,7 @@ def test_a_reader_that_is_killed_is_told_and_the_next_file_is_read(tmp_path: Pat
 
 def kill(file: FileApart) -> None:
     """As the system does when memory runs out."""
-    os.kill(file._process.pid, signal.SIGKILL)
+    os.kill(file._reader.pid, signal.SIGKILL)
 
 
 def test_what_is_unpacked_goes_though_the_reader_could_not_clear_up(
@@ -142,11 +148,29 @@ def test_no_more_files_are_read_at_once_than_may_be(tmp_path: Path, monkeypatch:
 
 def test_a_file_that_is_no_longer_wanted_leaves_no_process(tmp_path: Path) -> None:
     path = written(tmp_path, "a.csv", b"a,b\n" + b"1,2\n" * 900_000)
-    before = children()
     with open_apart(path, "a.csv", Limits(), ALLOWANCE) as file:
         next(iter(file.read(file.guess())))
-        assert len(children() - before) >= 1
-    assert len(children() - before) <= 1
+        assert readers() == {file._reader.pid}
+    assert readers() == set()
+
+
+def test_where_the_nursery_was_ended_another_takes_its_place(tmp_path: Path) -> None:
+    path = written(tmp_path, "a.csv", b"a,b\n1,2\n")
+    with open_apart(path, "a.csv", Limits(), ALLOWANCE) as file:
+        ended = nursery()
+        os.kill(ended, signal.SIGKILL)
+        # The file that is being read comes to no harm by it.
+        assert file.guess().delimiter == ","
+    assert rows_of(path) == 1
+    assert nursery() != ended
+
+
+def test_many_files_at_once_are_each_read_by_their_own(tmp_path: Path) -> None:
+    paths = [written(tmp_path, f"{number}.csv", b"a,b\n" + b"1,2\n" * number) for number in range(1, 40)]
+    descriptors = len(list(Path("/proc/self/fd").iterdir()))
+    with ThreadPoolExecutor(ALLOWANCE.at_once) as pool:
+        assert list(pool.map(rows_of, paths)) == list(range(1, 40))
+    assert len(list(Path("/proc/self/fd").iterdir())) == descriptors
 
 
 def test_no_damaged_file_of_any_format_raises_anything_but_a_refusal() -> None:

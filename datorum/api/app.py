@@ -18,7 +18,7 @@ from datorum.api import imports, mapping, readings, rows, runs, session, sites
 from datorum.api.guard import Guard
 from datorum.api.problems import Problem, add_problem_details, problem
 from datorum.jobs import open_queue
-from datorum.reader import keep_one_ready
+from datorum.reader import kept_ready
 from datorum.settings import settings
 
 WEB_CLIENT = Path(__file__).parents[2] / "web" / "dist"
@@ -57,7 +57,7 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
         to_thread.current_default_thread_limiter().total_tokens = _THREADS
         with ExitStack() as stack:
             await run_in_threadpool(stack.enter_context, open_queue())
-            await run_in_threadpool(stack.enter_context, keep_one_ready())
+            await run_in_threadpool(stack.enter_context, kept_ready())
             yield
             await run_in_threadpool(stack.close)
 

@@ -21,13 +21,13 @@ _COMMANDS = {
     "rehearse": "datorum.cli.stations:rehearse",
     "run": "datorum.cli.stations:run",
     "verify": "datorum.cli.stations:verify",
-    "site": "datorum.cli.people:site",
+    "site": "datorum.cli.site:site",
     "person": "datorum.cli.people:person",
     "password": "datorum.cli.people:password",
     "sign-out": "datorum.cli.people:sign_out",
     "remove-person": "datorum.cli.people:remove_person",
     "serve": "datorum.cli.serve:serve",
-    "worker": "datorum.cli.serve:worker",
+    "worker": "datorum.cli.worker:worker",
 }
 
 

@@ -1,30 +1,14 @@
-"""``datorum site`` and ``datorum person``: what an administrator sets up."""
+"""``datorum person`` and the other commands about who may sign in."""
 
 from __future__ import annotations
 
-import asyncio
 from typing import Annotated
 
 import typer
 
 from datorum.cli.database import connected
-from datorum.stations.sites import connect_site
 from datorum.store import people
 from datorum.store.database import session
-
-
-def site(
-    name: Annotated[str, typer.Argument(help="What the site is called here.")],
-    address: Annotated[str, typer.Argument(help="Where its OpenAPI document is.")],
-    token: Annotated[str, typer.Option(envvar="DATORUM_SITE_TOKEN", prompt=True, hide_input=True, help="Its token.")],
-    server: Annotated[
-        str, typer.Option(help="Where its records are, if its description names another server and you mean that.")
-    ] = "",
-) -> None:
-    """Connect a site, or connect it anew."""
-    with connected():
-        made = asyncio.run(connect_site("terminal", name, address, token, server))
-        print(f"Site {made.id}, {made.name}, is connected.")
 
 
 def person(

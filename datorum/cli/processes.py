@@ -9,6 +9,7 @@ import sys
 
 _PR_SET_PDEATHSIG = 1
 _PARENT = "DATORUM_PARENT"
+LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 
 
 def end_with_parent() -> None:

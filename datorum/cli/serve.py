@@ -1,8 +1,7 @@
-"""``datorum serve`` and ``datorum worker``: the two processes."""
+"""``datorum serve``: the web application, with a worker beside it."""
 
 from __future__ import annotations
 
-import asyncio
 import logging
 import socket
 import subprocess
@@ -16,12 +15,9 @@ import uvicorn
 
 from datorum.api import create_app
 from datorum.cli.database import connected
-from datorum.cli.processes import end_with_named_parent, interrupt_on_terminate, named_as_parent
+from datorum.cli.processes import LOG_FORMAT, interrupt_on_terminate, named_as_parent
 from datorum.core.errors import DatorumError
-from datorum.jobs import work
 from datorum.settings import settings
-
-_LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 
 
 class PortInUse(DatorumError):
@@ -34,7 +30,7 @@ def serve(
     worker: Annotated[bool, typer.Option(help="Start a worker beside the server.")] = True,
 ) -> None:
     """Serve the web application, with a worker process beside it."""
-    logging.basicConfig(format=_LOG_FORMAT, level=logging.WARNING)
+    logging.basicConfig(format=LOG_FORMAT, level=logging.WARNING)
     host, port = settings().host, settings().port
     _expect_free(host, port)
     interrupt_on_terminate()
@@ -47,14 +43,6 @@ def serve(
         finally:
             if beside:
                 beside.stop()
-
-
-def worker() -> None:
-    """Do background work: rehearsals, runs and verifications. More machines can each run one."""
-    logging.basicConfig(format=_LOG_FORMAT, level=logging.WARNING)
-    end_with_named_parent()
-    with connected():
-        asyncio.run(work())
 
 
 class _WorkerProcess:

@@ -161,7 +161,7 @@ def _check_import(import_id: int, held: Path | None) -> Checked:
 
 def _mapping(path: Path) -> Mapping:
     try:
-        return MappingFile.model_validate(json_file(path))
+        return MappingFile.model_validate(json_file(path)).mapping()
     except ValidationError as error:
         where, said = fault_of(error.errors()[0])
         raise InvalidMapping(

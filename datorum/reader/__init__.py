@@ -2,6 +2,7 @@
 file is told."""
 
 from datorum.reader.allowance import Allowance
-from datorum.reader.process import TooManyReaders, keep_one_ready, open_apart
+from datorum.reader.process import TooManyReaders, open_apart
+from datorum.reader.readers import kept_ready
 
-__all__ = ["Allowance", "TooManyReaders", "keep_one_ready", "open_apart"]
+__all__ = ["Allowance", "TooManyReaders", "kept_ready", "open_apart"]

@@ -1,14 +1,12 @@
-"""The process in which one file is read: ``python -m datorum.reader.child``. It answers what it is asked on standard
-input, and ends when nobody asks any more."""
+"""What runs in the process in which one file is read: it answers what it is asked, until nobody asks any more."""
 
 from __future__ import annotations
 
 import io
 import os
 import resource
-import sys
 from collections.abc import Callable, Iterator
-from contextlib import ExitStack
+from contextlib import ExitStack, suppress
 from pathlib import Path
 from typing import Any
 
@@ -98,17 +96,8 @@ def _failure(error: BaseException) -> Message:
     return Message({"error": "fault", "kind": type(error).__name__})
 
 
-def main() -> None:
-    """Answer until standard input ends."""
-    answers = os.dup(1)
-    # What a library prints goes nowhere, rather than among the answers.
-    os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
-    try:
-        for message in _answers(Receiver(0)):
+def main(questions: int, answers: int) -> None:
+    """Answer on one pipe what is asked on the other, until either ends."""
+    with suppress(EOFError, OSError):
+        for message in _answers(Receiver(questions)):
             send(answers, message)
-    except (EOFError, OSError):
-        sys.exit(0)
-
-
-if __name__ == "__main__":
-    main()

@@ -13,6 +13,10 @@ from typing import Any, NamedTuple
 
 import orjson
 
+PID = struct.Struct("<i")
+"""The number of a new reader's process."""
+STATUS = struct.Struct("<i")
+"""How a reader ended, as its exit status: below zero for a signal."""
 _SIZES = struct.Struct("<II")
 _PIECE = 1024 * 1024
 

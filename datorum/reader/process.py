@@ -1,14 +1,10 @@
-"""The side of whoever has a file read: starts the process, asks, keeps the clock, and tells how it ended."""
+"""The side of whoever has a file read: asks, keeps the clock, and tells how the process ended."""
 
 from __future__ import annotations
 
-import fcntl
 import io
 import logging
-import os
 import signal
-import subprocess
-import sys
 import tempfile
 import threading
 from collections.abc import Iterator
@@ -22,9 +18,9 @@ from datorum.core.errors import DatorumError, Place, UnreadableFile
 from datorum.core.table import Dialect, Limits, Part, Reading, SheetRef
 from datorum.reader.allowance import Allowance
 from datorum.reader.messages import Message, Receiver, send
+from datorum.reader.readers import Reader, new_reader
 
 log = logging.getLogger(__name__)
-_PIPE = 1024 * 1024
 _PATIENCE = 0.5
 
 
@@ -40,12 +36,9 @@ class FileApart:
     Every question raises UnreadableFile where the file cannot be read, or not within its allowance.
     """
 
-    def __init__(self, process: subprocess.Popen[bytes], limits: Limits, allowance: Allowance, path: Path) -> None:
-        assert process.stdin is not None
-        assert process.stdout is not None
-        self._process = process
-        self._to = process.stdin.fileno()
-        self._answers = Receiver(process.stdout.fileno())
+    def __init__(self, reader: Reader, limits: Limits, allowance: Allowance, path: Path) -> None:
+        self._reader = reader
+        self._answers = Receiver(reader.answers)
         self._limits = limits
         self._allowance = allowance
         self._seconds = allowance.seconds_for(path)
@@ -106,7 +99,7 @@ class FileApart:
         if self._reading:
             raise RuntimeError("a sheet of the file is being read, and must be gone through first")
         try:
-            send(self._to, Message(asked))
+            send(self._reader.questions, Message(asked))
         except OSError:
             raise self._ended() from None
         return self._take()
@@ -132,7 +125,7 @@ class FileApart:
 
     def _ended(self) -> UnreadableFile:
         """What the way in which the process ended says of the file."""
-        status = self._process.wait()
+        status = self._reader.status()
         log.warning("a file could not be read: its reader ended with %s", status)
         if status == -signal.SIGXCPU:
             return self._too_long()
@@ -168,16 +161,16 @@ def open_apart(path: Path, filename: str, limits: Limits, allowance: Allowance) 
 
     Raises UnreadableFile, TooManyReaders.
     """
-    with _a_turn(allowance.at_once), tempfile.TemporaryDirectory(prefix="datorum-") as scratch:
-        process = _ready.take()
-        try:
-            # The scratch space is made here, so that it goes even when the process cannot clear up.
-            limits = limits.model_copy(update={"scratch": scratch, "unpacked": min(limits.unpacked, allowance.space)})
-            file = FileApart(process, limits, allowance, path)
-            file.open(path, filename)
-            yield file
-        finally:
-            _end(process)
+    # The scratch space is made here, so that it goes even when the process cannot clear up.
+    with (
+        _a_turn(allowance.at_once),
+        tempfile.TemporaryDirectory(prefix="datorum-") as scratch,
+        new_reader() as reader,
+    ):
+        limits = limits.model_copy(update={"scratch": scratch, "unpacked": min(limits.unpacked, allowance.space)})
+        file = FileApart(reader, limits, allowance, path)
+        file.open(path, filename)
+        yield file
 
 
 _turns: dict[int, threading.BoundedSemaphore] = {}
@@ -192,65 +185,3 @@ def _a_turn(at_once: int) -> Iterator[None]:
         yield
     finally:
         turns.release()
-
-
-class _Ready:
-    """Readers that wait for a file: none, or one, whose start nobody then waits for."""
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._waiting: subprocess.Popen[bytes] | None = None
-        self._keeps = False
-
-    def take(self) -> subprocess.Popen[bytes]:
-        with self._lock:
-            found, self._waiting = self._waiting, None
-            if self._keeps:
-                self._waiting = _start()
-        if found is None or found.poll() is not None:
-            return _start()
-        return found
-
-    def keep(self, keeps: bool) -> None:
-        with self._lock:
-            self._keeps = keeps
-            if keeps and self._waiting is None:
-                self._waiting = _start()
-            elif not keeps and self._waiting is not None:
-                _end(self._waiting)
-                self._waiting = None
-
-
-_ready = _Ready()
-
-
-@contextmanager
-def keep_one_ready() -> Iterator[None]:
-    """Have a reader wait for the next file, for as long as the context lasts: a server's files come one by one."""
-    _ready.keep(True)
-    try:
-        yield
-    finally:
-        _ready.keep(False)
-
-
-def _start() -> subprocess.Popen[bytes]:
-    process = subprocess.Popen(
-        [sys.executable, "-m", "datorum.reader.child"],
-        stdin=subprocess.PIPE,
-        stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL,
-        env={**os.environ, "MALLOC_ARENA_MAX": "2"},
-        start_new_session=True,
-    )
-    assert process.stdout is not None
-    fcntl.fcntl(process.stdout, fcntl.F_SETPIPE_SZ, _PIPE)
-    return process
-
-
-def _end(process: subprocess.Popen[bytes]) -> None:
-    process.kill()
-    process.wait()
-    for pipe in (process.stdin, process.stdout):
-        if pipe is not None:
-            pipe.close()

@@ -9,7 +9,11 @@ import asyncio
 import time
 from collections import deque
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
+
+
+class Stopped(Exception):
+    """No more turns are given."""
 
 
 class Throttle:
@@ -22,6 +26,7 @@ class Throttle:
         self._not_before = 0.0
         self._slowed_at = 0.0
         self._waiting: deque[asyncio.Future[None]] = deque()
+        self._stopped = asyncio.Event()
 
     @property
     def limit(self) -> int:
@@ -30,19 +35,35 @@ class Throttle:
 
     @asynccontextmanager
     async def turn(self) -> AsyncIterator[None]:
-        """Wait for a turn, and give it back at the end."""
-        while self._under_way >= self.limit:
+        """Wait for a turn, and give it back at the end. Raises Stopped."""
+        while self._under_way >= self.limit and not self._stopped.is_set():
             turn = asyncio.get_running_loop().create_future()
             self._waiting.append(turn)
             await turn
         self._under_way += 1
         try:
-            while (wait := self._not_before - time.monotonic()) > 0:
-                await asyncio.sleep(wait)
+            await self.wait(0)
+            while (left := self._not_before - time.monotonic()) > 0:
+                await self.wait(left)
             yield
         finally:
             self._under_way -= 1
             self._let_in()
+
+    async def wait(self, seconds: float) -> None:
+        """Wait so long. Raises Stopped as soon as no more turns are given."""
+        if seconds > 0:
+            with suppress(TimeoutError):
+                await asyncio.wait_for(self._stopped.wait(), seconds)
+        if self._stopped.is_set():
+            raise Stopped
+
+    def stop(self) -> None:
+        """Give no more turns. Those that have one keep it; whoever waits is told at once."""
+        self._stopped.set()
+        for turn in self._waiting:
+            if not turn.done():
+                turn.set_result(None)
 
     def _let_in(self) -> None:
         free = self.limit - self._under_way

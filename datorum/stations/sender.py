@@ -16,7 +16,7 @@ from datorum.core.plan import at, same
 from datorum.settings import settings
 from datorum.sites import Answer, Outcome, Site
 from datorum.sites.retry import GiveUp, Retry, Wait
-from datorum.sites.throttle import Throttle
+from datorum.sites.throttle import Stopped, Throttle
 from datorum.store import models, plan_rows
 from datorum.store.database import session
 from datorum.store.plan_rows import RowToSend, Settled
@@ -66,9 +66,14 @@ class Sender:
             await self._send_pending()
             if self._stopping or not self._doubts:
                 return not self._stopping
-        self._stopping = True
-        self.why_paused = f"The connection broke again and again; {len(self._doubts):,} rows are in doubt."
+        self._stop(f"The connection broke again and again; {len(self._doubts):,} rows are in doubt.")
         return False
+
+    def _stop(self, why: str = "") -> None:
+        """Let what is on its way come to its end, and begin nothing more. ``why``, where no person asked for it."""
+        self._stopping = True
+        self.why_paused = self.why_paused or why
+        self._throttle.stop()
 
     async def _send_pending(self) -> None:
         """Send until nothing is pending, or the run is to pause. Where the site cannot be asked for one record, rows
@@ -88,7 +93,11 @@ class Sender:
 
     async def _claim(self) -> None:
         """Put rows on the queue until there are none or the run is to pause."""
-        while not self._stopping and await asyncio.to_thread(self._goes_on):
+        while not self._stopping:
+            await asyncio.to_thread(self._alone)
+            await self._look_whether_wanted()
+            if self._stopping:
+                break
             rows = await asyncio.to_thread(plan_rows.claim, self._plan_id, _LOT)
             if not rows:
                 break
@@ -97,19 +106,8 @@ class Sender:
         for _ in range(settings().concurrency):
             await self._rows.put(None)
 
-    def _goes_on(self) -> bool:
-        self._alone()
-        with session() as store:
-            run = store.get(models.Run, self._run_id)
-            self._stopping = self._stopping or run is None or run.state != "running"
-        return not self._stopping
-
     async def _send_rows(self) -> None:
         while (row := await self._rows.get()) is not None:
-            if self._stopping and self.why_paused:
-                # The site is away: rows that were claimed and not sent go back.
-                self._settled.append(Settled(row.row, "pending"))
-                continue
             try:
                 # Awaited first: ``_settled`` is another list by the time the row is through.
                 settled = await self._send(row)
@@ -117,17 +115,21 @@ class Sender:
                     self._doubts.append(row)
                 else:
                     self._settled.append(settled)
+            except Stopped:
+                # Nothing of it is on the site: it goes back.
+                self._settled.append(Settled(row.row, "pending"))
             except DatorumError as error:
-                self._stopping, self.why_paused = True, told(error)
+                self._stop(told(error))
 
     async def _send(self, row: RowToSend) -> Settled | None:
         """One row to its end, None where it is to be looked up with others. Raises _SiteAway where the site cannot be
-        brought to answer; the row then stays in doubt, or is pending again where it is known that nothing was done."""
+        brought to answer; the row then stays in doubt, or is pending again where it is known that nothing was done.
+        Raises Stopped where nothing was done and nothing more is to be begun."""
         decision: Wait | GiveUp = Wait(0.0)
         tried = 0
         while isinstance(decision, Wait):
             tried += 1
-            await asyncio.sleep(decision.seconds)
+            await self._throttle.wait(decision.seconds)
             async with self._throttle.turn():
                 began = time.monotonic()
                 answer = await self._request(row)
@@ -238,19 +240,24 @@ class Sender:
         except Exception:
             self._settled[:0] = settled
             raise
-        await asyncio.to_thread(self._keep_figures)
+        await self._look_whether_wanted()
 
-    def _keep_figures(self) -> None:
+    async def _look_whether_wanted(self) -> None:
+        if not await asyncio.to_thread(self._keep_figures):
+            self._stop()
+
+    def _keep_figures(self) -> bool:
+        """Write how fast it goes. False where the run is not to go on."""
         times = list(self._times)
-        if len(times) < 2:
-            return
-        span = max(times[-1][0] - times[0][0], 0.05)
         with session() as store:
             run = store.get(models.Run, self._run_id)
-            if run is not None:
-                run.rate = (len(times) - 1) / span
+            if run is None or run.state != "running":
+                return False
+            if len(times) > 1:
+                run.rate = (len(times) - 1) / max(times[-1][0] - times[0][0], 0.05)
                 run.response_ms = 1000 * sum(took for _, took in times) / len(times)
                 run.concurrency = self._throttle.limit
+        return True
 
 
 def _done(row: RowToSend, answer: Answer) -> Settled:

@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import io
 import json
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
 
 import jsonschema_rs
+import pytest
+import xlsxwriter
+
+from datorum.core.formula import FUNCTIONS
+from tests.cli.conftest import Datorum
 
 SCHEMA = {
     "openapi": "3.1.0",
@@ -21,7 +28,10 @@ SCHEMA = {
                             "schema": {
                                 "type": "object",
                                 "required": ["email"],
-                                "properties": {"email": {"type": "string", "format": "email"}},
+                                "properties": {
+                                    "email": {"type": "string", "format": "email"},
+                                    "name": {"type": "string", "title": "Name"},
+                                },
                             }
                         }
                     }
@@ -33,65 +43,201 @@ SCHEMA = {
 }
 
 
-def datorum(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "datorum.cli", *arguments], capture_output=True, text=True, check=False
+@pytest.fixture
+def schema(tmp_path: Path) -> Path:
+    path = tmp_path / "site.json"
+    path.write_text(json.dumps(SCHEMA))
+    return path
+
+
+def written(path: Path, text: str) -> Path:
+    path.write_text(text)
+    return path
+
+
+def test_the_program_runs_by_itself(tmp_path: Path) -> None:
+    """All other tests call the commands in their own process."""
+    done = subprocess.run(
+        [sys.executable, "-m", "datorum.cli", "formula", "=1/0"], capture_output=True, text=True, check=False
     )
+    assert (done.returncode, done.stdout) == (1, "")
+    assert done.stderr.startswith("#DIV/0!")
 
 
-def test_formulas_are_answered_line_by_line(tmp_path: Path) -> None:
-    batch = tmp_path / "batch.jsonl"
-    batch.write_text(
+def test_every_command_says_what_it_does_and_takes(datorum: Datorum) -> None:
+    said = datorum("--help").out
+    for command in ("read", "suggest", "formula", "import", "check", "rehearse", "run", "verify", "site", "person",
+                    "password", "sign-out", "remove-person", "serve", "worker"):  # fmt: skip
+        assert command in said
+        assert "Usage: " in datorum(command, "--help").out
+    assert "No such command" in datorum("reed", status=2).error
+
+
+def test_a_file_is_shown_as_it_is_read(datorum: Datorum, tmp_path: Path) -> None:
+    sheet = written(tmp_path / "growers.csv", "Name;Since\nBirk;2019-03-01\nRagnhild\n\nAud;2020-04-02\n")
+    said = datorum("read", sheet).out
+    assert "growers.csv  3 rows, 2 columns" in said
+    assert "delimiter ;, header at line 1" in said
+    assert "■ Row 3 has fewer cells than the header." in said
+    [found] = json.loads(datorum("read", sheet, "--json").out)["sheets"]
+    assert [column["name"] for column in found["columns"]] == ["Name", "Since"]
+    assert (found["rows"], found["blank_lines"]) == (3, 1)
+    assert found["problems"] == [{"row": 3, "problem": "has fewer cells than the header"}]
+    assert sum(found["problem_counts"].values()) == 1
+    rows = [json.loads(line) for line in datorum("read", sheet, "--rows").out.splitlines()]
+    assert rows == [
+        {"Name": "Birk", "Since": "2019-03-01"},
+        {"Name": "Ragnhild", "Since": ""},
+        {"Name": "Aud", "Since": "2020-04-02"},
+    ]
+
+
+def test_a_workbook_is_shown_sheet_by_sheet(datorum: Datorum, tmp_path: Path) -> None:
+    path = tmp_path / "seeds.xlsx"
+    with xlsxwriter.Workbook(str(path)) as book:
+        for name, cells in (("Beans", ["Sort", "Grams"]), ("Notes", [])):
+            page = book.add_worksheet(name)
+            for row in range(3 if cells else 0):
+                page.write_row(row, 0, cells if not row else [f"Bean {row}", 10 * row])
+    assert "Sheet Beans of: Beans, Notes" in datorum("read", path).out
+    beans, notes = json.loads(datorum("read", path, "--json").out)["sheets"]
+    assert (beans["name"], beans["rows"]) == ("Beans", 2)
+    assert (notes["name"], notes["rows"]) == ("Notes", 0)
+    assert notes["notes"], "an empty sheet beside others says why it has no rows"
+    assert "Peas" in datorum("read", path, "--sheet", "Peas", status=2).error
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "says"),
+    [
+        ("empty.csv", "", "The file is empty."),
+        ("list.json", "{", "JSON"),
+        ("book.xlsx", "PK\x03\x04 nothing", "damaged, or protected by a password"),
+        ("none.csv", None, "No such file"),
+    ],
+)
+def test_what_cannot_be_read_is_one_line_and_status_2(
+    datorum: Datorum, tmp_path: Path, name: str, content: str | None, says: str
+) -> None:
+    path = tmp_path / name
+    if content is not None:
+        path.write_text(content)
+    said = datorum("read", path, status=2).error
+    assert says in said
+    assert len(said.splitlines()) == 1
+
+
+def test_formulas_are_answered_line_by_line(datorum: Datorum, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    lines = (
         '{"formula": "=-2^2", "row": {}}\n'
         '{"formula": "=[A]&\\"!\\"", "row": {"A": "x"}}\n'
         '{"formula": "=1/0", "row": {}}\n'
         "no JSON\n"
+        "\n"
+        '["=1"]\n'
+        '{"formula": "=1", "row": {"A": []}}\n'
+        '{"formula": "=[B]"}\n'
         '{"formula": "=1=1"}\n'
+        '{"formula": "=[A]", "row": {"A": null}}\n'
     )
-    answered = datorum("formula", "--batch", str(batch))
-    assert answered.returncode == 0, answered.stderr
-    answers = [json.loads(line) for line in answered.stdout.splitlines()]
-    assert answers[0] == {"value": 4}
-    assert answers[1] == {"value": "x!"}
-    assert answers[2]["error"] == "#DIV/0!"
-    assert answers[3]["error"] == "#SYNTAX!"
-    assert answers[4] == {"value": True}
+    answers = _answers(datorum("formula", "--batch", written(tmp_path / "batch.jsonl", lines)).out)
+    assert answers[:2] == [{"value": 4}, {"value": "x!"}]
+    assert [one.get("error") for one in answers[2:6]] == ["#DIV/0!", "#SYNTAX!", "#SYNTAX!", "#SYNTAX!"]
+    assert answers[3]["message"].startswith("Line 4 is no JSON")
+    assert answers[6]["error"] == "#REF!"
+    assert answers[7:] == [{"value": True}, {"value": ""}]
+    monkeypatch.setattr("sys.stdin", io.TextIOWrapper(io.BytesIO(lines.encode())))
+    assert _answers(datorum("formula", "--batch", "-").out) == answers
+    assert "No such file" in datorum("formula", "--batch", tmp_path / "none", status=2).error
 
 
-def test_what_suggest_writes_is_what_check_takes_and_what_is_published(tmp_path: Path) -> None:
-    sheet, mapping, schema = tmp_path / "sheet.csv", tmp_path / "mapping.json", tmp_path / "site.json"
-    sheet.write_text("E-post;Shelf\n ada@quillmoss.example ;1\nbo at ryewick;2\n")
-    schema.write_text(json.dumps(SCHEMA))
-    told = datorum("suggest", str(sheet), "--schema", str(schema), "--type", "customers", "--json")
-    assert told.returncode == 0, told.stderr
-    mapping.write_text(told.stdout)
-    written = json.loads(told.stdout)
-    assert written["record_type"] == "customers"
-    assert list(written["fields"]) == ["email"]
-    assert {"columns", "score", "reasons", "steps", "sentences"} <= set(written["fields"]["email"])
+def _answers(out: str) -> list[dict[str, Any]]:
+    return [json.loads(line) for line in out.splitlines()]
+
+
+def test_a_formula_shows_where_it_goes_wrong(datorum: Datorum) -> None:
+    assert datorum("formula", "=PROPER(TRIM([Surname]))", "--row", '{"Surname": " berg "}').out == "Berg\n"
+    assert datorum("formula", "=1=1").out == "TRUE\n"
+    assert datorum("formula", "=0.1+0.2").out == "0.3\n"
+    assert json.loads(datorum("formula", "=7/2", "--json").out) == {"value": 3.5}
+    wrong = datorum("formula", "=1+FOO(2)", status=1)
+    assert wrong.error.splitlines()[1:] == ["  =1+FOO(2)", "     ^"]
+    assert json.loads(datorum("formula", "=1+FOO(2)", "--json", status=1).out)["at"] == 3
+    assert "There is no formula." in datorum("formula", status=2).error
+    assert "The row is no JSON" in datorum("formula", "=1", "--row", "{", status=2).error
+    assert "The row is no object" in datorum("formula", "=1", "--row", "[1]", status=2).error
+
+
+def test_all_functions_are_listed(datorum: Datorum) -> None:
+    said = datorum("formula", "--functions").out
+    assert [name for name in FUNCTIONS if name not in said] == []
+    assert "(Datorum's own)" in said
+
+
+def test_what_suggest_writes_is_what_check_takes_and_what_is_published(
+    datorum: Datorum, tmp_path: Path, schema: Path
+) -> None:
+    sheet = written(tmp_path / "sheet.csv", "E-post;Shelf\n ada@quillmoss.example ;1\nbo at ryewick;2\n")
+    asked = (sheet, "--schema", schema, "--type", "customers")
+    told = datorum("suggest", *asked, "--json").out
+    suggested = json.loads(told)
+    assert suggested["record_type"] == "customers"
+    assert list(suggested["fields"]) == ["email"]
+    assert {"columns", "score", "reasons", "steps", "sentences"} <= set(suggested["fields"]["email"])
     published = json.loads((Path(__file__).parents[2] / "docs" / "mapping.schema.json").read_text())
-    jsonschema_rs.validator_for(published).validate({"$schema": "mapping.schema.json", **written})
-    options = ("--schema", str(schema), "--type", "customers", "--mapping", str(mapping), "--json")
-    checked = datorum("check", str(sheet), *options)
-    assert checked.returncode == 1, checked.stderr
-    result = json.loads(checked.stdout)
-    assert (result["rows"], result["ready"], result["held"]) == (2, 1, 1)
+    jsonschema_rs.validator_for(published).validate({"$schema": "mapping.schema.json", **suggested})
+    mapping, held = written(tmp_path / "mapping.json", told), tmp_path / "held.csv"
+    checked = json.loads(datorum("check", *asked, "--mapping", mapping, "--json", "--held", held, status=1).out)
+    assert (checked["rows"], checked["ready"], checked["held"]) == (2, 1, 1)
+    assert checked["peak_memory_mb"] > 10
+    assert "bo at ryewick" in held.read_text("utf-8-sig")
+    shown = datorum("check", *asked, "--mapping", mapping, status=1).out
+    assert "2 rows: 1 ready, 1 held" in shown
+    assert "■ " in shown
+    shown = datorum("suggest", *asked).out
+    assert "◐ Feeds nothing: Shelf" in shown
+    nameless = written(tmp_path / "shelves.csv", "Shelf\n1\n2\n")
+    shown = datorum("suggest", nameless, "--schema", schema, "--type", "customers").out
+    assert "■ Nothing feeds email, which the site requires." in shown
 
 
-def test_a_mapping_file_with_a_word_that_is_not_known_is_refused(tmp_path: Path) -> None:
-    sheet, mapping, schema = tmp_path / "sheet.csv", tmp_path / "mapping.json", tmp_path / "site.json"
-    sheet.write_text("E-mail\nada@quillmoss.example\n")
-    schema.write_text(json.dumps(SCHEMA))
-    mapping.write_text('{"fields": {"email": {"columns": ["E-mail"], "steps": [{"kind": "trim", "sides": "left"}]}}}')
-    found = datorum("check", str(sheet), "--schema", str(schema), "--type", "customers", "--mapping", str(mapping))
-    assert found.returncode == 2
-    [line] = found.stderr.splitlines()
-    assert "mapping.json: fields.email.steps.0.trim.sides is not known here." in line
+def test_a_column_that_the_mapping_names_and_the_file_has_not_is_told(
+    datorum: Datorum, tmp_path: Path, schema: Path
+) -> None:
+    sheet = written(tmp_path / "sheet.csv", "E-mail\nada@quillmoss.example\n")
+    fields = '{"email": {"columns": ["E-mail"]}, "name": {"columns": ["Surname"]}}'
+    mapping = written(tmp_path / "mapping.json", f'{{"fields": {fields}}}')
+    asked = (sheet, "--schema", schema, "--type", "customers", "--mapping", mapping)
+    assert "◐ The sheet has no column Surname, which the mapping names." in datorum("check", *asked).out
 
 
-def test_a_formula_shows_where_it_goes_wrong() -> None:
-    found = datorum("formula", "=PROPER(TRIM([Surname]))", "--row", '{"Surname": " berg "}')
-    assert (found.returncode, found.stdout) == (0, "Berg\n")
-    wrong = datorum("formula", "=1+FOO(2)")
-    assert wrong.returncode == 1
-    assert wrong.stderr.splitlines()[1:] == ["  =1+FOO(2)", "     ^"]
+@pytest.mark.parametrize(
+    ("mapping", "says"),
+    [
+        (
+            '{"fields": {"email": {"columns": ["E-mail"], "steps": [{"kind": "trim", "sides": "left"}]}}}',
+            "mapping.json: fields.email.steps.0.trim.sides is not known here.",
+        ),
+        ('{"fields": ', "mapping.json: This is no JSON"),
+        ('{"fields": {"shoe_size": {"columns": ["E-mail"]}}}', "shoe_size"),
+        ("[]", "mapping.json: "),
+    ],
+)
+def test_a_mapping_file_that_cannot_be_meant_is_refused(
+    datorum: Datorum, tmp_path: Path, schema: Path, mapping: str, says: str
+) -> None:
+    sheet = written(tmp_path / "sheet.csv", "E-mail\nada@quillmoss.example\n")
+    path = written(tmp_path / "mapping.json", mapping)
+    said = datorum("check", sheet, "--schema", schema, "--type", "customers", "--mapping", path, status=2).error
+    [line] = said.splitlines()
+    assert says in line
+
+
+def test_a_file_is_checked_against_something(datorum: Datorum, tmp_path: Path, schema: Path) -> None:
+    sheet = written(tmp_path / "sheet.csv", "E-mail\nada@quillmoss.example\n")
+    assert "Give --schema, --type and --mapping." in datorum("check", sheet, status=2).error
+    said = datorum("suggest", sheet, "--schema", schema, "--type", "gardens", status=2).error
+    assert "gardens" in said
+    assert "customers" in said, "what there is, is named"
+    nothing = written(tmp_path / "nothing.json", "{}")
+    assert len(datorum("suggest", sheet, "--schema", nothing, "--type", "customers", status=2).error.splitlines()) == 1

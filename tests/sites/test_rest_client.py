@@ -11,7 +11,7 @@ import pytest
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.core.model import Field
 from datorum.sites import Outcome, Site, fetch_description, open_rest_site
-from datorum.sites.throttle import Throttle
+from datorum.sites.throttle import Stopped, Throttle
 from tests.processes import TOKEN, StandIn, free_ports
 
 EMAIL = Field(path="email", title="E-mail", format="email")
@@ -134,3 +134,20 @@ async def test_the_throttle_lets_no_more_in_than_its_limit() -> None:
 
     await asyncio.gather(*(enter() for _ in range(20)))
     assert most == 3
+
+
+async def test_whoever_waits_for_a_turn_is_told_when_no_more_are_given() -> None:
+    throttle = Throttle(most=1)
+    throttle.pushed_back(700)
+
+    async def wait_for_turn() -> None:
+        async with throttle.turn():
+            pytest.fail("a turn was given")
+
+    waiting = [asyncio.create_task(wait_for_turn()) for _ in range(3)]
+    await asyncio.sleep(0)
+    throttle.stop()
+    async with asyncio.timeout(5):
+        assert [type(one) for one in await asyncio.gather(*waiting, return_exceptions=True)] == [Stopped] * 3
+    with pytest.raises(Stopped):
+        await throttle.wait(700)

@@ -43,6 +43,34 @@ def test_the_site_may_ask_for_time_and_hang_up_and_every_row_still_goes_once(sma
     assert verified.mismatches == 0
 
 
+@pytest.mark.parametrize("asked", [500, 700])
+def test_a_run_is_paused_at_once_though_the_site_asked_for_minutes(small: Journey, site: StandIn, asked: int) -> None:
+    """At 700 seconds the run pauses by itself, at 500 a person pauses it while it waits."""
+    planned = small.rehearse().rehearse
+    assert planned is not None
+    site.behave(unavailable_every=1, retry_after=asked)
+    number = small.start()
+    running = threading.Thread(target=asyncio.run, args=(run.carry_out(number),))
+    running.start()
+    until(lambda: small.now().run.response_ms, "the first answer")  # type: ignore[union-attr]
+    if asked == 500:
+        with session() as store:
+            run.pause(store, "ada", number)
+    running.join(20)
+    assert not running.is_alive()
+    paused = small.now().run
+    assert paused is not None
+    assert (paused.state, paused.done, paused.failed) == ("paused", 0, 0)
+    site.behave()
+    with session() as store:
+        run.resume(store, "ada", number)
+    done = small.run().run
+    assert done is not None
+    assert (done.state, done.failed) == ("done", 0)
+    assert done.done == planned.counts["create"] + planned.counts["update"]
+    assert site.twice() == []
+
+
 def test_a_site_that_is_away_pauses_the_run_and_loses_nothing(
     small: Journey, site: StandIn, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -7,8 +7,8 @@ from collections.abc import Mapping as AnyMapping
 
 import numpy as np
 from pydantic import BaseModel
-from scipy.optimize import linear_sum_assignment
 
+from datorum.core.assignment import best_pairs
 from datorum.core.model import Mapping, RecordType
 from datorum.core.profile import ColumnProfile
 from datorum.core.suggest import candidates
@@ -70,7 +70,7 @@ def _renamed(
                 if at >= 0 and candidate.score > scores[row, at]:
                     scores[row, at] = candidate.score
                     reasons[row, at] = f"fits {field.title}: {', '.join(candidate.reasons)}"
-    pairs = zip(*linear_sum_assignment(-scores), strict=True)
+    pairs = zip(*best_pairs(scores), strict=True)
     return tuple(
         Renamed(before=gone[row], after=new[at], reason=reasons[row, at])
         for row, at in pairs

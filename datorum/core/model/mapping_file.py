@@ -27,3 +27,10 @@ class MappingFile(Mapping, frozen=True):
         for path, fed in mapping.fields.items():
             told["fields"][path]["sentences"] = tuple(step.sentence() for step in fed.steps)
         return cls.model_validate({**told, "record_type": record_type})
+
+    def mapping(self) -> Mapping:
+        """The mapping alone, without what a file has beside it."""
+        plain = self.model_dump(
+            exclude={"schema_location": True, "record_type": True, "fields": {"__all__": {"sentences"}}}
+        )
+        return Mapping.model_validate(plain)

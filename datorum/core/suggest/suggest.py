@@ -9,8 +9,8 @@ import numpy as np
 import numpy.typing as npt
 import polars as pl
 from pydantic import BaseModel
-from scipy.optimize import linear_sum_assignment
 
+from datorum.core.assignment import best_pairs
 from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType, ValueTable
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import land
@@ -87,7 +87,7 @@ class Scored:
             return {}
         # Squares make two good pairs worth more than one excellent and one poor.
         worth = np.where(self.scores >= THRESHOLD, self.scores**2, 0.0)
-        rows, columns = linear_sum_assignment(-worth)
+        rows, columns = best_pairs(worth)
         return {
             self.fields[row].path: self.candidate(row, at)
             for row, at in zip(rows, columns, strict=True)
