@@ -124,9 +124,14 @@ def served(cluster: LocalCluster, stand_in: StandIn) -> Iterator[Served]:
         yield running
 
 
-@pytest.fixture
-def client(served: Served) -> Iterator[httpx.Client]:
-    """Signed in as an administrator, where nobody has read a file yet."""
-    served.forget()
+@pytest.fixture(scope="session")
+def _ada(served: Served) -> Iterator[httpx.Client]:
     with served.signed_in("ada") as found:
         yield found
+
+
+@pytest.fixture
+def client(served: Served, _ada: httpx.Client) -> httpx.Client:
+    """Signed in as an administrator, where nobody has read a file yet."""
+    served.forget()
+    return _ada

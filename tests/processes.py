@@ -108,6 +108,12 @@ class StandIn:
         with psycopg.connect(self.database_url) as connection:
             return [row[0] | {"id": row[1]} for row in connection.execute("SELECT body, id FROM customer ORDER BY id")]
 
+    def count(self) -> int:
+        """How many customers the site keeps."""
+        with psycopg.connect(self.database_url) as connection:
+            found = connection.execute("SELECT count(*) FROM customer").fetchone()
+        return int(found[0]) if found else 0
+
     def mails(self) -> int:
         return int(httpx.get(f"{self.outbox}/count").json()["mails"])
 

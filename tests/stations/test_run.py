@@ -142,23 +142,25 @@ def test_what_the_site_refuses_is_kept_with_what_it_said(small: Journey, site: S
     assert "exists already" in failed.message
 
 
-def test_a_run_pauses_when_asked_and_goes_on(journey: Journey, site: StandIn) -> None:
+def test_a_run_pauses_when_asked_and_goes_on(small: Journey, site: StandIn) -> None:
     site.take_duplicates()
-    journey.rehearse()
-    started = journey.start()
+    small.rehearse()
+    site.behave(delay_ms=200)
+    started = small.start()
     worker = threading.Thread(target=lambda: asyncio.run(run.carry_out(started)))
     worker.start()
-    until(lambda: (now := journey.now().run) and now.done >= 100, "a hundred records")
+    until(lambda: (now := small.now().run) and now.done >= 5, "some records")
     with session() as store:
         run.pause(store, "ada", started)
     worker.join(180)
-    paused = journey.now().run
+    paused = small.now().run
     assert paused is not None
     assert paused.state == "paused"
-    assert 100 <= paused.done < paused.total
+    assert 5 <= paused.done < paused.total
+    site.behave()
     with session() as store:
         run.resume(store, "ada", started)
-    done = journey.run().run
+    done = small.run().run
     assert done is not None
     assert (done.state, done.done) == ("done", done.total)
     assert site.twice() == []

@@ -6,8 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright._impl._api_structures import SetCookieParam
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from demo.data import CustomersDemo
 from tests.processes import Served
@@ -32,27 +31,31 @@ def browser() -> Iterator[Browser]:
 
 
 @pytest.fixture(scope="package")
-def signed_in(served: Served) -> SetCookieParam:
-    """The cookie of an administrator, who signs in once."""
+def _signed_in(browser: Browser, served: Served) -> Iterator[BrowserContext]:
+    """An administrator's browser. It is one for all tests, as it then loads the application once."""
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.url)
     with served.signed_in("ada") as client:
-        return {"name": "datorum", "value": client.cookies["datorum"], "url": served.url}
+        context.add_cookies([{"name": "datorum", "value": client.cookies["datorum"], "url": served.url}])
+    yield context
+    context.close()
 
 
 @pytest.fixture
-def page(browser: Browser, served: Served, signed_in: SetCookieParam) -> Iterator[Page]:
+def page(served: Served, _signed_in: BrowserContext) -> Iterator[Page]:
     """A page of a person who has signed in as administrator, where nobody has read a file yet; any error in the page
     fails the test."""
     served.forget()
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=served.url)
-    context.add_cookies([signed_in])
-    found = context.new_page()
+    found = _signed_in.new_page()
+    kept = {"origin": served.url, "storageTypes": "local_storage,session_storage"}
+    _signed_in.new_cdp_session(found).send("Storage.clearDataForOrigin", kept)
     found.set_default_timeout(45_000)
     errors: list[str] = []
     found.on("pageerror", lambda error: errors.append(str(error)))
     found.goto("/")
     expect(found.get_by_text("Drop a file here")).to_be_visible()
     yield found
-    context.close()
+    for one in _signed_in.pages:
+        one.close()
     assert errors == []
 
 
