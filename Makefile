@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: setup demo demo-reset test check lint types test-python test-web bench screenshots format
+.PHONY: setup demo demo-reset test check lint types test-python test-web coverage bench screenshots format
 
 setup:
 	@scripts/setup.sh
@@ -36,6 +36,14 @@ test-python:
 # What tells within a minute or so whether a change is sound: no database, no browser, no processes.
 check: setup lint types test-web
 	$(PY) -m pytest -n 2 --dist worksteal tests/core tests/sites/test_description.py tests/sites/test_addresses.py
+
+# Which lines no test runs, in the servers and workers that tests start too.
+coverage: setup
+	coverage erase
+	coverage run -m pytest -n 3 --dist worksteal
+	coverage combine -q
+	coverage report
+	cd web && npm run --silent test -- --coverage
 
 bench: setup
 	$(PY) -m bench

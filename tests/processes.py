@@ -50,6 +50,14 @@ def start(module: list[str], environment: dict[str, str]) -> subprocess.Popen[by
     return subprocess.Popen([sys.executable, "-m", *module], cwd=ROOT, env={**os.environ, **environment})
 
 
+def _words(file: Path, between: bytes | None = None) -> list[bytes]:
+    """What a file of /proc lists; nothing where its process has gone."""
+    try:
+        return file.read_bytes().split(between)
+    except (FileNotFoundError, ProcessLookupError):
+        return []
+
+
 def answers(url: str) -> bool:
     try:
         return httpx.get(url, timeout=10).status_code < 500
@@ -189,13 +197,16 @@ class Served:
         os.kill(self.worker(), signal.SIGKILL)
 
     def worker(self) -> int:
-        """The process that does background work."""
-        children = Path(f"/proc/{self._process.pid}/task/{self._process.pid}/children").read_text().split()
-        everywhere = Path(f"/proc/{self._process.pid}/task").glob("*/children")
-        children = children or [child for file in everywhere for child in file.read_text().split()]
-        workers = [pid for pid in children if b"worker" in Path(f"/proc/{pid}/cmdline").read_bytes()]
-        assert len(workers) == 1, f"one worker was expected, there are {workers}"
-        return int(workers[0])
+        """The process that does background work; waited for, as another takes the place of one that ended."""
+
+        def found() -> list[int]:
+            # Whichever thread started it.
+            lists = Path(f"/proc/{self.pid}/task").glob("*/children")
+            children = [int(pid) for one in lists for pid in _words(one)]
+            return [pid for pid in children if b"worker" in _words(Path(f"/proc/{pid}/cmdline"), b"\0")]
+
+        [worker] = until(found, "a worker")
+        return int(worker)
 
 
 def unguessable() -> str:

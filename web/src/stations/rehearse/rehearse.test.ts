@@ -1,0 +1,142 @@
+import { describe, expect, it, vi } from 'vitest'
+import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
+import PreflightList from '@/stations/rehearse/PreflightList.vue'
+import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
+import RehearseStation from '@/stations/rehearse/RehearseStation.vue'
+import { overview } from '@/testing/overview'
+import { open } from '@/testing/page'
+import { refusal, server } from '@/testing/server'
+
+type Said = Parameters<typeof overview>[0]
+
+async function station(said: Said, role: 'editor' | 'viewer' = 'editor') {
+  server.answers['GET /api/imports/7/rehearsal'] = { ...overview(said).rehearse, changed_fields: [] }
+  server.answers['POST /api/imports/7/ledger'] = { lines: [], records: [], total: 0, offset: 0 }
+  return open(RehearseStation, { overview: overview(said) }, { at: '/imports/7/rehearse', role })
+}
+
+describe('the station', () => {
+  it('says what a rehearsal is, and begins it', async () => {
+    const page = await station({})
+    expect(page.text()).toContain('The site is not changed.')
+    server.answers['POST /api/imports/7/rehearsal'] = overview({ rehearse: { state: 'reading' } })
+    await page.press('Rehearse')
+    await vi.waitUntil(() => server.asked.some((one) => one.what === 'POST /api/imports/7/rehearsal'))
+  })
+
+  it('says why it cannot begin', async () => {
+    const page = await station({})
+    server.answers['POST /api/imports/7/rehearsal'] = refusal(409, 'No match key is chosen.', 'At Map, choose one.')
+    await page.press('Rehearse')
+    await vi.waitUntil(() => page.text().includes('No match key is chosen. At Map, choose one.'))
+  })
+
+  it('tells how far the reading is', async () => {
+    const known = await station({ rehearse: { state: 'reading', records_read: 1400, records_on_site: 5690 } })
+    expect(known.text()).toContain('1,400 records read of 5,690. You can close this tab; it goes on.')
+    const unknown = await station({ rehearse: { state: 'reading', records_read: 1, records_on_site: null } })
+    expect(unknown.text()).toContain('1 record read. You can close this tab; it goes on.')
+  })
+
+  it.each<[string, Said, string[]]>([
+    ['is ready', { rehearse: {} }, ['Rehearse again', 'Run 1,858 records']],
+    ['would send nothing', { rehearse: { counts: { unchanged: 9 } } }, ['Rehearse again']],
+    ['is stale', { rehearse: { stale: 'the mapping changed' } }, ['Rehearse again']],
+    ['failed', { rehearse: { state: 'failed', error: 'The site does not answer.' } }, ['Rehearse again']],
+  ])('a plan that %s', async (_, said, actions) => {
+    const page = await station(said)
+    expect(page.actions().filter((name) => /^(Rehearse|Run) /.test(name))).toEqual(actions)
+  })
+
+  it('lets a viewer look, and begin nothing', async () => {
+    expect((await station({}, 'viewer')).actions()).toEqual([])
+    const page = await station({ rehearse: {} }, 'viewer')
+    expect(page.actions().filter((name) => /^(Rehearse|Run)/.test(name))).toEqual([])
+    expect(page.text()).toContain('1,812 create')
+  })
+
+  it('says what was wrong, and what makes a plan stale', async () => {
+    const failed = await station({ rehearse: { state: 'failed', error: 'The site does not answer.' } })
+    expect(failed.find('[role=alert]').textContent).toContain('The site does not answer.')
+    expect((await station({ rehearse: { stale: 'a rule was added' } })).text()).toContain('Stale: a rule was added.')
+  })
+
+  it('leads on to the run', async () => {
+    const page = await station({ rehearse: {} })
+    server.answers['POST /api/imports/7/run'] = overview({ rehearse: {}, run: {} })
+    await page.press('Run 1,858 records')
+    await vi.waitUntil(() => page.router.currentRoute.value.path === '/imports/7/run')
+  })
+})
+
+describe('what is looked at before the run', () => {
+  const now = () => new Date().toISOString()
+  const points = async (said: Said) => {
+    const page = await open(PreflightList, { overview: overview(said) })
+    return [...page.find('ul').querySelectorAll('li')].map((one) => one.textContent?.trim())
+  }
+
+  it('is all well', async () =>
+    expect(await points({ rehearse: { snapshot_at: now() } })).toEqual([
+      'Mail silenced',
+      'Plan is what the sheet and mapping say',
+      'Snapshot taken under a second ago, 569 records',
+      'Every column placed or left out',
+    ]))
+
+  it.each<[string, Said]>([
+    ['The site will send its mail', { policy: { send_mail: true } }],
+    ['The site does not say how to silence its mail', { site_can_be_silenced: false }],
+    ['Plan stale: the policy changed', { rehearse: { stale: 'the policy changed' } }],
+    ['2 columns neither placed nor left out', { map: { unplaced: ['Last Seen', 'Old Theme'] } }],
+    ['1 column neither placed nor left out', { map: { unplaced: ['Old Theme'] } }],
+  ])('%s', async (text, said) => expect(await points({ rehearse: {}, ...said })).toContain(text))
+
+  it('marks a snapshot that is older than an hour', async () => {
+    const old = new Date(Date.now() - 2 * 3600_000).toISOString()
+    const shapes = []
+    for (const snapshot_at of [now(), old]) {
+      const page = await open(PreflightList, { overview: overview({ rehearse: { snapshot_at } }) })
+      shapes.push(page.find('li:nth-child(3) svg').innerHTML)
+    }
+    expect(shapes[0]).not.toBe(shapes[1])
+    expect(await points({ rehearse: { snapshot_at: old } })).toContain('Snapshot taken 2 hours ago, 569 records')
+  })
+})
+
+it('shows every action with its share, and shows the records of the one that is chosen', async () => {
+  const choose = vi.fn()
+  const counts = { create: 150, update: 50 }
+  const page = await open(ProportionStrip, { counts, onChoose: choose })
+  expect(page.text()).toMatch(/150 create 75%.*50 update 25%.*0 unchanged 0%.*0 left out 0%.*0 held 0%.*= 200 rows/)
+  expect(page.actions()).toEqual(['150 create 75%', '50 update 25%'])
+  await page.press('50 update 25%')
+  expect(choose).toHaveBeenCalledWith('update')
+})
+
+it('shows the fields that change, from what to what', async () => {
+  const choose = vi.fn()
+  const changes = [
+    {
+      field: 'address.city',
+      records: 46,
+      examples: [
+        ['', 'Oslo', 40],
+        ['Bergen', null, 1000],
+        ['a', 'b', 1],
+      ],
+    },
+  ]
+  const page = await open(ChangedFields, {
+    changes,
+    titles: { 'address.city': 'City' },
+    chosen: undefined,
+    onChoose: choose,
+  })
+  expect(page.text()).toContain('blank → Oslo (40)Bergen → blank (1,000)')
+  expect(page.text()).not.toContain('a → b')
+  await page.press('City')
+  expect(choose).toHaveBeenCalledWith('address.city')
+  const none = await open(ChangedFields, { changes: [], titles: {}, chosen: undefined })
+  expect(none.text()).toBe('No record on the site changes.')
+})

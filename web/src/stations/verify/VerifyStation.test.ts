@@ -1,0 +1,83 @@
+import { expect, it, vi } from 'vitest'
+import VerifyStation from '@/stations/verify/VerifyStation.vue'
+import { overview } from '@/testing/overview'
+import { open } from '@/testing/page'
+import { refusal, server } from '@/testing/server'
+
+type Said = Parameters<typeof overview>[0]
+
+async function station(said: Said, mismatches: unknown[] = [], role: 'editor' | 'viewer' = 'editor') {
+  server.answers['GET /api/imports/7/verification/mismatches'] = mismatches
+  server.answers['POST /api/imports/7/ledger'] = { lines: [], records: [], total: 0, offset: 0 }
+  return open(VerifyStation, { overview: overview(said) }, { at: '/imports/7/verify', role })
+}
+
+it('says what comes first while nothing has run', async () => {
+  const page = await station({})
+  expect(page.text()).toContain('There is nothing to verify')
+  expect(page.actions()).toEqual(['Go to Rehearse'])
+})
+
+it('reads the site back when it is asked to, and says why it cannot', async () => {
+  const page = await station({ run: { state: 'done' } })
+  server.answers['POST /api/imports/7/verification'] = refusal(409, 'The run is not over.', 'Wait for it.')
+  await page.press('Verify')
+  await vi.waitUntil(() => page.text().includes('The run is not over. Wait for it.'))
+  expect((await station({ run: { state: 'done' } }, [], 'viewer')).actions()).toEqual([])
+})
+
+it('tells how far the reading is', async () => {
+  const page = await station({ run: {}, verify: { state: 'reading', records_read: 600 } })
+  expect(page.text()).toContain('600 records read. You can close this tab; it goes on.')
+})
+
+it('proves that all is on the site as it was sent', async () => {
+  const page = await station({ rehearse: {}, run: { state: 'done', done: 1858 }, verify: {} })
+  expect(page.find('h2').textContent).toContain('1,858 records on the site as sent')
+  expect(page.text()).toContain('30,000 fields compared, 100% the same.')
+  const counts = Object.fromEntries(
+    [...page.find('.counts').querySelectorAll('tr')].map((row) => [
+      row.querySelector('th')!.textContent,
+      row.querySelector('td')!.textContent,
+    ]),
+  )
+  expect(counts).toEqual({
+    'rows in the sheet': '2,412',
+    'held, left out or unchanged': '554',
+    sent: '1,858',
+    'taken by the site': '1,858',
+    refused: '0',
+    'records on the site before': '569',
+    'to be created by the plan': '1,812',
+    'records on the site now': '2,381',
+  })
+})
+
+it('lists what differs, and links to where it stands on the site', async () => {
+  const page = await station({ run: {}, verify: { mismatches: 3 } }, [
+    {
+      row: 1284,
+      key: 'ada@quillmoss.example',
+      field: 'address.city',
+      sent: 'Oslo',
+      found: 'OSLO',
+      page: 'https://quillmoss.example/7',
+    },
+    { row: 1285, key: 'bo@quillmoss.example', field: '', sent: null, found: null, page: null },
+  ])
+  await vi.waitUntil(() => page.text().includes('What differs'))
+  expect(page.find('h2').textContent).toContain('3 fields differ')
+  expect(page.text()).toContain('first 2')
+  expect(page.text()).toMatch(/Row 1,284\s*address.city: sent Oslo, found OSLO/)
+  expect(page.text()).toContain('bo@quillmoss.example is not on the site')
+  const link = page.find('.mismatches a')
+  expect([link.getAttribute('href'), link.getAttribute('rel')]).toEqual(['https://quillmoss.example/7', 'noopener'])
+})
+
+it('says what went wrong, and can be done again but by a viewer', async () => {
+  const said = { run: {}, verify: { state: 'failed', error: 'The site does not answer.' } }
+  const page = await station(said)
+  expect(page.find('[role=alert]').textContent).toContain('The site does not answer.')
+  expect(page.actions()).toContain('Verify again')
+  expect((await station(said, [], 'viewer')).actions()).not.toContain('Verify again')
+})
