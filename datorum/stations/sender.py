@@ -25,6 +25,8 @@ log = logging.getLogger(__name__)
 _LOT = 128
 _RETRY = Retry(tries=7)
 _KEEP_EVERY = 0.25
+_CHANGED = 412
+"""Precondition Failed (RFC 9110, 15.5.13): the record is no longer what the entity tag stands for."""
 
 
 class _SiteAway(DatorumError):
@@ -163,20 +165,22 @@ class Sender:
         if row.action == Action.CREATE:
             return await self._site.create(values, send_mail=self._mail)
         assert row.record_id is not None
-        etag = row.etag
-        if etag is None:
-            # The list gave no entity tag: compare with what the rehearsal saw before changing anything.
-            record = await self._site.read(row.record_id)
-            if record is None:
-                return Answer(Outcome.REFUSED, status=404, message="The record is no longer on the site.")
-            changed = [path for path in row.changes if not self._holds(record, row, path, "before")]
-            if changed:
-                return Answer(
-                    Outcome.REFUSED,
-                    message=f"Changed on the site since the rehearsal: {', '.join(changed)}. It was left alone.",
-                )
-            etag = record.etag
-        return await self._site.update(row.record_id, etag, values, send_mail=self._mail)
+        if row.etag is not None:
+            answer = await self._site.update(row.record_id, row.etag, values, send_mail=self._mail)
+            if answer.status != _CHANGED:
+                return answer
+        # The list gave no entity tag, or it is another by now, perhaps for a field that the plan does not touch:
+        # compare with what the rehearsal saw before changing anything.
+        record = await self._site.read(row.record_id)
+        if record is None:
+            return Answer(Outcome.REFUSED, status=404, message="The record is no longer on the site.")
+        changed = [path for path in row.changes if not self._holds(record, row, path, "before")]
+        if changed:
+            return Answer(
+                Outcome.REFUSED,
+                message=f"Changed on the site since the rehearsal: {', '.join(changed)}. It was left alone.",
+            )
+        return await self._site.update(row.record_id, record.etag, values, send_mail=self._mail)
 
     async def _settle_doubts(self) -> None:
         """Find out what became of all rows that are in doubt, and keep it."""

@@ -238,6 +238,7 @@ def _body(request: Request, row: DictRow) -> dict[str, Any]:
         "url": str(request.url_for("customer_page", id=row["id"])),
         "created_at": row["created_at"].astimezone(dt.UTC).isoformat(),
         "updated_at": row["updated_at"].astimezone(dt.UTC).isoformat(),
+        "etag": _etag(row),
     }
 
 

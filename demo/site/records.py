@@ -83,6 +83,9 @@ class Customer(NewCustomer):
     url: Annotated[AnyUrl, Field(title="Page", json_schema_extra={"readOnly": True})]
     created_at: Annotated[AwareDatetime, Field(title="Created", json_schema_extra={"readOnly": True})]
     updated_at: Annotated[AwareDatetime, Field(title="Updated", json_schema_extra={"readOnly": True})]
+    etag: Annotated[
+        str, Field(title="Entity tag", description="As ETag gives it.", json_schema_extra={"readOnly": True})
+    ]
 
 
 class CustomerPage(BaseModel):

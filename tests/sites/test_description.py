@@ -19,6 +19,7 @@ def test_the_stand_in_is_described(description: SiteDescription) -> None:
     assert collection.filters["email"] == "email"
     assert collection.mail is not None
     assert (collection.mail.name, collection.mail.on_create, collection.mail.on_update) == ("notify", True, True)
+    assert collection.etag_at == "etag"
     assert description.bearer
 
 
@@ -31,7 +32,9 @@ def test_constraints_become_fields(customers: RecordType) -> None:
     assert customers.field("joined_at").type is FieldType.DATE_TIME
     assert customers.field("phone").pattern == r"^\+[1-9][0-9]{6,14}$"
     assert customers.field("total_spent").minimum == 0
-    assert {field.path for field in customers.fields if field.read_only} == {"id", "url", "created_at", "updated_at"}
+    assert {field.path for field in customers.fields if field.read_only} == {
+        "id", "url", "created_at", "updated_at", "etag",
+    }  # fmt: skip
     assert customers.key_candidates == ("email",)
 
 

@@ -5,12 +5,14 @@ from __future__ import annotations
 import asyncio
 import time
 from collections.abc import AsyncIterator
+from typing import Any
 
 import pytest
 
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.core.model import Field
 from datorum.sites import Outcome, Site, fetch_description, open_rest_site
+from datorum.sites.rest.client import _quoted
 from datorum.sites.throttle import Stopped, Throttle
 from tests.processes import TOKEN, StandIn, free_ports
 
@@ -151,3 +153,18 @@ async def test_whoever_waits_for_a_turn_is_told_when_no_more_are_given() -> None
         assert [type(one) for one in await asyncio.gather(*waiting, return_exceptions=True)] == [Stopped] * 3
     with pytest.raises(Stopped):
         await throttle.wait(700)
+
+
+async def test_a_list_gives_each_record_with_the_tag_that_a_change_is_made_by(reached: Site, site: StandIn) -> None:
+    [one, *_] = [record async for page, _ in reached.read_all() for record in page]
+    done = await reached.update(one.id, one.etag, {"name": "Ada Corfield"}, send_mail=False)
+    assert done.outcome is Outcome.DONE
+    again = await reached.update(one.id, one.etag, {"name": "Bo"}, send_mail=False)
+    assert (again.outcome, again.status) == (Outcome.REFUSED, 412)
+
+
+@pytest.mark.parametrize(
+    ("given", "tag"), [('"7-1"', '"7-1"'), ('W/"3"', 'W/"3"'), ("7-1", '"7-1"'), ("", None), (7, None), (None, None)]
+)
+def test_a_tag_is_sent_as_a_header_carries_it(given: Any, tag: str | None) -> None:
+    assert _quoted(given) == tag

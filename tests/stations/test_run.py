@@ -117,7 +117,7 @@ def test_a_record_changed_since_the_rehearsal_is_left_alone_and_reported(small: 
     assert planned is not None
     with psycopg.connect(site.database_url) as connection:
         meanwhile = """{"plan": "orchard", "newsletter": null, "total_spent": 1, "address": {"city": "Elsewhere"}}"""
-        connection.execute("UPDATE customer SET body = body || %s::jsonb", [meanwhile])
+        connection.execute("UPDATE customer SET body = body || %s::jsonb, version = version + 1", [meanwhile])
     done = small.run().run
     assert done is not None
     assert done.failed == planned.counts["update"] > 0

@@ -48,6 +48,7 @@ class Fickle:
     dead: bool = False
     can_ask: bool = True
     looks: int = 0
+    reads: int = 0
 
     async def read_all(self) -> AsyncIterator[tuple[list[SiteRecord], int | None]]:
         yield list(self.records.values()), len(self.records)
@@ -60,13 +61,16 @@ class Fickle:
         return {value: [one for one in self.records.values() if one.body[key.path] == value] for value in values}
 
     async def read(self, record_id: str) -> SiteRecord | None:
+        self.reads += 1
         return self.records.get(record_id)
 
     async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
         return await self._write(None, {}, values)
 
     async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
-        record = self.records[record_id]
+        record = self.records.get(record_id)
+        if record is None:
+            return Answer(Outcome.REFUSED, status=404, message="there is no such record")
         if etag not in (None, record.etag):
             return Answer(Outcome.REFUSED, status=412, message="changed meanwhile")
         return await self._write(record_id, record.body, values)
@@ -257,6 +261,26 @@ def test_an_update_of_a_record_that_changed_meanwhile_names_the_field(plan_of: C
     assert [row for row in rows if rows[row].state == "failed"] == [6]
     assert "name" in rows[6].message
     assert site.records["old6"].body["name"] == "Renamed by hand"
+
+
+def test_an_update_of_what_the_list_gave_with_its_entity_tag_is_one_request(plan_of: Callable[..., Planned]) -> None:
+    planned = plan_of([3, 4, 5], tagged=True)
+    site = Fickle(lambda _: "take", records=dict(planned.on_site))
+    planned.turn(site)
+    assert site.reads == 0
+    assert {planned.rows()[row].state for row in (3, 4, 5)} == {"done"}
+
+
+def test_an_update_goes_where_only_another_field_changed_meanwhile(plan_of: Callable[..., Planned]) -> None:
+    planned = plan_of([3, 4], tagged=True)
+    site = Fickle(lambda _: "take", records=dict(planned.on_site))
+    site.records["old3"] = SiteRecord(
+        id="old3", body={**planned.on_site["old3"].body, "phone": "+4722000000"}, etag="v8"
+    )
+    planned.turn(site)
+    assert planned.rows()[3].state == "done"
+    assert site.records["old3"].body["phone"] == "+4722000000"
+    assert (site.writes[key(3)], site.reads) == (1, 1)
 
 
 def test_an_update_in_doubt_on_a_record_changed_by_another_is_left_alone(plan_of: Callable[..., Planned]) -> None:

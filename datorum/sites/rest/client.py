@@ -180,6 +180,8 @@ class RestSite:
 
     def _record(self, body: dict[str, Any], etag: str | None) -> SiteRecord:
         page = body.get(self._collection.page_field) if self._collection.page_field else None
+        if etag is None and self._collection.etag_at:
+            etag = _quoted(at(body, self._collection.etag_at))
         return SiteRecord(
             id=str(body.get(self._collection.id_field, "")),
             body=body,
@@ -187,6 +189,13 @@ class RestSite:
             # Only what a browser opens as a page; anything else a site might give is not made a link.
             page=page if isinstance(page, str) and page.startswith(("https://", "http://")) else None,
         )
+
+
+def _quoted(etag: Any) -> str | None:
+    """An entity tag as a header carries it (RFC 9110, 8.8.3); some sites leave its quotes out of their records."""
+    if not isinstance(etag, str) or not etag:
+        return None
+    return etag if etag.endswith('"') else f'"{etag}"'
 
 
 _OUTCOMES = {

@@ -10,7 +10,7 @@ from urllib.parse import urljoin
 from pydantic import BaseModel
 
 from datorum.core.errors import NotFound, SiteUnavailable
-from datorum.core.model import Field, RecordType
+from datorum.core.model import Field, FieldType, RecordType
 from datorum.sites.rest.schema import Resolver, fields_of, record_rules
 
 Json = dict[str, Any]
@@ -20,6 +20,7 @@ _SIZE_NAMES = ("per_page", "perPage", "page_size", "pageSize", "limit")
 _OFFSET_NAMES = ("offset", "skip", "start")
 _MAIL_NAME = re.compile(r"(?i)^(notify|notif\w*|send_?(e?mail|welcome|notif)\w*|e?mail_(user|customer))$")
 _PAGE_FIELDS = ("html_url", "permalink", "url", "link", "web_url")
+_ETAGS = ("etag", "_etag", "eTag", "meta.version")
 _UNIQUE_NAMES = ("email", "sku", "slug", "username")
 
 
@@ -49,6 +50,8 @@ class Collection(BaseModel, frozen=True):
     id_field: str = "id"
     page_field: str | None = None
     """The field with the address of a record's own page, for a person to open."""
+    etag_at: str | None = None
+    """Where each record of a list has its entity tag, which saves asking for the record before it is changed."""
     items_at: str | None = None
     total_at: str | None = None
     paging: Paging = Paging()
@@ -201,6 +204,7 @@ def _collection(
         item_path=item_path,
         id_field=_id_field(item_path, {field.path for field in fields}),
         page_field=_page_field(fields),
+        etag_at=_etag_at(fields),
         items_at=items_at,
         total_at=_total_at(_answer_schema(item["get"], resolver), resolver),
         paging=_paging(listing),
@@ -279,6 +283,12 @@ def _id_field(item_path: str | None, paths: set[str]) -> str:
 def _page_field(fields: tuple[Field, ...]) -> str | None:
     """A web address that the site gives and does not take, by one of the names that sites use for it."""
     return next((f.path for f in fields if f.read_only and f.format == "uri" and f.path in _PAGE_FIELDS), None)
+
+
+def _etag_at(fields: tuple[Field, ...]) -> str | None:
+    """A text that the site gives and does not take, by one of the names of an entity tag: ``meta.version`` is that of
+    SCIM (RFC 7643, 3.1)."""
+    return next((f.path for f in fields if f.read_only and f.type is FieldType.TEXT and f.path in _ETAGS), None)
 
 
 def _with_uniqueness(field: Field, conflict: bool) -> Field:
