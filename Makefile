@@ -31,16 +31,16 @@ test-web:
 	cd web && npm run --silent test
 
 test-python:
-	$(PY) -m pytest -n 3 --dist worksteal
+	$(PY) -m pytest -n 3 --dist loadgroup
 
 # What tells within a minute or so whether a change is sound: no database, no browser, no processes.
 check: setup lint types test-web
-	$(PY) -m pytest -n 2 --dist worksteal tests/core tests/sites/test_description.py tests/sites/test_addresses.py
+	$(PY) -m pytest -n 2 --dist loadgroup tests/core tests/sites/test_description.py tests/sites/test_addresses.py
 
 # Which lines no test runs, in the servers and workers that tests start too.
 coverage: setup
 	coverage erase
-	coverage run -m pytest -n 3 --dist worksteal
+	coverage run -m pytest -n 3 --dist loadgroup
 	coverage combine -q
 	coverage report
 	cd web && npm run --silent test -- --coverage

@@ -6,7 +6,7 @@ import time
 
 import polars as pl
 
-from bench.figures import told
+from bench.figures import report
 from bench.surroundings import new_import, surroundings
 from datorum.core.steps import Replace
 from datorum.stations import check
@@ -47,9 +47,9 @@ def _anchor(demo: CustomersDemo) -> float:
 def main() -> None:
     with surroundings() as (site, demo):
         import_id = new_import(site, demo.csv)
-        told("Polars reads and strips the sheet", [_anchor(demo) for _ in range(ROUNDS)], "ms", "the anchor")
-        told("check 2,412 rows, nothing remembered", [_check(import_id) for _ in range(ROUNDS)], "ms", "500 ms")
-        told("edit a step, ledger redrawn", [_edit(import_id, n) for n in range(ROUNDS)], "ms", "150 ms")
+        report("Polars reads and strips the sheet", [_anchor(demo) for _ in range(ROUNDS)], "ms", "the anchor")
+        report("check 2,412 rows, nothing remembered", [_check(import_id) for _ in range(ROUNDS)], "ms", "500 ms")
+        report("edit a step, ledger redrawn", [_edit(import_id, n) for n in range(ROUNDS)], "ms", "150 ms")
 
 
 if __name__ == "__main__":

@@ -20,8 +20,8 @@ def main() -> None:
     command = [sys.executable, "-m", "pytest", "-q", "-n", "2", "tests/api/test_any_input.py"]
     environment = {**os.environ, "DATORUM_EXAMPLES": str(EXAMPLES)}
     done = subprocess.run(command, cwd=Path(__file__).parents[1], env=environment, check=False)
-    told = "MISSED" if done.returncode else "held"
-    print(f"requests of each operation, valid and invalid   {EXAMPLES:10,}        bar: no answer of 5xx, {told}")
+    held = "MISSED" if done.returncode else "held"
+    print(f"requests of each operation, valid and invalid   {EXAMPLES:10,}        bar: no answer of 5xx, {held}")
 
 
 if __name__ == "__main__":

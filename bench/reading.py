@@ -11,7 +11,7 @@ import fastexcel
 import polars as pl
 import xlsxwriter
 
-from bench.figures import told
+from bench.figures import report
 from bench.million.data import customers_csv
 from datorum.core.table import open_file
 
@@ -60,11 +60,11 @@ def main() -> None:
     book, sheet = _workbook(), customers_csv(1_000_000)
     bare = [_seconds(lambda: _bare(book)) for _ in range(ROUNDS)]
     ours = [_seconds(lambda: _ours(book)) for _ in range(ROUNDS)]
-    told("bare decode of 100,000 × 20 cells of XLSX", bare, "s", "the anchor")
-    told("the same read as a sheet", ours, "s", f"1.3 × the anchor, {1.3 * sorted(bare)[1]:.1f} s")
+    report("bare decode of 100,000 × 20 cells of XLSX", bare, "s", "the anchor")
+    report("the same read as a sheet", ours, "s", f"1.3 × the anchor, {1.3 * sorted(bare)[1]:.1f} s")
     alone = [_seconds(lambda: pl.read_csv(sheet, infer_schema=False)) for _ in range(ROUNDS)]
-    told("Polars reads 1,000,000 × 20 cells of CSV", alone, "s", "for comparison")
-    told("the same read as a sheet", [_seconds(lambda: _ours(sheet)) for _ in range(ROUNDS)], "s", "none")
+    report("Polars reads 1,000,000 × 20 cells of CSV", alone, "s", "for comparison")
+    report("the same read as a sheet", [_seconds(lambda: _ours(sheet)) for _ in range(ROUNDS)], "s", "none")
 
 
 if __name__ == "__main__":

@@ -8,8 +8,8 @@ import os
 import pstats
 import time
 
-from bench.figures import told
-from bench.people import many_rows
+from bench.figures import report
+from bench.served import many_rows
 from bench.surroundings import new_import, surroundings
 from datorum.core.model import SiteRecord
 from datorum.stations import imports, rehearse
@@ -25,9 +25,9 @@ def on_site(import_id: int) -> list[SiteRecord]:
     with session() as store:
         now = imports.open_import(store, import_id)
         for one in passes(store, now, checker_of(store, now)):
-            if one.looked is None:
+            if one.checked is None:
                 continue
-            landed = one.looked.landed
+            landed = one.checked.landed
             for email, name in zip(landed["email"].values, landed["name"].values, strict=True):
                 if email is not None:
                     changed = len(found) % 2
@@ -50,7 +50,7 @@ def main() -> None:
         if profile:
             profile.disable()
             pstats.Stats(profile).sort_stats("cumulative").print_stats(40)
-        told("a plan of 100,000 rows, the site being read", [time.perf_counter() - began], "s", "18 s before")
+        report("a plan of 100,000 rows, the site being read", [time.perf_counter() - began], "s", "18 s before")
 
 
 async def _freeze(plan_id: int, records: list[SiteRecord]) -> None:

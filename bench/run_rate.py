@@ -1,94 +1,112 @@
-"""How fast a run sends records, beside a bare aiohttp loop that sends the same bodies to the same endpoint."""
+"""How fast a run changes a site, in life: a server and its worker, PostgreSQL that waits for its disk, somebody looking
+on; creates and updates, few and many; beside a bare aiohttp loop that sends the same bodies to the same site."""
 
 from __future__ import annotations
 
 import asyncio
-import itertools
 import statistics
+import sys
 import time
+from itertools import pairwise
+from typing import Any, NamedTuple
 
 import aiohttp
+import httpx
 import orjson
-from sqlalchemy import select
+import psycopg
 
-from bench.figures import told
-from bench.surroundings import new_import, surroundings
+from bench.figures import report
+from bench.served import imported, many_rows, seen_until_over, served_datorum
 from datorum.core.plan import nest
 from datorum.settings import settings
-from datorum.stations import rehearse, run
-from datorum.store.database import session
-from datorum.store.models import StoredPlanRow
-from tests.processes import TOKEN, StandIn
+from demo.data import generate_customers
+from tests.processes import TOKEN, Served, StandIn
 
-ROUNDS = 5
+SIZES = (2_400, 100_000)
+WINDOW = 10.0
+LOOKS_EVERY = 0.5
 
 
-async def bare(url: str, bodies: list[bytes]) -> float:
+class Write(NamedTuple):
+    """One request of a plan: the record it changes, or None for a new one, its entity tag and its body."""
+
+    record: str | None
+    etag: str | None
+    body: bytes
+
+
+def writes_of(served: Served, number: int) -> list[Write]:
+    """What the plan of an import sends."""
+    with psycopg.connect(served.database_url) as connection:
+        rows = connection.execute(
+            "SELECT r.record_id, r.etag, r.changes FROM plan_row r JOIN plan p ON p.id = r.plan_id"
+            " WHERE p.import_id = %s AND r.action IN ('create', 'update') ORDER BY r.row",
+            [number],
+        )
+        return [Write(one, tag, orjson.dumps(nest({p: c["after"] for p, c in row.items()}))) for one, tag, row in rows]
+
+
+def windows(seen: list[tuple[float, int]]) -> list[float]:
+    """Records a second in each ten seconds."""
+    marks = [seen[0]]
+    for at, done in seen:
+        if at - marks[-1][0] >= WINDOW:
+            marks.append((at, done))
+    marks.append(seen[-1])
+    return [(b[1] - a[1]) / (b[0] - a[0]) for a, b in pairwise(marks) if b[0] > a[0]]
+
+
+async def bare(url: str, writes: list[Write]) -> float:
     """Requests a second of the plainest loop: as many tasks as a run has, each sending the next body."""
-    queue = iter(bodies)
+    queue = iter(writes)
     headers = {"Authorization": f"Bearer {TOKEN}", "Content-Type": "application/json"}
     connector = aiohttp.TCPConnector(limit=settings().concurrency)
     async with aiohttp.ClientSession(headers=headers, connector=connector) as http:
 
         async def send() -> None:
-            for body in queue:
-                async with http.post(url, data=body, params={"notify": "false"}) as response:
-                    assert response.status == 201, await response.text()
+            for record, etag, body in queue:
+                method, address = ("POST", url) if record is None else ("PATCH", f"{url}/{record}")
+                tagged = {"If-Match": etag} if etag else {}
+                asked: dict[str, Any] = {"data": body, "params": {"notify": "false"}, "headers": tagged}
+                async with http.request(method, address, **asked) as response:
+                    assert response.status in (200, 201), await response.text()
                     await response.read()
 
         began = time.perf_counter()
         await asyncio.gather(*(send() for _ in range(settings().concurrency)))
-        return len(bodies) / (time.perf_counter() - began)
+        return len(writes) / (time.perf_counter() - began)
 
 
-def datorum(import_id: int) -> tuple[float, list[bytes]]:
-    """Requests a second of a run of creates from its first claim to its last outcome kept, and the bodies it sent."""
-    with session() as store:
-        plan_id = rehearse.start_rehearsal(store, "bench", import_id).id
-    asyncio.run(rehearse.rehearse(plan_id))
-    with session() as store:
-        run_id = run.start_run(store, "bench", plan_id).id
-        creates = select(StoredPlanRow.changes).where(
-            StoredPlanRow.plan_id == plan_id, StoredPlanRow.action == "create"
-        )
-        bodies = [orjson.dumps(nest({p: c["after"] for p, c in row.items()})) for row in store.scalars(creates)]
+def main(sizes: tuple[int, ...] = SIZES) -> None:
+    demo = generate_customers()
+    with served_datorum([]) as (site, served, client):
+        for size in sizes:
+            site.reset()
+            sheet = many_rows(demo, size)
+            changed = sheet.replace(b",Norway", b",Sweden").replace(b"Seedling", b"Grove")
+            for kind, data in (("creates", sheet), ("updates", changed)):
+                print(f"{size:,} rows, {kind}")
+                measure(site, served, client, data)
+
+
+def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) -> None:
+    """Run one file's plan, put the site back to where it was, and send the same by the bare loop."""
+    number = imported(client, data)
     began = time.perf_counter()
-    asyncio.run(run.carry_out(run_id))
-    return len(bodies) / (time.perf_counter() - began), bodies
-
-
-def main() -> None:
-    with surroundings() as (site, demo):
-        import_id = new_import(site, demo.csv)
-        rates: dict[str, list[float]] = {"datorum": [], "bare": []}
-        for number in itertools.count():
-            _empty(site)
-            rate, bodies = datorum(import_id)
-            _empty(site)
-            anchor = asyncio.run(bare(f"{site.url}/api/customers", bodies))
-            # The first round warms both sides and does not count.
-            if number:
-                rates["datorum"].append(rate)
-                rates["bare"].append(anchor)
-            if number == ROUNDS:
-                break
-        share = [100 * ours / theirs for ours, theirs in zip(rates["datorum"], rates["bare"], strict=True)]
-        told("a bare aiohttp loop", rates["bare"], "r/s", "the anchor")
-        told("a run, every outcome kept", rates["datorum"], "r/s", "80 % of the anchor")
-        told(
-            "the run's share of the anchor",
-            share,
-            "%",
-            f"80 %, {'held' if statistics.median(share) >= 80 else 'MISSED'}",
-        )
-
-
-def _empty(site: StandIn) -> None:
-    """An empty site, so that every row is a create."""
-    kept, site.on_site = site.on_site, []
-    site.reset()
-    site.on_site = kept
+    client.post(f"/api/imports/{number}/rehearsal").raise_for_status()
+    seen_until_over(client, number, "rehearse", LOOKS_EVERY)
+    report("  rehearsed", [time.perf_counter() - began], "s", "")
+    writes = writes_of(served, number)
+    with site.kept():
+        client.post(f"/api/imports/{number}/run").raise_for_status()
+        ours = windows(seen_until_over(client, number, "run", LOOKS_EVERY))
+    anchor = asyncio.run(bare(f"{site.url}/api/customers", writes))
+    report(f"  a bare loop, {len(writes):,} records", [anchor], "r/s", "the anchor")
+    report("  a run, by windows of 10 s", ours, "r/s", "no slower at its end")
+    share = 100 * statistics.mean(ours) / anchor
+    report("  the run's share of the anchor", [share], "%", f"80 %, {'held' if share >= 80 else 'MISSED'}")
+    print("  windows: " + ", ".join(f"{rate:,.0f}" for rate in ours))
 
 
 if __name__ == "__main__":
-    main()
+    main(tuple(int(one) for one in sys.argv[1:]) or SIZES)

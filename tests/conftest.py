@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import httpx
+import hypothesis
 import pytest
 from sqlalchemy import text
 
@@ -22,7 +23,8 @@ from demo.data import CustomersDemo, generate_customers
 from demo.site.app import SiteSettings, create_app
 from tests.processes import Served, StandIn, free_ports
 
-_ROOT = Path(__file__).parents[1] / ".datorum" / "test"
+_TESTS = Path(__file__).parent
+_ROOT = _TESTS.parent / ".datorum" / "test"
 _WORKER = os.environ.get("PYTEST_XDIST_WORKER", "alone")
 """Tests run side by side: each worker has databases, ports and a home of its own in the one PostgreSQL."""
 HOME = _ROOT / _WORKER
@@ -30,6 +32,20 @@ HOME = _ROOT / _WORKER
 
 def _the_cluster() -> LocalCluster:
     return LocalCluster(_ROOT / "postgres", durable=False)
+
+
+# No test waits for a clock, and none fails by one.
+hypothesis.settings.register_profile("datorum", deadline=None)
+hypothesis.settings.load_profile("datorum")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """One worker has the browser, from the first moment on: it takes longest, and the others do all else meanwhile. Of
+    that, too, what takes long comes first."""
+    for item in items:
+        if item.path.is_relative_to(_TESTS / "web"):
+            item.add_marker(pytest.mark.xdist_group("browser"))
+    items.sort(key=lambda item: item.path.parent != _TESTS)
 
 
 def pytest_unconfigure(config: pytest.Config) -> None:

@@ -103,6 +103,17 @@ class StandIn:
         self.behave()
         httpx.delete(f"{self.outbox}/mails").raise_for_status()
 
+    @contextmanager
+    def kept(self) -> Iterator[None]:
+        """Put the customers back to what they were, at the end."""
+        with psycopg.connect(self.database_url) as connection:
+            connection.execute("DROP TABLE IF EXISTS before")
+            connection.execute("CREATE TABLE before AS TABLE customer")
+        yield
+        with psycopg.connect(self.database_url) as connection:
+            connection.execute("TRUNCATE customer")
+            connection.execute("INSERT INTO customer OVERRIDING SYSTEM VALUE TABLE before")
+
     def behave(self, **how: Any) -> None:
         httpx.put(f"{self.url}/behaviour", json=how).raise_for_status()
 

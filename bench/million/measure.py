@@ -12,7 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from bench.figures import told
+from bench.figures import report
 from bench.million.data import customers_csv
 from bench.million.mapping import value_tables
 from bench.surroundings import new_import, surroundings
@@ -74,20 +74,20 @@ def main() -> None:
         pairs = [(_anchor(path, tables), _ours(path, tables, site_id)) for _ in range(ROUNDS)]
         anchor, ours = [one for one, _ in pairs], [one for _, one in pairs]
         bar = statistics.median(anchor)
-        told("a Polars script: 1,000,000 rows", anchor, "s", "the anchor")
-        told("file to chunks, profile, check, findings", [one["seconds"] for one in ours], "s", f"{bar:.1f} s")
-        told("of that, file to chunks and profile", [one["read"] for one in ours], "s", "none")
-        told("most memory held", [one["memory"] for one in ours], "MB", "700 MB")
+        report("a Polars script: 1,000,000 rows", anchor, "s", "the anchor")
+        report("file to chunks, profile, check, findings", [one["seconds"] for one in ours], "s", f"{bar:.1f} s")
+        report("of that, file to chunks and profile", [one["read"] for one in ours], "s", "none")
+        report("most memory held", [one["memory"] for one in ours], "MB", "700 MB")
         import_id = ours[-1]["import"]
         chance = random.Random(7)
         scrolled = [_scroll(import_id, chance.randrange(_MILLION)) for _ in range(31)]
-        told("100 rows at any place of 1,000,000", scrolled, "ms", "60 ms")
+        report("100 rows at any place of 1,000,000", scrolled, "ms", "60 ms")
         _edit(import_id, -1)
-        told("edit a step, 7 telling records redrawn", [_edit(import_id, n) for n in range(9)], "ms", "100 ms")
+        report("edit a step, 7 telling records redrawn", [_edit(import_id, n) for n in range(9)], "ms", "100 ms")
         four = _ours(customers_csv(4 * _MILLION), tables, site_id)
         once = statistics.median(one["seconds"] for one in ours)
-        told("4,000,000 rows", [four["seconds"]], "s", f"4.3 × {once:.1f} = {4.3 * once:.1f} s")
-        told("most memory held", [four["memory"]], "MB", "700 MB")
+        report("4,000,000 rows", [four["seconds"]], "s", f"4.3 × {once:.1f} = {4.3 * once:.1f} s")
+        report("most memory held", [four["memory"]], "MB", "700 MB")
 
 
 if __name__ == "__main__":

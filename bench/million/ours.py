@@ -38,7 +38,7 @@ def main(path: Path, tables: dict[str, dict[str, str]], site_id: int) -> None:
     read = time.perf_counter() - began
     with session() as store:
         result = check.check_import(store, "bench", item.id)
-    told = {
+    figures = {
         "seconds": time.perf_counter() - began,
         "read": read,
         "memory": peak_memory_mb(),
@@ -47,7 +47,7 @@ def main(path: Path, tables: dict[str, dict[str, str]], site_id: int) -> None:
         "findings": sum(group["count"] for group in result.groups),
         "fields": len(customers().writable),
     }
-    print(json.dumps(told))
+    print(json.dumps(figures))
 
 
 if __name__ == "__main__":

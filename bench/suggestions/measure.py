@@ -49,8 +49,8 @@ def _header_set(head: str, body: str, seed: int) -> HeaderSet:
     kind = record_type(site, kind_name)
     columns: dict[str, list[str]] = {}
     right: Pairs = set()
-    for told in body.split(";"):
-        rest, _, mark = told.partition("~")
+    for line in body.split(";"):
+        rest, _, mark = line.partition("~")
         header, _, paths = rest.partition(" = ")
         fields = [kind.field(path.strip()) for path in paths.split(",") if path.strip()]
         columns[header.strip()] = column(header.strip(), fields[0] if len(fields) == 1 else None,

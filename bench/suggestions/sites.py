@@ -74,15 +74,15 @@ def record_type(site: str, kind: str) -> RecordType:
     return RecordType(name=kind, title=kind.capitalize(), fields=tuple(map(_field, _SITES[site][kind].split())))
 
 
-def _field(told: str) -> Field:
-    path, _, kind = told.rstrip("!").partition(":")
+def _field(text: str) -> Field:
+    path, _, kind = text.rstrip("!").partition(":")
     return Field(
         path=path,
         title=path.replace("_", " ").replace(".", ", "),
         type=_TYPES.get(kind, FieldType.TEXT),
         format=_FORMATS.get(kind),
         enum=_ENUMS.get(kind, ()),
-        required=told.endswith("!"),
+        required=text.endswith("!"),
         items=Field(path=path, title=path) if kind == "list" else None,
         many=path.rsplit(".", 1)[0] if path.startswith(("lines.", "items.")) else None,
     )

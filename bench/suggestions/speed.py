@@ -6,7 +6,7 @@ import time
 
 import polars as pl
 
-from bench.figures import told
+from bench.figures import report
 from bench.suggestions.measure import header_sets
 from bench.suggestions.sites import record_type
 from datorum.core.model import RecordType
@@ -31,7 +31,7 @@ def main() -> None:
         return 1000 * (time.perf_counter() - began)
 
     took = [once() for _ in range(ROUNDS)]
-    told(f"suggest for {len(profiles)} columns, {len(kind.fields)} fields", took, "ms", "300 ms")
+    report(f"suggest for {len(profiles)} columns, {len(kind.fields)} fields", took, "ms", "300 ms")
 
 
 if __name__ == "__main__":

@@ -63,8 +63,8 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
                 left_out += out.height
                 yield kept
 
-        for looked in in_order(checker.look, parted()):
-            take(checker.take(looked))
+        for part in in_order(checker.check_part, parted()):
+            take(checker.add(part))
         take(checker.finish())
         seconds = time.perf_counter() - began
         if held is not None:

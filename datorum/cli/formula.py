@@ -48,8 +48,8 @@ def _one(text: str, cells: dict[str, Value], now: dt.datetime, as_json: bool) ->
             print(f"  {text}\n  {' ' * answer['at']}^", file=sys.stderr)
     else:
         value = answer["value"]
-        told = "TRUE" if value is True else "FALSE" if value is False else value
-        print(told if isinstance(told, str) else number_to_text(told))
+        shown = "TRUE" if value is True else "FALSE" if value is False else value
+        print(shown if isinstance(shown, str) else number_to_text(shown))
     if "error" in answer:
         sys.exit(1)
 

@@ -74,5 +74,5 @@ def main() -> None:
 def _place(error: DatorumError) -> str:
     place = error.place
     parts = [place.file, f"row {place.row}" if place.row else None, place.column, place.field]
-    told = ", ".join(part for part in parts if part)
-    return f"{told}: " if told else ""
+    line = ", ".join(part for part in parts if part)
+    return f"{line}: " if line else ""

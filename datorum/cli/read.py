@@ -126,8 +126,8 @@ def _print_table(path: Path, file: FileOfSheets, name: str) -> None:
         out.print(f"Sheet {dialect.sheet} of: {names}", style="dim", highlight=False)
     if dialect.format == "delimited":
         delimiter = {"\t": "tab"}.get(dialect.delimiter, dialect.delimiter)
-        told = f"{dialect.encoding}, delimiter {delimiter}, header at line {dialect.header_line}"
-        out.print(f"{told} (fits {sheet.confidence:.0%})", style="dim")
+        line = f"{dialect.encoding}, delimiter {delimiter}, header at line {dialect.header_line}"
+        out.print(f"{line} (fits {sheet.confidence:.0%})", style="dim")
     table = Table("Column", "Filled", "Distinct", "Holds", "Samples", box=None)
     for column in sheet.profiles.values():
         samples = "  ".join(sample.replace("\n", "⏎")[:24] for sample in column.samples[:3])

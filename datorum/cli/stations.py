@@ -75,8 +75,8 @@ def check(
         print(result.model_dump_json(indent=2))
     else:
         out = Console()
-        told = f"{result.seconds:.2f} s, {result.peak_memory_mb:,.0f} MB"
-        out.print(f"{result.rows:,} rows: {result.ready:,} ready, {result.held:,} held ({told})", highlight=False)
+        spent = f"{result.seconds:.2f} s, {result.peak_memory_mb:,.0f} MB"
+        out.print(f"{result.rows:,} rows: {result.ready:,} ready, {result.held:,} held ({spent})", highlight=False)
         for column in result.missing_columns:
             out.print(f"◐ The sheet has no column {column}, which the mapping names.", style="yellow", highlight=False)
         for group in result.findings:
@@ -135,8 +135,8 @@ def verify(import_id: ImportId, as_json: AsJson = False) -> None:
         )
         now = _overview(import_id)
     assert now.verify is not None
-    told = f"{now.verify.compared:,} records, {now.verify.fields_compared:,} fields compared"
-    _print(as_json, now.verify, f"{told}; {now.verify.mismatches:,} differ")
+    compared = f"{now.verify.compared:,} records, {now.verify.fields_compared:,} fields compared"
+    _print(as_json, now.verify, f"{compared}; {now.verify.mismatches:,} differ")
     sys.exit(1 if now.verify.mismatches else 0)
 
 
@@ -155,8 +155,8 @@ def _check_import(import_id: int, held: Path | None) -> Checked:
         result = checking.check_import(store, _BY, import_id)
         if held:
             checking.write_held_rows(store, import_id, held)
-        told = {"findings": result.groups, "peak_memory_mb": peak_memory_mb()}
-        return Checked.model_validate({**result.__dict__, **told})
+        report = {"findings": result.groups, "peak_memory_mb": peak_memory_mb()}
+        return Checked.model_validate({**result.__dict__, **report})
 
 
 def _mapping(path: Path) -> Mapping:
@@ -177,8 +177,8 @@ def _overview(import_id: int) -> Overview:
         return overview(store, import_id)
 
 
-def _print(as_json: bool, state: BaseModel, told: str) -> None:
-    print(state.model_dump_json(indent=2) if as_json else told)
+def _print(as_json: bool, state: BaseModel, line: str) -> None:
+    print(state.model_dump_json(indent=2) if as_json else line)
 
 
 async def _with_progress(

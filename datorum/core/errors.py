@@ -128,10 +128,10 @@ class NotAllowed(DatorumError):
     code = "not-allowed"
 
 
-def told(error: BaseException) -> str:
+def error_sentence(error: BaseException) -> str:
     """An error as a sentence to keep: a domain error with its remedy, of a group the first, else what it says."""
     if isinstance(error, BaseExceptionGroup):
-        return told(error.exceptions[0])
+        return error_sentence(error.exceptions[0])
     if isinstance(error, DatorumError):
         return error.sentence()
     return f"{type(error).__name__}: {error}" if str(error) else type(error).__name__

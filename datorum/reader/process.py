@@ -119,8 +119,8 @@ class FileApart:
             case {"error": "fault", "kind": kind}:
                 log.warning("a file could not be read: %s", kind)
                 raise _damaged()
-            case {"error": str(), "message": told, "remedy": remedy, "place": place}:
-                raise UnreadableFile(told, remedy=remedy, place=Place.model_validate(place))
+            case {"error": str(), "message": message, "remedy": remedy, "place": place}:
+                raise UnreadableFile(message, remedy=remedy, place=Place.model_validate(place))
         return message
 
     def _ended(self) -> UnreadableFile:

@@ -31,8 +31,8 @@ def accept(
     result = _checked(store, import_id)
     for row in [None] if rows is None else rows:
         store.add(models.StoredAcceptance(import_id=import_id, field=field, rule=rule, row=row, by=by))
-    told = {"field": field, "rule": rule, "rows": None if rows is None else list(rows)[:200]}
-    record(store, by, "finding accepted", f"import {import_id}", **told)
+    accepted = {"field": field, "rule": rule, "rows": None if rows is None else list(rows)[:200]}
+    record(store, by, "finding accepted", f"import {import_id}", **accepted)
     return _mark(store, result, field, rule, rows, accepted=True)
 
 

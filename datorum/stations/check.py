@@ -11,7 +11,7 @@ import polars as pl
 from sqlalchemy import delete, func, or_, select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import FINDING_SCHEMA, Acceptance, Checker, Groups, Looked, is_fed, related, rules_on
+from datorum.core.check import FINDING_SCHEMA, Acceptance, CheckedPart, Checker, Groups, is_fed, related, rules_on
 from datorum.core.errors import NotReady
 from datorum.core.in_order import in_order
 from datorum.core.model import FieldMapping, FindingGroup, Mapping
@@ -27,9 +27,9 @@ from datorum.store.people import record
 
 
 class Pass(NamedTuple):
-    """Some rows of one pass over a sheet: what was looked at, what was found, and which rows were left out."""
+    """Some rows of one pass over a sheet: what was checked, what was found, and which rows were left out."""
 
-    looked: Looked | None
+    checked: CheckedPart | None
     findings: pl.DataFrame
     left_out: pl.DataFrame
 
@@ -48,14 +48,14 @@ def passes(store: Session, now: Opened, checker: Checker, progress: Progress = _
     selection = selection_of(store, now, now.mapping)
     nothing_left_out = pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
 
-    def look(parted: Selected) -> tuple[Looked, pl.DataFrame]:
-        return checker.look(parted.kept), parted.left_out
+    def check_part(parted: Selected) -> tuple[CheckedPart, pl.DataFrame]:
+        return checker.check_part(parted.kept), parted.left_out
 
-    for looked, left_out in in_order(look, (selection.part(frame) for frame in now.rows)):
-        done += len(looked.rows) + left_out.height
-        yield Pass(looked, checker.take(looked), left_out)
+    for checked, left_out in in_order(check_part, (selection.part(frame) for frame in now.rows)):
+        done += len(checked.rows) + left_out.height
+        yield Pass(checked, checker.add(checked), left_out)
         progress(done)
-        del looked
+        del checked
     yield Pass(None, checker.finish(), nothing_left_out)
 
 
@@ -96,7 +96,7 @@ def _check_all(store: Session, now: Opened, progress: Progress) -> models.CheckR
         _keep(store, result.id, one.findings)
         copy_frame(store, "left_out_of_check", one.left_out.with_columns(pl.lit(result.id).alias("check_id")))
         result.left_out += one.left_out.height
-        # What was looked at goes before the next is there.
+        # What was checked goes before the next is there.
         del one
     analyze(store, "finding")
     result.ready, result.held, result.warned = checker.ready, checker.held, checker.warned

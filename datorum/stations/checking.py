@@ -7,7 +7,7 @@ import datetime as dt
 from sqlalchemy import delete, update
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import told
+from datorum.core.errors import error_sentence
 from datorum.core.table import CHUNK_ROWS
 from datorum.stations.check import check_import
 from datorum.stations.imports import get_import
@@ -73,7 +73,7 @@ def carry_out_check(import_id: int) -> None:
             raise
         with session() as store:
             failed = update(models.Checking).where(models.Checking.import_id == import_id)
-            store.execute(failed.values(state="failed", error=told(error)))
+            store.execute(failed.values(state="failed", error=error_sentence(error)))
         raise
     with session() as store:
         store.execute(delete(models.Checking).where(models.Checking.import_id == import_id))

@@ -84,7 +84,7 @@ def patch(store: Session, by: str, import_id: int, filename: str, path: Path) ->
         reading = file.read(file.guess())
         if ROW_HEADER not in reading.headers:
             raise InvalidCorrection(
-                f"The file has no column “{ROW_HEADER}”, so its rows cannot be told.",
+                f"The file has no column “{ROW_HEADER}”, so its rows cannot be identified.",
                 remedy="Correct the file of held rows that was downloaded here, and leave that column as it is.",
                 place=Place(file=filename),
             )
@@ -101,12 +101,12 @@ def patch(store: Session, by: str, import_id: int, filename: str, path: Path) ->
         for frame in reading:
             frame = frame.rename(back, strict=False)
             for at in range(0, frame.height, _LOT):
-                changes, told = _differences(now, filename, frame.slice(at, _LOT))
+                changes, compared = _differences(now, filename, frame.slice(at, _LOT))
                 _keep(store, by, now, [(one.row, one.column, one.value) for one in changes])
                 cells += len(changes)
                 touched = len({change.row for change in changes})
                 rows += touched
-                unchanged += told - touched
+                unchanged += compared - touched
     record(store, by, "rows corrected", f"import {import_id}", file=filename, rows=rows, cells=cells)
     return Patched(cells, rows, unchanged)
 

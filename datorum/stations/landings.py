@@ -101,8 +101,8 @@ def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataF
     before = fed.model_copy(update=_NO_TABLE)
     if now.rows.whole or before.sees_row:
         return _counted([landed_field(now, mapping, before).values])
-    told = before.model_dump_json(exclude=_NOT_LANDING)
-    return _reaching(_chosen_rows(now, mapping), told)
+    settings = before.model_dump_json(exclude=_NOT_LANDING)
+    return _reaching(_chosen_rows(now, mapping), settings)
 
 
 def _counted(values: Iterable[pl.Series]) -> pl.DataFrame:
@@ -122,8 +122,8 @@ def telling_rows(now: Opened, mapping: Mapping) -> list[int]:
     for fed in mapping.fields.values():
         if fed.fed:
             resolved = mapping.resolved(fed)
-            told = resolved.model_dump_json(exclude=_NOT_LANDING)
-            marks.append(_marks(chosen, told, _ScopeKey(scope, resolved.sees_row)))
+            settings = resolved.model_dump_json(exclude=_NOT_LANDING)
+            marks.append(_marks(chosen, settings, _ScopeKey(scope, resolved.sees_row)))
     frame = _spread(chosen)
     return sorted(frame[ROW].gather(telling(marks, frame.height)).to_list())
 
@@ -184,46 +184,46 @@ def _left_out(chosen: _ChosenRows) -> pl.DataFrame:
 _BLOCK = 128
 
 
-class LookedField(NamedTuple):
+class ShownField(NamedTuple):
     """One field of some rows: what landed, and what is ``found`` in it alone, with the columns of a findings frame."""
 
     landed: Landed | None
     found: pl.DataFrame
 
 
-def looked_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int]) -> LookedField:
+def shown_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int]) -> ShownField:
     """One field of some rows, fed or not, remembered while others are edited."""
     fed = mapping.fields.get(field.path)
     resolved = mapping.resolved(fed, field.path) if fed else FieldMapping()
-    told = resolved.model_dump_json(exclude=_NOT_LANDING)
+    settings = resolved.model_dump_json(exclude=_NOT_LANDING)
     scope_key = _ScopeKey(scope_of(now, mapping), resolved.sees_row)
     lines_fed = any(one.many and is_fed(mapping, one.path) for one in now.record_type.writable)
     if field.many and not lines_fed:
-        return LookedField(None, pl.DataFrame(schema=FINDING_SCHEMA))
-    asked = field.model_dump_json(), told, scope_key, today()
+        return ShownField(None, pl.DataFrame(schema=FINDING_SCHEMA))
+    asked = field.model_dump_json(), settings, scope_key, today()
     around = now.rows.around(rows, _BLOCK)
     if around is None:
-        return _looked(now.sheet.id, now.revision, tuple(rows), *asked)
+        return _checked_field(now.sheet.id, now.revision, tuple(rows), *asked)
     # A few rows more take no longer, and who walks on needs them next.
-    whole = _looked(now.sheet.id, now.revision, tuple(around), *asked)
+    whole = _checked_field(now.sheet.id, now.revision, tuple(around), *asked)
     places = around.search_sorted(pl.Series(rows, dtype=pl.Int64))
     landed = whole.landed
     if landed is not None:
         landed = Landed(Values(*(one.gather(places) for one in (landed.supplied, landed.values, landed.failed))))
-    return LookedField(landed, whole.found.filter(pl.col("row").is_in(list(rows))))
+    return ShownField(landed, whole.found.filter(pl.col("row").is_in(list(rows))))
 
 
 @lru_cache(maxsize=512)
-def _looked(
+def _checked_field(
     sheet_id: int, revision: int, rows: tuple[int, ...], field: str, mapping: str, scope_key: _ScopeKey, day: dt.date
-) -> LookedField:
+) -> ShownField:
     one = Field.model_validate_json(field)
     kind = RecordType(name="", title="", fields=(one,))
     alone = Mapping(fields={one.path: FieldMapping.model_validate_json(mapping)})
     frame = _shown(sheet_id, revision, rows)
-    looked = Checker(kind, alone, day, scope_key.scope, only={one.path}).look(frame)
-    found = pl.concat([pl.DataFrame(schema=FINDING_SCHEMA), *looked.found])
-    return LookedField(looked.landed.get(one.path), found)
+    checked = Checker(kind, alone, day, scope_key.scope, only={one.path}).check_part(frame)
+    found = pl.concat([pl.DataFrame(schema=FINDING_SCHEMA), *checked.found])
+    return ShownField(checked.landed.get(one.path), found)
 
 
 @lru_cache(maxsize=16)

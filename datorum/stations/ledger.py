@@ -20,7 +20,7 @@ from datorum.core.table import ROW, data_columns
 from datorum.stations.basis import Target
 from datorum.stations.check import acceptances, finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.landings import landed_counts, left_out_rows, looked_field, scope_of, telling_rows, today
+from datorum.stations.landings import landed_counts, left_out_rows, scope_of, shown_field, telling_rows, today
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.remembered import Remembered, state_of
 from datorum.stations.run import run_of
@@ -258,12 +258,12 @@ class _MapView:
         self._mapping = mapping
         # Only what can be said of each row alone: what the whole sheet tells is for Check.
         rows = part[ROW].to_list()
-        looked = {field.path: looked_field(now, mapping, field, rows) for field in now.record_type.writable}
-        self._landed = {path: one.landed for path, one in looked.items() if one.landed is not None}
+        shown = {field.path: shown_field(now, mapping, field, rows) for field in now.record_type.writable}
+        self._landed = {path: one.landed for path, one in shown.items() if one.landed is not None}
         checker = Checker(now.record_type, mapping, today(), scope_of(now, mapping))
-        found = [*(one.found for one in looked.values()), *checker.look_across(part, self._landed)]
-        told = with_accepted(pl.concat(found), acceptances(store, now.item.id))
-        self._findings = {(finding.row, finding.field): finding for finding in reversed(_worst_first(told))}
+        found = [*(one.found for one in shown.values()), *checker.across_fields(part, self._landed)]
+        findings = with_accepted(pl.concat(found), acceptances(store, now.item.id))
+        self._findings = {(finding.row, finding.field): finding for finding in reversed(_worst_first(findings))}
         self._held = {row for (row, _), finding in self._findings.items() if finding.blocks and not finding.accepted}
         self._left_out = _reasons(now, mapping, part[ROW])
         self._rows: list[int] = rows

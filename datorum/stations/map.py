@@ -193,7 +193,7 @@ def inspect_field(
     counts = reaching_table(now, whole, fed)
     shows_values = bool(field.enum) or table is not None
     pairs = table.pairs if table else {}
-    bars, told = _bars(field.type, landed.values)
+    bars, span = _bars(field.type, landed.values)
     return FieldView(
         formula=formula_of(fed),
         candidates=candidates(
@@ -212,7 +212,7 @@ def inspect_field(
         blank=int(((landed.failed == 0) & landed.values.is_null()).sum()),
         failed=int((landed.failed > 0).sum()),
         bars=bars,
-        range=told,
+        range=span,
     )
 
 

@@ -45,8 +45,8 @@ def told_progress(name: str, by: str) -> Iterator[Progress]:
             return
         last = time.monotonic()
         with session() as store:
-            told = update(kept).where(kept.id == name).values(rows_done=rows, share=share).returning(kept.stop)
-            if store.scalar(told):
+            progress = update(kept).where(kept.id == name).values(rows_done=rows, share=share).returning(kept.stop)
+            if store.scalar(progress):
                 raise Stopped("The reading was stopped.", remedy="Nothing was kept. Read the file again when you like.")
 
     try:

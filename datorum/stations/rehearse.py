@@ -11,7 +11,7 @@ from psycopg.types.json import Jsonb
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound, NotReady, told
+from datorum.core.errors import NotFound, NotReady, error_sentence
 from datorum.core.model import Action, PlanRow, SiteRecord
 from datorum.core.plan import ChangedFields, Planner, held_reasons
 from datorum.sites.snapshot import read_whole
@@ -62,7 +62,7 @@ async def rehearse(plan_id: int) -> None:
             raise
         with session() as store:
             plan = get_plan(store, plan_id)
-            plan.state, plan.error = "failed", told(error)
+            plan.state, plan.error = "failed", error_sentence(error)
         raise
 
 
@@ -119,10 +119,10 @@ def _plan(store: Session, now: Opened, on_site: list[SiteRecord]) -> Iterator[li
         for row, why in held_reasons(one.findings).items():
             held.setdefault(row, why)
     planner = Planner(now.record_type, now.mapping, now.policy, on_site, held)
-    for looked, _, left_out in passes(store, now, checker_of(store, now)):
+    for checked, _, left_out in passes(store, now, checker_of(store, now)):
         yield [PlanRow(row=row, action=Action.LEFT_OUT, reason=reason) for row, reason in left_out.iter_rows()]
-        if looked is not None:
-            yield list(planner.rows(looked.rows, looked.landed))
+        if checked is not None:
+            yield list(planner.rows(checked.rows, checked.landed))
 
 
 def _stored(plan_id: int, row: PlanRow) -> tuple[object, ...]:

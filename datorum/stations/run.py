@@ -8,7 +8,7 @@ import datetime as dt
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import Conflict, NotFound, NotReady, told
+from datorum.core.errors import Conflict, NotFound, NotReady, error_sentence
 from datorum.core.model import Policy
 from datorum.settings import settings
 from datorum.stations.at_rest import must_be_at_rest
@@ -51,7 +51,7 @@ def start_run(store: Session, by: str, plan_id: int) -> models.Run:
 
 def pause(store: Session, by: str, run_id: int) -> models.Run:
     """Ask a run to pause: what is under way is finished, the rest stays pending."""
-    run = get_run(store, run_id)
+    run = get_run(store, run_id, to_change=True)
     if run.state not in ("waiting", "running"):
         raise Conflict("The run is not going on, so it cannot be paused.")
     run.state, run.error = "paused", ""
@@ -61,7 +61,7 @@ def pause(store: Session, by: str, run_id: int) -> models.Run:
 
 def resume(store: Session, by: str, run_id: int) -> models.Run:
     """Let a paused run go on."""
-    run = get_run(store, run_id)
+    run = get_run(store, run_id, to_change=True)
     if run.state not in ("paused", "failed"):
         raise Conflict("The run is not paused.")
     item = get_import(store, run.plan.import_id)
@@ -77,7 +77,7 @@ def resume(store: Session, by: str, run_id: int) -> models.Run:
 
 def end(store: Session, by: str, run_id: int) -> models.Run:
     """Give up the rest of a paused run. What was sent stays as it is, and so does what is known of it."""
-    run = get_run(store, run_id)
+    run = get_run(store, run_id, to_change=True)
     if run.state not in ("paused", "failed"):
         raise Conflict("Only a paused run can be ended.", remedy="Pause it first.")
     with only_worker_on(run_id) as alone:
@@ -99,7 +99,7 @@ async def carry_out(run_id: int) -> None:
         if alone is None:
             return
         with session() as store:
-            run = get_run(store, run_id)
+            run = get_run(store, run_id, to_change=True)
             if run.state not in ("waiting", "running"):
                 return
             run.state = "running"
@@ -116,15 +116,16 @@ async def carry_out(run_id: int) -> None:
             if is_away(error):
                 # It goes on when the database is back, and looks up first what was on its way.
                 raise
-            await asyncio.to_thread(_end, run_id, "failed", told(error))
+            await asyncio.to_thread(_end, run_id, "failed", error_sentence(error))
             raise
         await asyncio.to_thread(_end, run_id, "done" if finished else "paused", sender.why_paused)
 
 
 def _end(run_id: int, state: str, error: str) -> None:
     with session() as store:
-        run = get_run(store, run_id)
-        if run.state == "ended":
+        run = get_run(store, run_id, to_change=True)
+        if run.state == "ended" or (run.state == "waiting" and state != "done"):
+            # A person has ended it, or let it go on, before what was on its way came to its end.
             return
         counts = counts_by_state(store, run.plan_id)
         left = counts.get("pending", 0) + counts.get("sending", 0)
@@ -134,9 +135,9 @@ def _end(run_id: int, state: str, error: str) -> None:
         run.ended_at = dt.datetime.now(dt.UTC)
 
 
-def get_run(store: Session, run_id: int) -> models.Run:
-    """Raises NotFound."""
-    run = store.get(models.Run, run_id)
+def get_run(store: Session, run_id: int, *, to_change: bool = False) -> models.Run:
+    """A run; where it is to be changed, nobody else changes it until then. Raises NotFound."""
+    run = store.get(models.Run, run_id, with_for_update={"of": models.Run} if to_change else None)
     if run is None:
         raise NotFound(f"There is no run {run_id}.")
     return run

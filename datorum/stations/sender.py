@@ -9,7 +9,7 @@ import time
 from collections import deque
 from collections.abc import Callable
 
-from datorum.core.errors import DatorumError, told
+from datorum.core.errors import DatorumError, error_sentence
 from datorum.core.match_key import key_text
 from datorum.core.model import Action, Policy, RecordType, SiteRecord
 from datorum.core.plan import at, same
@@ -121,7 +121,7 @@ class Sender:
                 # Nothing of it is on the site: it goes back.
                 self._settled.append(Settled(row.row, "pending"))
             except DatorumError as error:
-                self._stop(told(error))
+                self._stop(error_sentence(error))
 
     async def _send(self, row: RowToSend) -> Settled | None:
         """One row to its end, None where it is to be looked up with others. Raises _SiteAway where the site cannot be

@@ -8,7 +8,7 @@ from psycopg.types.json import Jsonb
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound, NotReady, told
+from datorum.core.errors import NotFound, NotReady, error_sentence
 from datorum.core.model import Action, Change, PlanRow
 from datorum.core.verify import compare
 from datorum.sites.snapshot import read_whole
@@ -44,7 +44,7 @@ async def verify(verification_id: int) -> None:
             raise
         with session() as store:
             kept = get_verification(store, verification_id)
-            kept.state, kept.error = "failed", told(error)
+            kept.state, kept.error = "failed", error_sentence(error)
         raise
 
 

@@ -63,7 +63,7 @@ def an_import(served: Served, signed: requests.Session) -> int:
 
 def try_all(operation: Any, mode: GenerationMode, served: Served, signed: requests.Session, an_import: int) -> None:
     @settings(
-        max_examples=EXAMPLES, deadline=None, database=None, derandomize=True, phases=[Phase.generate],
+        max_examples=EXAMPLES, database=None, derandomize=True, phases=[Phase.generate],
         suppress_health_check=list(HealthCheck),
     )  # fmt: skip
     @given(case=operation.as_strategy(generation_mode=mode), real=st.booleans(), odd=st.sampled_from(ODD))

@@ -36,8 +36,8 @@ def found_in(schema: dict[str, Any], *, key: str | None = None, **columns: list[
 def test_no_rows_have_no_findings_and_those_after_them_are_found() -> None:
     kind = kind_of({"type": "object", "properties": {"a": {"type": "integer"}}})
     checker = Checker(kind, Mapping(fields={"a": FieldMapping(columns=("a",))}), TODAY)
-    assert checker.take(checker.look(frame_of(a=[]))).is_empty()
-    assert checker.take(checker.look(frame_of(a=["x"] * 12))).height == 12
+    assert checker.add(checker.check_part(frame_of(a=[]))).is_empty()
+    assert checker.add(checker.check_part(frame_of(a=["x"] * 12))).height == 12
 
 
 @pytest.mark.parametrize(
@@ -187,13 +187,13 @@ def test_chunks_give_what_the_whole_gives() -> None:
     mapping = Mapping(fields={name: FieldMapping(columns=(name,)) for name in ("sku", "price")}, match_key="sku")
     whole = check(frame, kind_of(schema), mapping, TODAY)
     checker = Checker(kind_of(schema), mapping, TODAY)
-    parts = [checker.take(checker.look(frame.slice(first, 2))) for first in (0, 2, 4)]
+    parts = [checker.add(checker.check_part(frame.slice(first, 2))) for first in (0, 2, 4)]
     findings = pl.concat([*parts, checker.finish()])
     assert sorted(findings.iter_rows()) == sorted(whole.findings.iter_rows())
     assert (checker.rows, checker.held, checker.ready, checker.warned) == (6, whole.held, whole.ready, whole.warned)
 
 
-@settings(deadline=None, max_examples=40)
+@settings(max_examples=40)
 @given(st.lists(st.lists(st.sampled_from(["a", "b", " b", "c", "d", "", None]), min_size=1, max_size=5), max_size=6))
 def test_values_that_recur_are_judged_alike_in_every_part(parts: list[list[str | None]]) -> None:
     """Each distinct value is judged once for the whole sheet, whichever part it comes in, and whatever came before."""
@@ -209,7 +209,7 @@ def test_values_that_recur_are_judged_alike_in_every_part(parts: list[list[str |
     for part in cells:
         frame = frame_of(tier=part).with_columns(pl.int_range(first, first + len(part)).alias(ROW))
         first += len(part)
-        found.append(checker.take(checker.look(frame)))
+        found.append(checker.add(checker.check_part(frame)))
         del frame
     found.append(checker.finish())
     meant = []

@@ -168,7 +168,7 @@ _CELL = st.text(
 )
 
 
-@settings(deadline=None, max_examples=60)
+@settings(max_examples=60)
 @given(st.lists(st.tuples(_CELL, _CELL), min_size=1, max_size=8), st.sampled_from([",", ";", "\t", "|", ":", " "]))
 def test_what_is_set_is_read_back_whatever_the_cells_hold(cells: list[tuple[str, str]], delimiter: str) -> None:
     quoted = [tuple('"' + cell.replace('"', '""') + '"' for cell in row) for row in (("a", "b"), *cells)]

@@ -254,7 +254,7 @@ _JSON = st.recursive(
     max_leaves=12,
 )
 _RECORDS = st.lists(st.dictionaries(st.text(max_size=4), _JSON, min_size=1, max_size=4), min_size=1, max_size=6)
-_quiet = settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+_quiet = settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture])
 
 
 @_quiet

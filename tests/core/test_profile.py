@@ -67,7 +67,7 @@ def test_every_column_of_the_demo_is_profiled_in_order(sheet: Sheet) -> None:
     assert tuple(profile(sheet.frame)) == sheet.headers
 
 
-@settings(deadline=None, max_examples=40)
+@settings(max_examples=40)
 @given(
     st.lists(
         st.lists(st.sampled_from(["a", "b", " b", "cc", "", None]), min_size=1, max_size=6), min_size=1, max_size=6

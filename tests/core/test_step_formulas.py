@@ -60,7 +60,7 @@ TEXTS = st.one_of(
 )  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(TEXTS, min_size=1, max_size=8))
 @pytest.mark.parametrize("step", STEPS, ids=lambda step: step.sentence()[:40])
 def test_a_step_does_what_its_formula_says(step: Step, texts: list[str | None]) -> None:

@@ -29,7 +29,7 @@ def _marks(frame: pl.DataFrame) -> list[Marks]:
     return [marks_of(frame, FieldMapping.model_validate(field), Scope()) for field in FIELDS]
 
 
-@settings(deadline=None, max_examples=50)
+@settings(max_examples=50)
 @given(st.lists(CELLS, min_size=1, max_size=40))
 def test_the_telling_rows_exercise_all_that_any_row_does(rows: list[dict[str, str | None]]) -> None:
     frame = pl.DataFrame(rows, schema=dict.fromkeys(("Name", "Tier", "Joined"), pl.String))

@@ -166,6 +166,29 @@ def test_a_run_pauses_when_asked_and_goes_on(small: Journey, site: StandIn) -> N
     assert site.twice() == []
 
 
+def test_a_run_that_goes_on_before_what_was_on_its_way_came_to_its_end_is_not_paused_by_that(
+    small: Journey, site: StandIn
+) -> None:
+    planned = small.rehearse().rehearse
+    assert planned is not None
+    number = small.start()
+    site.behave(delay_ms=500)
+    running = threading.Thread(target=asyncio.run, args=(run.carry_out(number),))
+    running.start()
+    until(lambda: small.now().run.state == "running", "the run")  # type: ignore[union-attr]
+    with session() as store:
+        run.pause(store, "ada", number)
+    with session() as store:
+        run.resume(store, "ada", number)
+    running.join(30)
+    site.behave()
+    assert small.now().run.state == "waiting"  # type: ignore[union-attr]
+    done = small.run().run
+    assert done is not None
+    assert (done.state, done.done, done.failed) == ("done", done.total, 0)
+    assert site.twice() == []
+
+
 def test_only_one_worker_at_a_time_is_on_a_run(small: Journey, site: StandIn) -> None:
     small.rehearse()
     started = small.start()

@@ -3,8 +3,8 @@
 from datorum.core.check.acceptance import NOT_ACCEPTABLE, Acceptance, with_accepted
 from datorum.core.check.check import (
     Checked,
+    CheckedPart,
     Checker,
-    Looked,
     as_findings,
     check,
     holding,
@@ -21,9 +21,9 @@ __all__ = [
     "NOT_ACCEPTABLE",
     "Acceptance",
     "Checked",
+    "CheckedPart",
     "Checker",
     "Groups",
-    "Looked",
     "as_findings",
     "check",
     "group_findings",

@@ -14,7 +14,7 @@ import polars as pl
 
 from datorum.core.check.acceptance import Acceptance, with_accepted
 from datorum.core.check.across import OrderSums, across, across_pairs
-from datorum.core.check.field_check import FieldCheck, FieldLook
+from datorum.core.check.field_check import CheckedField, FieldCheck
 from datorum.core.check.findings import findings_frame, no_findings
 from datorum.core.check.keys import Keys
 from datorum.core.check.record_rules import SchemaRules, formula_findings, rule_fields
@@ -59,9 +59,9 @@ def check(
 ) -> Checked:
     """Land every fed field of a sheet frame and hold it to every rule."""
     checker = Checker(record_type, mapping, today, scope)
-    looked = checker.look(frame)
-    findings = pl.concat([checker.take(looked), checker.finish()])
-    return Checked(frame.height, findings.sort(["blocks", "row"], descending=[True, False]), looked.landed)
+    part = checker.check_part(frame)
+    findings = pl.concat([checker.add(part), checker.finish()])
+    return Checked(frame.height, findings.sort(["blocks", "row"], descending=[True, False]), part.landed)
 
 
 def holding() -> pl.Expr:
@@ -74,14 +74,14 @@ def warning() -> pl.Expr:
     return ~pl.col("blocks") & ~pl.col("accepted")
 
 
-class Looked(NamedTuple):
+class CheckedPart(NamedTuple):
     """What one look at some rows gave: ``landed`` by path, what was ``found`` in them alone, and for what only the
     whole sheet tells the ``fields`` and ``keys`` by path."""
 
     rows: pl.Series
     landed: dict[str, Landed]
     found: list[pl.DataFrame]
-    fields: dict[str, FieldLook]
+    fields: dict[str, CheckedField]
     keys: dict[str, pl.DataFrame]
 
 
@@ -144,16 +144,16 @@ class Checker:
     def warned(self) -> int:
         return len(np.setdiff1d(_numbers(self._warned), self.held_rows))
 
-    def look(self, frame: pl.DataFrame) -> Looked:
+    def check_part(self, frame: pl.DataFrame) -> CheckedPart:
         """Land the fields of some rows and hold each row to the rules."""
         rows = frame[ROW]
-        fields = {path: check.look(frame, rows) for path, check in self._checks.items()}
-        landed = {path: look.landed for path, look in fields.items()}
-        found = [*self._unfed(rows), *self.look_across(frame, landed), *(look.found for look in fields.values())]
+        fields = {path: check.check_part(frame, rows) for path, check in self._checks.items()}
+        landed = {path: one.landed for path, one in fields.items()}
+        found = [*self._unfed(rows), *self.across_fields(frame, landed), *(one.found for one in fields.values())]
         keys = {path: keys.hashed(rows, fields[path].sound_values) for path, keys in self._keys.items()}
-        return Looked(rows, landed, [part for part in found if part.height], fields, keys)
+        return CheckedPart(rows, landed, [part for part in found if part.height], fields, keys)
 
-    def look_across(self, frame: pl.DataFrame, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
+    def across_fields(self, frame: pl.DataFrame, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
         """What the rules say that see more than one field of a row."""
         rows = frame[ROW]
         yield from across(rows, self._type, landed)
@@ -164,21 +164,21 @@ class Checker:
             yield from self._schema.findings(rows, self._fed, landed)
             yield from self._sums.without_lines(rows, landed)
 
-    def take(self, looked: Looked) -> pl.DataFrame:
+    def add(self, part: CheckedPart) -> pl.DataFrame:
         """The findings on some more rows."""
-        rows = looked.rows
+        rows = part.rows
         self.rows += len(rows)
-        key = looked.landed.get(self._match_key or "")
-        self._sums.see(rows, key.values if key else None, looked.landed)
-        parts = list(looked.found)
+        key = part.landed.get(self._match_key or "")
+        self._sums.see(rows, key.values if key else None, part.landed)
+        parts = list(part.found)
         for field in self._fed:
-            look = looked.fields[field.path]
+            checked = part.fields[field.path]
             if self._medians[field.path].wanted:
-                parts += self._medians[field.path].far(rows, look.sound_values)
+                parts += self._medians[field.path].far(rows, checked.sound_values)
             if self._dates[field.path].open:
-                self._dates[field.path].see(rows, look.sound_values)
+                self._dates[field.path].see(rows, checked.sound_values)
         for path, keys in self._keys.items():
-            keys.take(looked.keys[path])
+            keys.take(part.keys[path])
         return self._counted(parts)
 
     def finish(self) -> pl.DataFrame:

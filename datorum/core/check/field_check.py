@@ -26,7 +26,7 @@ _RECURS = 3
 _MARKS = {"at": pl.UInt32, "rule": pl.String, "value": pl.String, "message": pl.String, "blocks": pl.Boolean}
 
 
-class FieldLook(NamedTuple):
+class CheckedField(NamedTuple):
     """One field of some rows: what landed; the sound ones among the distinct values (null where one is not); and what
     was found."""
 
@@ -53,7 +53,7 @@ class FieldCheck:
         # Of a field with no look at the rest of the row, what its columns have means the same in every row.
         self._by_value = bool(mapping.columns) and not mapping.sees_row
 
-    def look(self, frame: pl.DataFrame, rows: pl.Series) -> FieldLook:
+    def check_part(self, frame: pl.DataFrame, rows: pl.Series) -> CheckedField:
         """The field in the rows of a frame, whose numbers are ``rows``."""
         known = self._of_known(frame)
         if known is not None:
@@ -61,7 +61,7 @@ class FieldCheck:
         else:
             landed = land(frame, self._mapping, self._scope)
             judged = _judge(self._field, self._mapping, landed.distinct, self._today)
-        return FieldLook(landed, judged.sound, _over_rows(rows, self._field, landed, judged.marks))
+        return CheckedField(landed, judged.sound, _over_rows(rows, self._field, landed, judged.marks))
 
     def _of_known(self, frame: pl.DataFrame) -> tuple[Landed, _Judged] | None:
         """From what is remembered; None where values recur too little for that."""
@@ -73,7 +73,7 @@ class FieldCheck:
             return None
         with self._lock:
             self._known = self._known or _Known(self._learn)
-        found = self._known.look(columns)
+        found = self._known.find(columns)
         if found is None:
             self._by_value = False
         return found
@@ -103,7 +103,7 @@ class _Known:
         self._values: Values | None = None
         self._judged: _Judged | None = None
 
-    def look(self, columns: list[pl.Series]) -> tuple[Landed, _Judged] | None:
+    def find(self, columns: list[pl.Series]) -> tuple[Landed, _Judged] | None:
         """What became of what each row has; None where there is too much of it to be remembered."""
         hashes = hashes_of(columns)
         with self._lock:
@@ -141,8 +141,8 @@ def _judge(field: Field, mapping: FieldMapping, values: Values, today: dt.date) 
         if rule.name != "required":
             broken = broken & values.values.is_not_null()
         if broken.any():
-            told = [rule.says(field, value or "") for value in values.values.filter(broken)]
-            marks.append(_marks(broken, rule.name, values.values, told, blocks=rule.blocks))
+            messages = [rule.says(field, value or "") for value in values.values.filter(broken)]
+            marks.append(_marks(broken, rule.name, values.values, messages, blocks=rule.blocks))
             sound = sound & ~broken
     good = values.values.set(~sound, None)
     for name, where, says in suspicious(field, good, today):
@@ -156,12 +156,12 @@ def _unread(mapping: FieldMapping, values: Values) -> Iterator[pl.DataFrame]:
     for number, step in enumerate(mapping.steps, 1):
         unread = values.failed == number
         if unread.any():
-            told = [step.problem(value or "") for value in values.supplied.filter(unread)]
-            yield _marks(unread, "step", values.supplied, told, blocks=True)
+            messages = [step.problem(value or "") for value in values.supplied.filter(unread)]
+            yield _marks(unread, "step", values.supplied, messages, blocks=True)
     unset = values.failed == NO_VALUE_SET
     if unset.any():
-        told = ["has no value set"] * int(unset.sum())
-        yield _marks(unset, "no value set", values.supplied, told, blocks=True)
+        messages = ["has no value set"] * int(unset.sum())
+        yield _marks(unset, "no value set", values.supplied, messages, blocks=True)
 
 
 def _marks(where: pl.Series, rule: str, values: pl.Series, says: list[str], *, blocks: bool) -> pl.DataFrame:
@@ -184,6 +184,7 @@ def _over_rows(rows: pl.Series, field: Field, landed: Landed, marks: pl.DataFram
     found = hits.join(marks, on="at", how="inner", maintain_order="left")
     parts = []
     for (rule, blocks), part in found.group_by("rule", "blocks", maintain_order=True):
-        told = findings_frame(part["row"], field.path, str(rule), part["value"], part["message"], blocks=bool(blocks))
-        parts.append(told)
+        parts.append(
+            findings_frame(part["row"], field.path, str(rule), part["value"], part["message"], blocks=bool(blocks))
+        )
     return pl.concat(parts)

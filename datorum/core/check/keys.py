@@ -22,7 +22,7 @@ four million were seen."""
 
 
 class Keys:
-    """The values of one field: each later one that repeats an earlier is held, and other spellings of one are told.
+    """The values of one field: each later one that repeats an earlier is held, other spellings of one are warned of.
 
     Of each row a hash is kept, so that a million keys are eight megabytes; texts only of rows that may repeat another.
     """
@@ -76,9 +76,9 @@ class Keys:
         if not len(later):
             return
         found = pl.DataFrame({"row": rows[later], "first": rows[first]}).sort("row")
-        told = found.join(pl.concat(self._values), on="row", how="left", maintain_order="left")
-        messages = [says.format(row) for row in told["first"]]
-        yield findings_frame(told["row"], self._field.path, rule, told["value"], messages, blocks=blocks)
+        valued = found.join(pl.concat(self._values), on="row", how="left", maintain_order="left")
+        messages = [says.format(row) for row in valued["first"]]
+        yield findings_frame(valued["row"], self._field.path, rule, valued["value"], messages, blocks=blocks)
 
 
 class _Seen:
@@ -122,5 +122,5 @@ def _repeats(hashes: _Hashes) -> tuple[_Rows, _Rows]:
 
 
 def _loose(keys: pl.Series) -> pl.Series:
-    """Keys without case, spaces, hyphens and leading zeros, by which two spellings of one are told."""
+    """Keys without case, spaces, hyphens and leading zeros, by which two spellings of one are recognised."""
     return keys.str.to_lowercase().str.replace_all(r"[\s\-_./]+", "").str.replace(r"^0+", "")

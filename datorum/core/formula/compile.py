@@ -97,8 +97,8 @@ def landed_text(values: pl.Series) -> pl.Series:
         whole = (values == values.floor()) & (values.abs() < 1e15)
         plain = values.set(~whole.fill_null(False), None).cast(pl.Int64).cast(pl.String)
         parts = values.filter(~whole.fill_null(True)).unique()
-        told = pl.Series([number_to_text(part) for part in parts], dtype=pl.String)
-        return plain.fill_null(values.replace_strict(parts, told, default=None, return_dtype=pl.String))
+        texts = pl.Series([number_to_text(part) for part in parts], dtype=pl.String)
+        return plain.fill_null(values.replace_strict(parts, texts, default=None, return_dtype=pl.String))
     return values.cast(pl.String).replace("", None)
 
 

@@ -48,8 +48,8 @@ class Function:
     @property
     def signature(self) -> str:
         """As a person reads it: ``LEFT(text; [length])``."""
-        told = [f"[{p.name}]" if p.optional else p.name for p in self.parameters]
-        return f"{self.name}({'; '.join(told)}{'; …' if self.repeats else ''})"
+        names = [f"[{p.name}]" if p.optional else p.name for p in self.parameters]
+        return f"{self.name}({'; '.join(names)}{'; …' if self.repeats else ''})"
 
     def check_count(self, given: tuple[Node, ...], at: int) -> None:
         """Raise FormulaFault where there are too few or too many arguments."""
@@ -84,7 +84,7 @@ def function(
         hints = get_type_hints(body)
         parameters = inspect.signature(body).parameters.values()
         takes_scope = any(hints[p.name] is Scope for p in parameters)
-        told = [
+        described = [
             Parameter(
                 p.name.rstrip("_"),
                 hints[p.name],
@@ -98,7 +98,7 @@ def function(
             name=known,
             group=group,
             summary=(body.__doc__ or "").split("\n")[0],
-            parameters=tuple(told),
+            parameters=tuple(described),
             repeats=any(p.kind is inspect.Parameter.VAR_POSITIONAL for p in parameters),
             extension=extension,
             takes_scope=takes_scope,

@@ -191,8 +191,8 @@ def _date_part(moment: datetime, number: float, piece: str, half_day: bool, minu
         unit = {"h": 24, "m": 1440, "s": 86400}.get(low[1:2])
         return "" if unit is None else str(int(round(number * 86400) // (86400 // unit))).rjust(len(low) - 2, "0")
     if low in ("am/pm", "a/p"):
-        told = "PM" if moment.hour >= 12 else "AM"
-        return told if low == "am/pm" else told[0]
+        half = "PM" if moment.hour >= 12 else "AM"
+        return half if low == "am/pm" else half[0]
     match low[0]:
         case "y":
             return f"{moment.year:04d}" if len(low) > 2 else f"{moment.year % 100:02d}"

@@ -70,10 +70,10 @@ def _steps(fed: FieldMapping) -> str:
 
 def _rows(mapping: Mapping) -> str:
     rows = mapping.rows
-    told = [f" {'and' if rows.match == 'all' else 'or'} ".join(one.sentence() for one in rows.conditions)]
-    told += [rows.formula.strip(), f"without the first {rows.skip:,}" if rows.skip else ""]
-    told += [f"the first {rows.first:,}" if rows.first is not None else ""]
-    return "; ".join(part for part in told if part)
+    phrases = [f" {'and' if rows.match == 'all' else 'or'} ".join(one.sentence() for one in rows.conditions)]
+    phrases += [rows.formula.strip(), f"without the first {rows.skip:,}" if rows.skip else ""]
+    phrases += [f"the first {rows.first:,}" if rows.first is not None else ""]
+    return "; ".join(part for part in phrases if part)
 
 
 def _pairs(pairs: dict[str, str]) -> str:
@@ -85,5 +85,5 @@ def _pair(site_value: str | None) -> str:
 
 
 def _otherwise(table: ValueTable) -> str:
-    told = {"hold": "held", "keep": "kept as it is", "blank": "left blank", "set": f"“{table.other}”"}
-    return told[table.otherwise]
+    otherwise = {"hold": "held", "keep": "kept as it is", "blank": "left blank", "set": f"“{table.other}”"}
+    return otherwise[table.otherwise]

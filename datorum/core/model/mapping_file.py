@@ -23,10 +23,10 @@ class MappingFile(Mapping, frozen=True):
     @classmethod
     def of(cls, mapping: Mapping, record_type: str) -> MappingFile:
         """The file of a mapping."""
-        told = mapping.model_dump()
+        settings = mapping.model_dump()
         for path, fed in mapping.fields.items():
-            told["fields"][path]["sentences"] = tuple(step.sentence() for step in fed.steps)
-        return cls.model_validate({**told, "record_type": record_type})
+            settings["fields"][path]["sentences"] = tuple(step.sentence() for step in fed.steps)
+        return cls.model_validate({**settings, "record_type": record_type})
 
     def mapping(self) -> Mapping:
         """The mapping alone, without what a file has beside it."""

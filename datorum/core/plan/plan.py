@@ -135,8 +135,8 @@ def _decide(
     if key is None:
         return PlanRow(row=row, action=Action.HELD, reason="the match key is blank")
     if len(matches) > 1:
-        told = f"{len(matches):,} records on the site have this key: {', '.join(r.id for r in matches[:5])}"
-        return PlanRow(row=row, action=Action.HELD, key=key, reason=told)
+        reason = f"{len(matches):,} records on the site have this key: {', '.join(r.id for r in matches[:5])}"
+        return PlanRow(row=row, action=Action.HELD, key=key, reason=reason)
     if not matches:
         if policy.on_no_match == "skip":
             return PlanRow(row=row, action=Action.LEFT_OUT, key=key, reason="not on the site; policy: do not create")

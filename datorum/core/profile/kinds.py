@@ -59,7 +59,7 @@ def kinds_of(values: list[str], dates: Dates) -> tuple[Kind, ...]:
     if not values:
         return ()
     beginnings = [value[:BEGINNING] for value in values]
-    judged = {"date": (dates.share, dates.told), **{name: rule(beginnings) for name, rule in _KINDS.items()}}
+    judged = {"date": (dates.share, dates.detail), **{name: rule(beginnings) for name, rule in _KINDS.items()}}
     judged["JSON"] = _each(_json)(values)
     found = [Kind(name=name, share=round(share, 4), detail=detail) for name, (share, detail) in judged.items()]
     return tuple(sorted((kind for kind in found if kind.share >= 0.5), key=lambda kind: -kind.share))
@@ -77,7 +77,7 @@ class Dates(NamedTuple):
     ambiguous: bool = False
 
     @property
-    def told(self) -> str:
+    def detail(self) -> str:
         pattern = self.pattern or ("ISO 8601" if self.share else "")
         return f"{pattern}, day and month may be swapped" if self.ambiguous else pattern
 

@@ -42,15 +42,15 @@ class Condition(BaseModel, frozen=True, extra="forbid"):
 
     def sentence(self) -> str:
         """The condition as a person would say it."""
-        told = f"{self.column} {self.test}"
-        return told if self.test in ("is blank", "is not blank") else f"{told} “{self.value}”"
+        test = f"{self.column} {self.test}"
+        return test if self.test in ("is blank", "is not blank") else f"{test} “{self.value}”"
 
 
 class RowFilter(BaseModel, frozen=True, extra="forbid"):
     """The rows that go on: those that meet the conditions and the formula, without the first ``skip`` of them, and of
     the rest no more than ``first``.
 
-    A row for which the formula is an error goes on: nothing is left out for a reason that cannot be told.
+    A row for which the formula is an error goes on: nothing is left out for a reason that cannot be given.
     """
 
     conditions: tuple[Condition, ...] = ()
@@ -78,10 +78,10 @@ class RowFilter(BaseModel, frozen=True, extra="forbid"):
     def whole_formula(self) -> str | None:
         """The conditions and the formula as one formula that is TRUE for rows that go on."""
         parts = [condition.formula() for condition in self.conditions]
-        told = [f"{'AND' if self.match == 'all' else 'OR'}({';'.join(parts)})"] if parts else []
+        terms = [f"{'AND' if self.match == 'all' else 'OR'}({';'.join(parts)})"] if parts else []
         if self.formula.strip():
-            told.append(f"({self.formula.strip().removeprefix('=')})")
-        return f"=AND({';'.join(told)})" if told else None
+            terms.append(f"({self.formula.strip().removeprefix('=')})")
+        return f"=AND({';'.join(terms)})" if terms else None
 
     def columns(self) -> set[str]:
         """The columns that the conditions ask of."""
@@ -145,8 +145,8 @@ def _by_hand(frame: pl.DataFrame, reasons: pl.Series, people: Mapping[int, str])
         return reasons
     rows: Collection[int] = list(people)
     at = frame[ROW].is_in(rows).arg_true()
-    told = [f"left out by {people[row]}" for row in frame[ROW].gather(at)]
-    return reasons.scatter(at, pl.Series(told, dtype=pl.String)) if told else reasons
+    given = [f"left out by {people[row]}" for row in frame[ROW].gather(at)]
+    return reasons.scatter(at, pl.Series(given, dtype=pl.String)) if given else reasons
 
 
 def _none_left_out() -> pl.DataFrame:

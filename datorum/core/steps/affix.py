@@ -18,8 +18,8 @@ class Affix(Step, frozen=True):
     behind: Annotated[str, Field(max_length=1000)] = ""
 
     def sentence(self) -> str:
-        told = [f"“{self.before}” before" if self.before else "", f"“{self.behind}” after" if self.behind else ""]
-        return f"Add {' and '.join(part for part in told if part) or 'nothing to'} the value"
+        phrase = [f"“{self.before}” before" if self.before else "", f"“{self.behind}” after" if self.behind else ""]
+        return f"Add {' and '.join(part for part in phrase if part) or 'nothing to'} the value"
 
     def formula(self, value: str) -> str:
         return f'IF({value}="";"";{quoted(self.before)}&{value}&{quoted(self.behind)})'

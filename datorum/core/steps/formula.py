@@ -28,8 +28,8 @@ _THIS = re.compile(r'"(?:[^"]|"")*"|\[(?:[^\]]|\]\])*\]|\bTHIS\s*\(\s*\)', re.IG
 
 def with_this(text: str, value: str) -> str:
     """A formula without its equals sign, with another in the place of THIS(); texts and columns stay."""
-    told = text.strip().removeprefix("=")
-    return _THIS.sub(lambda found: value if found[0][0] in "Tt" else found[0], told)
+    formula = text.strip().removeprefix("=")
+    return _THIS.sub(lambda found: value if found[0][0] in "Tt" else found[0], formula)
 
 
 class Formula(RowStep, frozen=True):

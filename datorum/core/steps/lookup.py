@@ -18,8 +18,8 @@ class Lookup(RowStep, frozen=True):
     otherwise: Literal["hold", "keep", "blank"] = "hold"
 
     def sentence(self) -> str:
-        told = {"hold": "", "keep": ", else keep the value", "blank": ", else leave it blank"}[self.otherwise]
-        return f"Look up in the value table “{self.table}”{told}"
+        phrase = {"hold": "", "keep": ", else keep the value", "blank": ", else leave it blank"}[self.otherwise]
+        return f"Look up in the value table “{self.table}”{phrase}"
 
     def formula(self, value: str) -> str:
         found = f"VALUETABLE({quoted(self.table)};{value})"

@@ -41,8 +41,8 @@ class ReadDate(Step, frozen=True):
 
     def sentence(self) -> str:
         read = date_pattern(self.pattern)
-        told = f"Read as a date: {read.words}"
-        return f"{told}, {self.zone} time" if read.has_time and self.zone != "UTC" else told
+        phrase = f"Read as a date: {read.words}"
+        return f"{phrase}, {self.zone} time" if read.has_time and self.zone != "UTC" else phrase
 
     def formula(self, value: str) -> str:
         written = "YYYY-MM-DDTHH:MM:SSZ" if date_pattern(self.pattern).has_time else "YYYY-MM-DD"

@@ -47,9 +47,9 @@ class Step(BaseModel, frozen=True, extra="forbid"):
         try:
             interpret(self.formula("[value]"), Scope(cells={"value": value}))
         except FormulaFault as fault:
-            told = fault.message
+            message = fault.message
             # The sentence that this ends names the value already.
-            return told.split("” ", 1)[1] if told.startswith("“") and "” " in told else told
+            return message.split("” ", 1)[1] if message.startswith("“") and "” " in message else message
         return "cannot be read"
 
 

@@ -22,13 +22,13 @@ class TakePart(Step, frozen=True):
 
     def sentence(self) -> str:
         at = "a space" if self.separator == " " else f"“{self.separator}”"
-        told = {
+        phrase = {
             "first": f"Take what stands before the first {at}",
             "last": f"Take what stands behind the last {at}",
             "all but first": f"Take what stands behind the first {at}",
             "all but last": f"Take what stands before the last {at}",
         }
-        return told[self.part]
+        return phrase[self.part]
 
     def formula(self, value: str) -> str:
         return f"TAKEPART({value};{quoted(self.separator)};{quoted(self.part)})"

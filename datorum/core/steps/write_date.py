@@ -19,8 +19,8 @@ class WriteDate(Step, frozen=True):
     zone: Annotated[str, Field(max_length=60)] = ""
 
     def sentence(self) -> str:
-        told = f"Write the date as {date_pattern(self.pattern).words}"
-        return f"{told}, {self.zone} time" if self.zone else told
+        phrase = f"Write the date as {date_pattern(self.pattern).words}"
+        return f"{phrase}, {self.zone} time" if self.zone else phrase
 
     def formula(self, value: str) -> str:
         zone = f";{quoted(self.zone)}" if self.zone else ""

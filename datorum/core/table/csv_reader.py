@@ -95,8 +95,8 @@ class _Reader:
             self._names, notes = distinct_headers(row)
             self._line = end + 1
             if above:
-                told = "1 line stands" if above == 1 else f"{above:,} lines stand"
-                notes = (f"{told} above the header and is no row.", *notes)
+                stands = "1 line stands" if above == 1 else f"{above:,} lines stand"
+                notes = (f"{stands} above the header and is no row.", *notes)
             return notes, _offset_of_line(block, self._line)
         raise UnreadableFile(
             f"There is no header at line {self._dialect.header_line:,}.",

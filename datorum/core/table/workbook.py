@@ -98,8 +98,8 @@ def _sheets(path: Path, limits: Limits) -> tuple[SheetRef, ...]:
     remarks = _Remarks(path)
     found = []
     for name in book.sheet_names:
-        told = remarks.hidden(name)
-        found.append(SheetRef(name=name, note="hidden" if told else ""))
+        remark = remarks.hidden(name)
+        found.append(SheetRef(name=name, note="hidden" if remark else ""))
     if not found:
         raise UnreadableFile("The workbook has no sheet.", remedy="Choose a workbook that has one.")
     return tuple(found)
@@ -209,8 +209,8 @@ def _read(path: Path, dialect: Dialect, limits: Limits) -> Reading:
         above = cells.head(dialect.header_line - 1)
         filled = above.filter(~pl.all_horizontal(pl.all().is_null())).height
         if filled:
-            told = "1 line stands" if filled == 1 else f"{filled:,} lines stand"
-            notes = (f"{told} above the header and is no row.", *notes)
+            stands = "1 line stands" if filled == 1 else f"{filled:,} lines stand"
+            notes = (f"{stands} above the header and is no row.", *notes)
     else:
         names = tuple(f"Column {number}" for number in range(1, cells.width + 1))
     notes += decoded.notes
@@ -289,18 +289,20 @@ class _Remarks:
         if member not in self._names:
             return ()
         merged, rows, columns, errors = self._counts(member)
-        told = []
+        sentences = []
         if errors:
             cells = "1 cell holds" if len(errors) == 1 else f"{len(errors):,} cells hold"
-            told.append(f"{cells} the error of a formula and {_are(len(errors))} read as blank: {_some(errors)}.")
+            sentences.append(f"{cells} the error of a formula and {_are(len(errors))} read as blank: {_some(errors)}.")
         if merged:
             cells = "1 group of cells is" if merged == 1 else f"{merged:,} groups of cells are"
-            told.append(f"{cells} merged; the value stands in the first cell of each, the others are blank.")
+            sentences.append(f"{cells} merged; the value stands in the first cell of each, the others are blank.")
         if rows:
-            told.append(f"{rows:,} hidden {'row' if rows == 1 else 'rows'} {_are(rows)} read as well.")
+            sentences.append(f"{rows:,} hidden {'row' if rows == 1 else 'rows'} {_are(rows)} read as well.")
         if columns:
-            told.append(f"{columns:,} hidden {'column' if columns == 1 else 'columns'} {_are(columns)} read as well.")
-        return tuple(told)
+            sentences.append(
+                f"{columns:,} hidden {'column' if columns == 1 else 'columns'} {_are(columns)} read as well."
+            )
+        return tuple(sentences)
 
     def _counts(self, member: str) -> tuple[int, int, int, list[str]]:
         merged = rows = columns = 0

@@ -245,7 +245,7 @@ def _said(got: Got) -> str:
             for error in body.get("errors") or ()
             if isinstance(error, dict)
         ]
-        told = "; ".join(errors) or str(body.get("detail") or body.get("title") or body.get("message") or "")
+        says = "; ".join(errors) or str(body.get("detail") or body.get("title") or body.get("message") or "")
     else:
-        told = str(body)
-    return f"{status}: {told[:500]}" if told else str(status)
+        says = str(body)
+    return f"{status}: {says[:500]}" if says else str(status)

@@ -49,7 +49,7 @@ FORMULAS = st.recursive(
 NOW = dt.datetime(2026, 11, 23)
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=400)
 @given(FORMULAS, st.lists(st.tuples(CELLS, CELLS), min_size=1, max_size=6))
 def test_the_compiler_says_what_the_interpreter_says(formula: str, rows: list[tuple[Cell, Cell]]) -> None:
     frame = pl.DataFrame(rows, schema={"A": pl.String, "B": pl.String}, orient="row")

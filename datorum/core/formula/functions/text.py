@@ -261,8 +261,8 @@ def fixed(number: float, digits: int = 2, no_groups: bool = False) -> str:
 @function(_GROUP)
 def dollar(number: float, digits: int = 2) -> str:
     """A number as an amount: $1,234.50."""
-    told = str(fixed(abs(number), digits))
-    return f"-${told}" if number < 0 else f"${told}"
+    amount = str(fixed(abs(number), digits))
+    return f"-${amount}" if number < 0 else f"${amount}"
 
 
 @function(_GROUP)
