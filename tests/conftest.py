@@ -40,12 +40,11 @@ hypothesis.settings.load_profile("datorum")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """One worker has the browser, from the first moment on: it takes longest, and the others do all else meanwhile. Of
-    that, too, what takes long comes first."""
+    """Have the tests of one file that stand on a browser, a server or a cluster of their own done by one worker, which
+    starts it once. They take longest, and are begun first: all others fill the gaps."""
     for item in items:
-        if item.path.is_relative_to(_TESTS / "web"):
-            item.add_marker(pytest.mark.xdist_group("browser"))
-    items.sort(key=lambda item: item.path.parent != _TESTS)
+        if item.path.parent in (_TESTS, _TESTS / "api", _TESTS / "web"):
+            item.add_marker(pytest.mark.xdist_group(item.path.stem))
 
 
 def pytest_unconfigure(config: pytest.Config) -> None:

@@ -14,7 +14,7 @@ from stdnum import ean
 
 from datorum.core.formula.amount import plain_number
 from datorum.core.formula.codes import country_code, currency_code, language_code
-from datorum.core.formula.date_pattern import date_pattern
+from datorum.core.formula.date_form import date_form
 from datorum.core.steps.read_yes_no import NO, YES
 
 DATE_PATTERNS = (
@@ -92,8 +92,8 @@ def best_date(values: list[str]) -> Dates:
         return Dates(None, moments)
     best = Dates()
     for pattern in _all_patterns():
-        read = date_pattern(pattern)
-        if sum(read.parts.fullmatch(value) is not None for value in like[:40]) < min(len(like), 40) / 2:
+        read = date_form(pattern)
+        if sum(re.match(read.shape, value) is not None for value in like[:40]) < min(len(like), 40) / 2:
             continue
         share = sum(read.read(value) is not None for value in values) / len(values)
         if share > best.share + 0.001:
@@ -103,7 +103,7 @@ def best_date(values: list[str]) -> Dates:
     swapped = next((best.pattern.replace(a, b, 1) for a, b in _SWAPPED.items() if a in best.pattern), None)
     if swapped is None:
         return best
-    other = date_pattern(swapped)
+    other = date_form(swapped)
     return best._replace(ambiguous=sum(other.read(value) is not None for value in values) >= best.share * len(values))
 
 

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from datorum.core.formula import quoted
-from datorum.core.formula.date_pattern import date_pattern
+from datorum.core.formula.date_form import date_form
 from datorum.core.steps.step import Step
 
 
@@ -19,7 +19,7 @@ class WriteDate(Step, frozen=True):
     zone: Annotated[str, Field(max_length=60)] = ""
 
     def sentence(self) -> str:
-        phrase = f"Write the date as {date_pattern(self.pattern).words}"
+        phrase = f"Write the date as {date_form(self.pattern).words}"
         return f"{phrase}, {self.zone} time" if self.zone else phrase
 
     def formula(self, value: str) -> str:

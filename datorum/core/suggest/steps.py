@@ -6,7 +6,7 @@ import difflib
 import re
 
 from datorum.core.formula.codes import country_code, country_names, currency_code, language_code, plain_word
-from datorum.core.formula.date_pattern import date_pattern
+from datorum.core.formula.date_form import date_form
 from datorum.core.model import Field, FieldType, ValueTable
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps import AnyStep, Case, Join, ReadDate, ReadNumber, ReadYesNo, SplitList, ToCode, Trim, WriteDate
@@ -31,7 +31,7 @@ def suggest_steps(field: Field, profiles: list[ColumnProfile]) -> tuple[AnyStep,
         steps.append(Case(to="lower"))
     elif field.type in _DATE_TYPES and first.date_pattern:
         steps.append(ReadDate(pattern=first.date_pattern))
-        if field.type is FieldType.DATE_TIME and not date_pattern(first.date_pattern).has_time:
+        if field.type is FieldType.DATE_TIME and not date_form(first.date_pattern).has_time:
             # A day becomes the moment that it begins with.
             steps.append(WriteDate(pattern="YYYY-MM-DDTHH:MM:SSZ"))
     elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and first.plain_numbers < 0.995 and first.decimal:

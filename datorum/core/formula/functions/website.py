@@ -17,7 +17,7 @@ import polars as pl
 
 from datorum.core.formula.amount import plain_number
 from datorum.core.formula.codes import country_code, currency_code, language_code
-from datorum.core.formula.date_pattern import date_pattern
+from datorum.core.formula.date_form import UNITS_SINCE, date_form
 from datorum.core.formula.fault import NOT_AVAILABLE, FormulaFault, bad_value
 from datorum.core.formula.function import function
 from datorum.core.formula.functions.text import bounded
@@ -141,17 +141,19 @@ def _expression(text: str, found: pl.Expr) -> Value:
 
 @function(_GROUP, extension=True)
 def readdate(text: Value, pattern: str, zone: str = "") -> Value:
-    """The date that a text says by a pattern of D, M, YYYY, H, MM and S; with a time zone, turned into UTC."""
-    if not isinstance(text, str):
+    """The date that a text says by a pattern (D/M/YYYY H:MM; seconds since 1970); with a time zone, turned into UTC."""
+    if not isinstance(text, str) and pattern not in UNITS_SINCE:
         return text
-    trimmed = text.strip()
+    trimmed = to_text(text).strip()
     if not trimmed:
         return None
-    read = date_pattern(pattern)
-    moment = read.read(trimmed)
+    form = date_form(pattern)
+    if form.fault:
+        raise bad_value(form.fault)
+    moment = form.read(trimmed)
     if moment is None:
-        raise bad_value(f"“{shown(text)}” does not read as {read.words}")
-    return serial(_to_utc(moment, zone) if zone and read.has_time else moment)
+        raise bad_value(f"“{shown(trimmed)}” does not read as {form.words}")
+    return serial(_to_utc(moment, zone) if zone and form.has_time and form.is_local else moment)
 
 
 @lru_cache(maxsize=64)
@@ -181,7 +183,7 @@ def writedate(date: Value, pattern: str, zone: str = "") -> Value:
         moment = moment.replace(tzinfo=dt.UTC).astimezone(_zone(zone)).replace(tzinfo=None)
     if moment < EPOCH.replace(year=1):
         raise bad_value("the date is out of range")
-    return moment.strftime(date_pattern(pattern).written).replace("%Y", f"{moment.year:04d}")
+    return date_form(pattern).write(moment)
 
 
 @function(_GROUP, extension=True)
