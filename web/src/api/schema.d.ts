@@ -2205,7 +2205,7 @@ export interface components {
     }
     /**
      * ReadDate
-     * @description Reads ``pattern`` (D, M, YYYY or YY, H, MM, S and what stands between them).
+     * @description Reads ``pattern``: D, M, YYYY or YY, H, MM, S and what stands between them, or a unit as ``seconds since 1970``.
      *
      *     Lands an ISO 8601 date, or, where the pattern has an hour, an RFC 3339 time in UTC, the supplied one being taken as
      *     local time in ``zone`` (an IANA name).
@@ -2412,7 +2412,7 @@ export interface components {
      * @description The rows that go on: those that meet the conditions and the formula, without the first ``skip`` of them, and of
      *     the rest no more than ``first``.
      *
-     *     A row for which the formula is an error goes on: nothing is left out for a reason that cannot be told.
+     *     A row for which the formula is an error goes on: nothing is left out for a reason that cannot be given.
      */
     RowFilter: {
       /**
