@@ -12,7 +12,7 @@ from datorum.api.access import Editor, Store, Viewer
 from datorum.api.numbers import Id, Place, RowNumber
 from datorum.core.mapping import Difference
 from datorum.core.model import Field as SiteField
-from datorum.core.model import FieldMapping, Mapping, ValueTable
+from datorum.core.model import FieldMapping, Mapping, ValueTable, kept_mapping
 from datorum.core.profile import ColumnProfile
 from datorum.stations import formula, library, versions
 from datorum.stations import map as mapping_station
@@ -173,7 +173,7 @@ def keep_mapping(store: Store, by: Editor, import_id: Id, kept: KeptMapping) -> 
 
 @router.get("/kept/mappings/{number}")
 def get_kept_mapping(store: Store, _: Viewer, number: Id) -> Mapping:
-    return Mapping.model_validate(library.get_kept(store, number).body)
+    return kept_mapping(library.get_kept(store, number).body)
 
 
 @router.get("/kept/tables")

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.exceptions import HTTPException
 
-from datorum.core.errors import DatorumError, fault_of
+from datorum.core.errors import DatorumError, fault_of, step_at
 from datorum.store.database import as_ours
 
 log = logging.getLogger(__name__)
@@ -114,4 +114,5 @@ def _invalid(error: RequestValidationError | ValidationError) -> JSONResponse:
     where, said = fault_of(first)
     # What a person wrote, such as a formula, is told by its own sentence; where in the request it stood, by the place.
     own = first["type"] == "value_error" and len(first["loc"]) > 3
-    return problem("invalid-request", f"{where}: {said}" if where and not own else said, 422, place={"field": where})
+    place = step_at(first["loc"]) or {"field": where}
+    return problem("invalid-request", f"{where}: {said}" if where and not own else said, 422, place=place)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from pydantic import BaseModel
@@ -15,6 +15,8 @@ class Place(BaseModel, frozen=True):
     row: int | None = None
     column: str | None = None
     field: str | None = None
+    step: int | None = None
+    """Which of the field's steps, counted from 1."""
 
 
 class DatorumError(Exception):
@@ -48,6 +50,18 @@ def fault_of(error: Mapping[str, Any]) -> tuple[str, str]:
     """Where a value that was validated is at fault, with points between the names, and what is wrong there."""
     where = ".".join(str(part) for part in error["loc"] if part not in _PARTS_OF_A_REQUEST)
     return where, _SAID.get(error["type"], str(error["msg"]).removeprefix("Value error, "))
+
+
+def step_at(loc: Sequence[int | str]) -> dict[str, str | int]:
+    """The step of a mapping that a fault of validation lies in, and the field, where the mapping is of several."""
+    if "steps" not in loc or loc[-1] == "steps":
+        return {}
+    at = loc.index("steps")
+    number = loc[at + 1]
+    if not isinstance(number, int):
+        return {}
+    field = {"field": loc[at - 1]} if at > 1 and loc[at - 2] == "fields" else {}
+    return {**field, "step": number + 1}
 
 
 class UnreadableFile(DatorumError):

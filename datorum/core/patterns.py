@@ -44,8 +44,22 @@ def pattern(text: str) -> Pattern:
     try:
         found.found_in(pl.Series([""]))
     except pl.exceptions.PolarsError as error:
-        raise UnusablePattern(str(error).splitlines()[0]) from None
+        raise UnusablePattern(engine_says(error)) from None
     return found
+
+
+def usable(text: str) -> None:
+    """Whether the engine takes a text as it is, for replacing what it finds. Raises UnusablePattern."""
+    try:
+        pl.Series([""]).str.contains(text)
+    except pl.exceptions.PolarsError as error:
+        raise UnusablePattern(engine_says(error)) from None
+
+
+def engine_says(error: pl.exceptions.PolarsError) -> str:
+    """What is wrong with a pattern, by the one line of what the engine says that tells it; the others draw where."""
+    lines = str(error).strip().splitlines()
+    return next((line.removeprefix("error: ") for line in lines if line.startswith("error: ")), lines[0])
 
 
 def _parts(text: str) -> list[tuple[str, bool]]:

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound
-from datorum.core.model import Mapping, Policy, RecordType
+from datorum.core.model import Mapping, Policy, RecordType, kept_mapping
 from datorum.stations.rules import record_type_of
 from datorum.store import models
 from datorum.store.people import record
@@ -65,7 +65,7 @@ def open_import(store: Session, import_id: int) -> Opened:
         item,
         sheet,
         version.version,
-        Mapping.model_validate(version.body),
+        kept_mapping(version.body),
         record_type_of(store, item),
         SheetRows(store, sheet),
         version.created_by,
@@ -85,7 +85,7 @@ def mapping_version(store: Session, import_id: int, version: int) -> Mapping | N
             models.MappingVersion.import_id == import_id, models.MappingVersion.version == version
         )
     )
-    return Mapping.model_validate(body) if body is not None else None
+    return kept_mapping(body) if body is not None else None
 
 
 def list_imports(store: Session, *, archived: bool = False) -> list[models.Import]:

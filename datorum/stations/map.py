@@ -13,9 +13,9 @@ from sqlalchemy.orm import Session
 from datorum.core.check import validate_mapping
 from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.formula import Scope
-from datorum.core.model import FieldMapping, FieldType, Mapping
+from datorum.core.model import FieldMapping, FieldType, Mapping, kept_mapping
 from datorum.core.profile import ColumnProfile
-from datorum.core.steps.landing import formula_of, land
+from datorum.core.steps.landing import broken_steps, formula_of, land
 from datorum.core.suggest import Candidate, Chosen, candidates, feed, suggest_table
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.landings import beginning, landed_field, reaching_table, scope_of
@@ -99,12 +99,32 @@ def save_mapping(store: Session, by: str, import_id: int, base_version: int, map
     validate_mapping(mapping, now.record_type)
     if mapping == now.mapping:
         return base_version
+    _try_steps(now, mapping)
     version = base_version + 1
     store.add(
         models.MappingVersion(import_id=import_id, version=version, body=mapping.model_dump(mode="json"), created_by=by)
     )
     record(store, by, "mapping changed", f"import {import_id}", version=version)
     return version
+
+
+_TRIED = 100
+"""Rows on which what was changed is tried before it is kept."""
+
+
+def _try_steps(now: Opened, mapping: Mapping) -> None:
+    """Raises InvalidMapping where a step of a changed field cannot be worked out at all."""
+    changed = [path for path, fed in mapping.fields.items() if fed != now.mapping.fields.get(path)]
+    if not changed:
+        return
+    frame, scope = beginning(now).head(_TRIED), scope_of(now, mapping)
+    for path in changed:
+        for number, why in broken_steps(frame, mapping.resolved(mapping.fields[path], path), scope):
+            raise InvalidMapping(
+                f"Step {number} of {now.titles.get(path, path)} cannot be worked out: {why}.",
+                remedy="Change the step, or remove it.",
+                place=Place(field=path, step=number),
+            )
 
 
 def columns_of(store: Session, now: Opened) -> list[ColumnView]:
@@ -166,7 +186,7 @@ def _mappings_before(store: Session, item: models.Import) -> Iterator[Mapping]:
         .limit(_IMPORTS_REMEMBERED)
     )
     for body in store.scalars(latest):
-        yield Mapping.model_validate(body)
+        yield kept_mapping(body)
 
 
 def pairs_before(store: Session, item: models.Import, path: str) -> dict[str, str]:

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound
 from datorum.core.mapping import Difference, Drift, differences, drift
-from datorum.core.model import Mapping
+from datorum.core.model import Mapping, kept_mapping
 from datorum.stations.imports import Opened, get_import, mapping_version
 from datorum.store import models
 from datorum.store.sheets import load_profiles
@@ -33,7 +33,7 @@ def versions_of(store: Session, import_id: int) -> list[Version]:
     kept = models.MappingVersion
     asked = select(kept).where(kept.import_id == import_id).order_by(kept.version.desc()).limit(_MOST + 1)
     found = list(store.scalars(asked))
-    mappings = [Mapping.model_validate(one.body) for one in found]
+    mappings = [kept_mapping(one.body) for one in found]
     return [
         Version(
             version=one.version,

@@ -47,6 +47,15 @@ def test_a_mapping_is_saved_as_the_next_version_and_a_late_one_is_refused(client
         ({"fields": {"name": {"columns": ["Surname"], "steps": [{"kind": "trimm"}]}}}, "trimm"),
         ({"fields": {"name": {"columns": ["Surname"], "stepz": []}}}, "stepz: is not known here"),
         ({"fields": {"name": {"columns": ["Surname"], "steps": [{"kind": "formula", "text": "=1+"}]}}}, "character"),
+        ({"fields": {"name": {"columns": ["Surname"], "steps": [{"kind": "read_date", "pattern": "SSS"}]}}}, "twice"),
+        (
+            {
+                "fields": {
+                    "name": {"columns": ["Surname"], "steps": [{"kind": "replace", "find": "(", "pattern": True}]}
+                }
+            },
+            "unclosed group",
+        ),
         ({"rows": {"formula": "=FOO([Surname])"}}, "FOO"),
         ({"match_key": "nickname"}, "no field nickname"),
         ({"matchkey": "email"}, "matchkey: is not known here"),
@@ -60,6 +69,8 @@ def test_a_mapping_that_cannot_be_is_refused_with_its_place_and_changes_nothing(
     refused = client.put(f"{path}/mapping", json=body)
     assert refused.status_code == 422
     assert says in refused.json()["title"] + refused.json()["detail"]
+    if "steps" in str(change) and "kind" in str(change) and "trimm" not in says:
+        assert refused.json()["place"] == {"field": "name", "step": 1}
     assert mapping_of(client, path) == view
 
 

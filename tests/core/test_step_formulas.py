@@ -142,7 +142,7 @@ def test_the_steps_of_a_field_are_one_formula_that_is_the_same() -> None:
 
 def test_every_step_has_a_sentence_and_a_formula() -> None:
     kinds = {step.kind for step in STEPS}  # type: ignore[attr-defined]
-    assert kinds | {"join", "formula", "when", "lookup"} == set(_kinds())
+    assert kinds | {"join", "formula", "when", "lookup", "unusable"} == set(_kinds())
     assert all(step.sentence() for step in STEPS)
     assert issubclass(Join, Step)
     assert not issubclass(Join, RowStep)

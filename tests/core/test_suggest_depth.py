@@ -54,6 +54,40 @@ def test_postcode_and_city_in_one_column_are_parted() -> None:
     assert landed(kind, text, "city") == ["Oslo", "Rostock", "Troms"]
 
 
+@pytest.mark.parametrize(
+    ("values", "day", "moment"),
+    [
+        (("1714559400", "1735689600"), "2024-05-01", "2024-05-01T10:30:00Z"),
+        (("-86400000000", "-172800000000", "-31536000000"), "1967-04-07", "1967-04-07T00:00:00Z"),
+        (("1714559400123", "1735689600000"), "2024-05-01", "2024-05-01T10:30:00Z"),
+        (("1714559400123456", "1735689600000000"), "2024-05-01", "2024-05-01T10:30:00Z"),
+        (("45413", "45500"), "2024-05-01", "2024-05-01T00:00:00Z"),
+        (("45413.4375", "45500"), "2024-05-01", "2024-05-01T10:30:00Z"),
+    ],
+)
+def test_numbers_that_count_from_an_epoch_are_read_as_dates_where_a_date_is_wanted(
+    values: tuple[str, ...], day: str, moment: str
+) -> None:
+    text = "\n".join(("Created", *values)) + "\n"
+    assert landed(kind_with("customers", created=DAY), text, "created")[0] == day
+    at = {"type": "string", "format": "date-time"}
+    assert landed(kind_with("customers", created=at), text, "created")[0] == moment
+
+
+def test_numbers_of_five_figures_are_no_dates_for_that() -> None:
+    kind = kind_with("customers", created=DAY, postcode=TEXT)
+    assert fed(suggested(kind, "PLZ\n18055\n20095\n50667\n")) == {"postcode": ("PLZ",)}
+    assert fed(suggested(kind, "Menge\n18055\n20095\n50667\n")) == {}
+
+
+def test_codes_with_a_hyphen_are_not_read_as_numbers() -> None:
+    kind = kind_with("customers", customer_number={"type": "integer"}, email={"type": "string", "format": "email"})
+    text = "Customer no.;E-mail\nK-00001;ada@quillmoss.example\nK-00002;bo@quillmoss.example\n"
+    mapping = suggested(kind, text)
+    steps = mapping.fields["customer_number"].steps if "customer_number" in mapping.fields else ()
+    assert not any(step.kind == "read_number" for step in steps)
+
+
 @pytest.mark.parametrize("separator", [",", "|", ";"])
 def test_cells_with_lists_are_split_by_their_separator(separator: str) -> None:
     kind = kind_with("products", categories=LIST)

@@ -7,16 +7,18 @@ import zipfile
 from collections.abc import Callable
 from pathlib import Path
 
+import polars as pl
 import pytest
 
-from datorum.core.errors import NotFound
+from datorum.core.errors import InvalidMapping, NotFound
 from datorum.core.model import FieldMapping, Mapping, ValueTable
 from datorum.core.shape import Correction
-from datorum.core.steps import Formula, Lookup, Trim
+from datorum.core.steps import Formula, Lookup, Trim, Unusable
 from datorum.core.table import Dialect
 from datorum.stations import correct, formula, library, read, versions
 from datorum.stations import map as mapping_station
-from datorum.stations.imports import open_import
+from datorum.stations.check import check_import, findings_of
+from datorum.stations.imports import latest_mapping, open_import
 from datorum.stations.ledger import Question, ledger
 from datorum.store.database import session
 from demo.data import CustomersDemo
@@ -43,6 +45,41 @@ def test_versions_say_what_changed_and_lead_back(small: Journey) -> None:
         assert versions.since(store, open_import(store, small.import_id), 1) == now.changes
         with pytest.raises(NotFound, match="no version 9"):
             versions.version_of(store, small.import_id, 9)
+
+
+def test_a_kept_step_that_would_not_be_kept_now_holds_its_rows_and_says_why(small: Journey) -> None:
+    """As a mapping of an earlier version may have one; so may one that was kept by name."""
+    with session() as store:
+        version = latest_mapping(store, small.import_id)
+        fields = version.body["fields"]
+        joined = next(path for path, fed in fields.items() if any(one["kind"] == "read_date" for one in fed["steps"]))
+        steps = [{**one, "pattern": "SSS"} if one["kind"] == "read_date" else one for one in fields[joined]["steps"]]
+        version.body = {**version.body, "fields": {**fields, joined: {**fields[joined], "steps": steps}}}
+    with session() as store:
+        checked = check_import(store, "ada", small.import_id)
+        assert checked.ready == 0
+        [broken_row, *_] = findings_of(store, checked.id, [2])
+        assert "the second twice" in broken_row.message
+    with session() as store:
+        now = open_import(store, small.import_id)
+        [broken] = [one for one in now.mapping.fields[joined].steps if isinstance(one, Unusable)]
+    assert '"SSS"' in broken.was
+
+
+def test_a_step_that_breaks_is_refused_before_it_is_kept(small: Journey, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whatever the reason: here a step that nobody foresaw breaks in the engine."""
+
+    def breaks(step: Trim, values: pl.Series) -> None:
+        raise pl.exceptions.ComputeError("it cannot be")
+
+    monkeypatch.setattr(Trim, "apply", breaks)
+    with session() as store:
+        now = open_import(store, small.import_id)
+        fields = {**now.mapping.fields, "name": now.mapping.fields["name"].model_copy(update={"steps": (Trim(),)})}
+        changed = now.mapping.model_copy(update={"fields": fields})
+        with pytest.raises(InvalidMapping, match=r"Step 1 of .* cannot be worked out: it cannot be") as caught:
+            mapping_station.save_mapping(store, "ada", small.import_id, now.mapping_version, changed)
+        assert (caught.value.place.field, caught.value.place.step) == ("name", 1)
 
 
 def test_a_mapping_kept_by_name_is_found_by_its_kind_of_record(small: Journey) -> None:

@@ -5,7 +5,14 @@ from __future__ import annotations
 import re
 import unicodedata
 
+from datorum.core.formula.codes import currency_code
+
 _DIGITS = re.compile(r"\d[\d.,'’\s\u00a0\u202f]*")
+_BEFORE = re.compile(r"\s*(?P<first>[+\-−])?\s*(?P<currency>[^\d+\-−]*?)\s*(?P<last>[+\-−])?\s*")
+_SHORT = frozenset("kr kč zł ft lei лв руб din den rsd fr sfr rs rp rm".split())
+"""Short forms that people write for a currency and that are no sign, code or name of one."""
+_SIGN = re.compile(r"[A-Z]{0,3}[$€£¥₹₽₩₺₴₪₫฿₦¢]")
+_UNITS = frozenset("kg g mg t l dl cl ml m cm mm km pcs pc stk st stck stück шт".split())
 _SPACES = re.compile(r"[\s\u00a0\u202f'’]")
 
 
@@ -18,8 +25,8 @@ def plain_number(text: str, decimal: str) -> str | None:
     found = _DIGITS.search(trimmed)
     if found is None:
         return None
-    before, behind = trimmed[: found.start()], trimmed[found.end() :]
     digits = found.group().rstrip(" \t\u00a0\u202f'’")
+    before, behind = trimmed[: found.start()], trimmed[found.start() + len(digits) :]
     # The ",-" that Norwegian and German amounts end with.
     if behind.startswith("-") and digits.endswith(","):
         digits, behind = digits[:-1], behind[1:]
@@ -35,18 +42,24 @@ def plain_number(text: str, decimal: str) -> str | None:
 
 
 def _sign(before: str) -> str | None:
-    """The sign among what stands before the digits, or None where it is more than currency and a sign."""
-    signs = [mark for mark in before if mark in "+-−"]
-    rest = "".join(mark for mark in before if mark not in "+-−")
-    if len(signs) > 1 or not _only_currency(rest):
+    """The sign among what stands before the digits, or None where it is more than a currency and a sign. What is no
+    currency makes a code of the whole, such as K-00001, and its hyphen is no sign."""
+    parts = _BEFORE.fullmatch(before)
+    if parts is None or (parts["first"] and parts["last"]) or not is_currency(parts["currency"]):
         return None
-    return "-" if signs and signs[0] != "+" else ""
+    return "-" if (parts["first"] or parts["last"] or "+") != "+" else ""
 
 
-def _only_currency(text: str) -> bool:
-    return all(mark.isspace() or mark == "." or _is_currency(unicodedata.category(mark)) for mark in text)
+def _only_currency(behind: str) -> bool:
+    """Whether what stands behind the digits is a currency, or a unit: some word after a space, or a known one."""
+    return (behind[:1].isspace() and _letters(behind)) or is_currency(behind) or behind.strip().lower() in _UNITS
 
 
-def _is_currency(category: str) -> bool:
-    """Letters and currency signs, by their Unicode categories."""
-    return category == "Sc" or category.startswith("L")
+def is_currency(text: str) -> bool:
+    """Whether a text is nothing, or how a currency is written: its sign, code, name, or short form."""
+    word = text.strip().rstrip(".").strip()
+    return not word or _SIGN.fullmatch(word) is not None or word.lower() in _SHORT or currency_code(word) is not None
+
+
+def _letters(text: str) -> bool:
+    return all(mark.isspace() or mark == "." or unicodedata.category(mark)[0] == "L" for mark in text)

@@ -31,7 +31,7 @@ _MONTHS = (
     "december",
 )  # fmt: skip
 _UNPADDED = {"D", "M", "H", "S"}
-_HINT = "D, M, YYYY, H, MM and S stand for day, month, year, hour, minute and second"
+HINT = "D, M, YYYY, H, MM and S stand for day, month, year, hour, minute and second"
 _NEEDS = {"day": "month", "month": "year", "hour": "day", "minute": "hour", "second": "minute"}
 """What each part is of; without it a text says no moment."""
 _LEAST = {"month": ("1", "%m"), "day": ("1", "%d"), "hour": ("0", "%H"), "minute": ("00", "%M"), "second": ("00", "%S")}
@@ -45,6 +45,8 @@ class DateForm(ABC):
     words: str
     shape: str
     fault: str
+    names: tuple[str, ...]
+    """The parts of a date that are written."""
     has_time: bool
     is_local: bool
     """Whether what is written is the time of some place, not that of the whole world."""
@@ -72,6 +74,7 @@ class DatePattern(DateForm):
     parts: re.Pattern[str]
     words: str
     fault: str
+    names: tuple[str, ...]
     missing: tuple[str, ...]
     has_time: bool
     is_local = True
@@ -111,6 +114,7 @@ class UnitsSince(DateForm):
     per_second: float
     has_time: bool = True
     fault = ""
+    names = ("unit",)
 
     @property
     def is_local(self) -> bool:  # type: ignore[override]
@@ -214,6 +218,7 @@ def _date_pattern(pattern: str) -> DatePattern:
         parts=re.compile("".join(parts), re.ASCII),
         words="".join(words),
         fault=_fault(named),
+        names=tuple(named),
         missing=tuple(part for part in _LEAST if part not in named and ("hour" in named or part in ("month", "day"))),
         has_time="hour" in named,
     )
@@ -223,8 +228,8 @@ def _fault(named: list[str]) -> str:
     """Why nothing can be read by a pattern that names these parts."""
     twice = next((part for part in named if named.count(part) > 1), None)
     if twice:
-        return f"the pattern has the {twice} twice; {_HINT}"
+        return f"the pattern has the {twice} twice; {HINT}"
     if "year" not in named:
-        return f"the pattern has no year; {_HINT}"
+        return f"the pattern has no year; {HINT}"
     alone = next((part for part in named if _NEEDS.get(part, part) not in named), None)
-    return f"the pattern has the {alone} and not the {_NEEDS[alone]}; {_HINT}" if alone else ""
+    return f"the pattern has the {alone} and not the {_NEEDS[alone]}; {HINT}" if alone else ""

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.profile.kinds import BEGINNING, Dates, Kind, best_date, best_number, kinds_of, yes_no
+from datorum.core.profile.kinds import BEGINNING, Dates, Kind, best_date, best_number, date_unit, kinds_of, yes_no
 from datorum.core.steps import ReadDate, ReadNumber
 
 SAMPLE = 400
@@ -24,7 +24,8 @@ class ColumnProfile(BaseModel, frozen=True):
 
     ``distinct`` is exact up to some 16,000 values and an estimate within two per cent beyond (``distinct_exact``), the
     counts of ``top`` likewise. Shares (``dates`` and so on) are of the distinct values, 0 to 1, and belong to the best
-    pattern or mark found. ``plot`` is a small picture: classes of numbers or years with their counts, else of lengths.
+    pattern or mark found; ``date_unit`` is what numbers count if they are moments. ``plot`` is a small picture: classes
+    of numbers or years with their counts, else of lengths.
     """
 
     name: str
@@ -42,6 +43,7 @@ class ColumnProfile(BaseModel, frozen=True):
     date_pattern: str | None = None
     dates: float = 0.0
     ambiguous_dates: bool = False
+    date_unit: str | None = None
     decimal: str | None = None
     numbers: float = 0.0
     plain_numbers: float = 0.0
@@ -82,6 +84,7 @@ class Manner(NamedTuple):
 
     kinds: tuple[Kind, ...]
     dates: Dates
+    date_unit: str | None
     decimal: str | None
     numbers: float
     plain_numbers: float
@@ -98,6 +101,7 @@ def manner_of(sample: pl.Series) -> Manner:
     return Manner(
         kinds=kinds_of(whole, dates),
         dates=dates,
+        date_unit=date_unit(distinct),
         decimal=decimal,
         numbers=numbers,
         plain_numbers=sum(map(bool, map(_PLAIN.match, distinct))) / len(distinct) if distinct else 0.0,
@@ -119,6 +123,7 @@ def profile_of(seen: Seen, manner: Manner, values: pl.Series, counts: pl.Series)
         date_pattern=manner.dates.pattern,
         dates=manner.dates.share,
         ambiguous_dates=manner.dates.ambiguous,
+        date_unit=manner.date_unit,
         decimal=manner.decimal,
         numbers=manner.numbers,
         plain_numbers=manner.plain_numbers,

@@ -107,6 +107,29 @@ def best_date(values: list[str]) -> Dates:
     return best._replace(ambiguous=sum(other.read(value) is not None for value in values) >= best.share * len(values))
 
 
+_WHOLE_NUMBER = re.compile(r"^-?\d{5,17}(\.\d+)?$")
+_UNITS = (
+    # Each for moments from about 1927 to 2099; counts near an epoch are too like other numbers.
+    ("days since 1899-12-30", 10_000, 73_050),
+    ("seconds since 1970", 10**7, 4.1e9),
+    ("milliseconds since 1970", 10**10, 4.1e12),
+    ("microseconds since 1970", 10**13, 4.1e15),
+)
+
+
+def date_unit(values: list[str]) -> str | None:
+    """The unit in which numbers may count moments since an epoch, where nearly all of them can be that; whether they
+    are is for who knows what the column is to be."""
+    counts = [abs(float(value)) for value in values if _WHOLE_NUMBER.match(value)]
+    if not counts or len(counts) < 0.95 * len(values):
+        return None
+    for unit, least, most in _UNITS:
+        if sum(least <= count <= most for count in counts) >= 0.95 * len(counts):
+            parts_of_days = unit.startswith("days") and any(count % 1 for count in counts)
+            return unit.replace("days since", "days and time since") if parts_of_days else unit
+    return None
+
+
 def _all_patterns() -> Iterator[str]:
     return (day + time for day in DATE_PATTERNS for time in _TIMES)
 

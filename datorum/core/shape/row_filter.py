@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 from typing import Annotated, Literal, NamedTuple
 
 import polars as pl
-from pydantic import BaseModel, Field, field_validator
+from pydantic import BaseModel, Field, field_validator, model_validator
 
 from datorum.core.formula import FormulaFault, Scope, check_names, column_reference, formula_column, parse, quoted
 from datorum.core.table import ROW
@@ -56,8 +56,8 @@ class RowFilter(BaseModel, frozen=True, extra="forbid"):
     conditions: tuple[Condition, ...] = ()
     match: Literal["all", "any"] = "all"
     formula: Annotated[str, Field(max_length=20_000)] = ""
-    skip: Annotated[int, Field(ge=0)] = 0
-    first: Annotated[int, Field(ge=1)] | None = None
+    skip: Annotated[int, Field(ge=0, le=10**9)] = 0
+    first: Annotated[int, Field(ge=1, le=10**9)] | None = None
 
     @field_validator("formula")
     @classmethod
@@ -69,6 +69,15 @@ class RowFilter(BaseModel, frozen=True, extra="forbid"):
                 where = f" (at character {fault.at + 1})" if fault.at is not None else ""
                 raise ValueError(f"{fault.message}{where}") from None
         return text
+
+    @model_validator(mode="after")
+    def _can_be_worked_out(self) -> RowFilter:
+        # Each part may be sound, and all of them together too long.
+        try:
+            parse(self.whole_formula() or "=TRUE()")
+        except FormulaFault as fault:
+            raise ValueError(fault.message) from None
+        return self
 
     @property
     def everything(self) -> bool:

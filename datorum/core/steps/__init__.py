@@ -25,6 +25,7 @@ from datorum.core.steps.step import RowStep, Step, Stepped
 from datorum.core.steps.take_part import TakePart
 from datorum.core.steps.to_code import ToCode
 from datorum.core.steps.trim import Trim
+from datorum.core.steps.unusable import Unusable
 from datorum.core.steps.when import When
 from datorum.core.steps.write_date import WriteDate
 
@@ -49,6 +50,7 @@ AnyStep = Annotated[
     | TakePart
     | ToCode
     | Trim
+    | Unusable
     | When
     | WriteDate,
     Field(discriminator="kind"),
@@ -79,6 +81,7 @@ __all__ = [
     "TakePart",
     "ToCode",
     "Trim",
+    "Unusable",
     "When",
     "WriteDate",
 ]

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from datorum.core.formula import number_to_text
 from datorum.core.steps.step import Step
@@ -22,7 +24,7 @@ class Arithmetic(Step, frozen=True):
 
     kind: Literal["arithmetic"] = "arithmetic"
     operation: Literal["add", "subtract", "multiply", "divide", "round"] = "multiply"
-    number: float = 1.0
+    number: Annotated[float, Field(ge=-1e15, le=1e15, allow_inf_nan=False)] = 1.0
 
     def sentence(self) -> str:
         return _SAYS[self.operation].format(number_to_text(self.number))

@@ -7,14 +7,14 @@ from typing import Literal
 import polars as pl
 
 from datorum.core.formula import quoted
-from datorum.core.steps.step import Step, Stepped, all_read
+from datorum.core.steps.step import Step, Stepped, Word, all_read
 
 
 class BlankWhen(Step, frozen=True):
     """A value that says one of these words, in any case, is taken as blank."""
 
     kind: Literal["blank_when"] = "blank_when"
-    words: tuple[str, ...] = ("n/a", "-")
+    words: tuple[Word, ...] = ("n/a", "-")
 
     def sentence(self) -> str:
         return "Take as blank: " + ", ".join(f"“{word}”" for word in self.words)

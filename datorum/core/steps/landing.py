@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from functools import cached_property
 from typing import NamedTuple
 
@@ -12,6 +13,7 @@ from datorum.core.model.mapping import FieldMapping, ValueTable
 from datorum.core.steps import Join, RowStep, Step
 from datorum.core.steps.coded import coded
 
+log = logging.getLogger(__name__)
 NO_VALUE_SET = 255
 """What ``Landed.failed`` holds where the value table has no pair."""
 
@@ -65,6 +67,13 @@ class Landed:
 _NO_SCOPE = Scope()
 
 
+class Broken(NamedTuple):
+    """A step that could not be worked out at all: its number, counted from 1, and what went wrong."""
+
+    number: int
+    why: str
+
+
 def land(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope = _NO_SCOPE, *, until: int | None = None) -> Landed:
     """Run one field's mapping over a frame of String columns; formulas see ``scope`` beside the row.
 
@@ -90,12 +99,20 @@ def stages(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl.
     return seen
 
 
+def broken_steps(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[Broken]:
+    """The steps that break on the values of a frame, before they are kept."""
+    broken: list[Broken] = []
+    _land_each(frame, mapping, scope, None, broken=broken)
+    return broken
+
+
 def _land_each(
     frame: pl.DataFrame,
     mapping: FieldMapping,
     scope: Scope,
     until: int | None,
     seen: list[pl.Series] | None = None,
+    broken: list[Broken] | None = None,
 ) -> Values:
     height = frame.height
     failed = pl.zeros(height, dtype=pl.UInt8, eager=True)
@@ -109,14 +126,23 @@ def _land_each(
     for number, step in enumerate(steps, 1):
         if seen is not None:
             seen.append(Join().join(columns))
-        if isinstance(step, Join):
-            columns = [step.join(columns)]
-        elif isinstance(step, RowStep):
-            stepped = step.over(frame, Join().join(columns), scope)
-            columns = [stepped.values]
-            failed = failed.set(stepped.failed & (failed == 0), number)
-        else:
-            columns, failed = _apply(step, number, columns, failed)
+        try:
+            if isinstance(step, Join):
+                columns = [step.join(columns)]
+            elif isinstance(step, RowStep):
+                stepped = step.over(frame, Join().join(columns), scope)
+                columns = [stepped.values]
+                failed = failed.set(stepped.failed & (failed == 0), number)
+            else:
+                columns, failed = _apply(step, number, columns, failed)
+        except (Exception, pl.exceptions.PanicException) as error:
+            # It holds the rows that need it, and nothing else: whatever was kept, an import opens.
+            log.warning("a step of kind %s broke: %s", type(step).__name__, type(error).__name__)
+            if broken is not None:
+                broken.append(Broken(number, str(error).partition("\n")[0] or type(error).__name__))
+            needed = Join().join(columns).is_not_null() | isinstance(step, RowStep)
+            columns = [pl.repeat(None, height, dtype=pl.String, eager=True)]
+            failed = failed.set(needed & (failed == 0), number)
     if seen is not None:
         seen.append(Join().join(columns))
     values = blank_to_null(Join().join(columns))

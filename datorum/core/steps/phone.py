@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from datorum.core.formula import quoted
+from datorum.core.formula.codes import country_codes
 from datorum.core.steps.step import Step
 
 
@@ -15,6 +16,13 @@ class Phone(Step, frozen=True):
 
     kind: Literal["phone"] = "phone"
     country: Annotated[str, Field(max_length=2)] = ""
+
+    @field_validator("country")
+    @classmethod
+    def _known(cls, country: str) -> str:
+        if country and country.upper() not in country_codes():
+            raise ValueError(f"there is no country “{country}”; a code of two letters such as NO is meant")
+        return country
 
     def sentence(self) -> str:
         where = f", numbers without a prefix being of {self.country.upper()}" if self.country else ""

@@ -10,8 +10,8 @@ from datorum.core.formula import quoted
 from datorum.core.formula.amount import plain_number
 from datorum.core.steps.step import Step, Stepped
 
-# A sign, digits that may be grouped, decimals; the letters or sign of a currency before or behind.
-_MONEY = r"[A-Za-z$€£]{1,4}\.?"
+# A sign, digits that may be grouped, decimals; a usual currency before or behind.
+_MONEY = r"(?:[$€£]|kr\.?|EUR|NOK|SEK|DKK|USD|GBP|CHF)"
 _USUAL = {
     mark: rf"^(?:{_MONEY} ?)?([+-]?)(\d{{1,3}}(?:{group}\d{{3}})+|\d+)({point}\d+)?(?: ?{_MONEY})?$"
     for mark, group, point in ((".", ",", r"\."), (",", r"\.", ","))

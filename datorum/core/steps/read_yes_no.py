@@ -7,7 +7,7 @@ from typing import Literal
 import polars as pl
 
 from datorum.core.formula import quoted
-from datorum.core.steps.step import Step, Stepped
+from datorum.core.steps.step import Step, Stepped, Word
 
 YES = ("yes", "y", "true", "t", "1", "on", "x", "ja", "j")
 NO = ("no", "n", "false", "f", "0", "off", "nei", "nein")
@@ -17,8 +17,8 @@ class ReadYesNo(Step, frozen=True):
     """Lands ``true`` or ``false`` for the given spellings, in any case."""
 
     kind: Literal["read_yes_no"] = "read_yes_no"
-    yes: tuple[str, ...] = YES
-    no: tuple[str, ...] = NO
+    yes: tuple[Word, ...] = YES
+    no: tuple[Word, ...] = NO
 
     def sentence(self) -> str:
         return f"Read as yes or no: {', '.join(self.yes[:3])} … or {', '.join(self.no[:3])} …"

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 import polars as pl
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from datorum.core.formula import quoted
+from datorum.core.patterns import UnusablePattern, usable
 from datorum.core.steps.step import Step, Stepped, all_read
 
 
@@ -18,6 +19,15 @@ class Replace(Step, frozen=True):
     find: Annotated[str, Field(max_length=1000)] = ""
     by: Annotated[str, Field(max_length=1000)] = ""
     pattern: bool = False
+
+    @model_validator(mode="after")
+    def _can_be_found(self) -> Replace:
+        if self.pattern and self.find:
+            try:
+                usable(self.find)
+            except UnusablePattern as error:
+                raise ValueError(f"the regular expression cannot be used: {error}") from None
+        return self
 
     def sentence(self) -> str:
         if not self.find:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Annotated, NamedTuple
 
 import polars as pl
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from datorum.core.formula import THIS, FormulaFault, Scope, columns_of, formula_column, interpret, parse
 
@@ -18,6 +18,10 @@ class Stepped(NamedTuple):
 
     values: pl.Series
     failed: pl.Series
+
+
+Word = Annotated[str, Field(max_length=200)]
+"""One of several words that a person gives a step."""
 
 
 class Step(BaseModel, frozen=True, extra="forbid"):

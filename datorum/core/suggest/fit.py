@@ -70,9 +70,11 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
     kinds = profile.by_kind
     match field.type:
         case FieldType.DATE | FieldType.DATE_TIME:
-            seconds = kinds.get("integer", 0.0) if _is_seconds(profile) else 0.0
-            share = max(profile.dates, seconds)
-            return Fit(share, 0.5, f"dates {share:.2f}")
+            if profile.date_unit and profile.dates < 0.5:
+                # Numbers of five figures are many things, and days the least of them.
+                days = profile.date_unit.startswith("days")
+                return Fit(0.7 if days else 1.0, 0.0 if days else 0.5, f"may be {profile.date_unit}")
+            return Fit(profile.dates, 0.5, f"dates {profile.dates:.2f}")
         case FieldType.INTEGER:
             share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers)
             return Fit(share, 0.1, f"whole numbers {share:.2f}")
@@ -123,11 +125,6 @@ _SPEAKING = {
 }  # fmt: skip
 _WORDY = {"name", "given", "family", "city", "street", "company", "description", "summary", "content", "author", "bio",
           "note", "country", "language", "brand"}  # fmt: skip
-
-
-def _is_seconds(profile: ColumnProfile) -> bool:
-    """Moments as seconds since 1970, of this century."""
-    return profile.shortest == profile.longest == 10 and all(one.startswith("1") for one in profile.samples)
 
 
 def _among(field: Field, profile: ColumnProfile) -> float:

@@ -29,11 +29,12 @@ def suggest_steps(field: Field, profiles: list[ColumnProfile]) -> tuple[AnyStep,
             steps.append(SplitList(separator=listed.detail if listed and listed.detail else ","))
     elif field.format == "email":
         steps.append(Case(to="lower"))
-    elif field.type in _DATE_TYPES and first.date_pattern:
-        steps.append(ReadDate(pattern=first.date_pattern))
-        if field.type is FieldType.DATE_TIME and not date_form(first.date_pattern).has_time:
-            # A day becomes the moment that it begins with.
-            steps.append(WriteDate(pattern="YYYY-MM-DDTHH:MM:SSZ"))
+    elif field.type in _DATE_TYPES and (form := first.date_pattern or first.date_unit):
+        steps.append(ReadDate(pattern=form))
+        wants_time = field.type is FieldType.DATE_TIME
+        if wants_time != date_form(form).has_time:
+            # A day becomes the moment that it begins with, and of a moment its day stays.
+            steps.append(WriteDate(pattern="YYYY-MM-DDTHH:MM:SSZ" if wants_time else "YYYY-MM-DD"))
     elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and first.plain_numbers < 0.995 and first.decimal:
         steps.append(ReadNumber.model_validate({"decimal": first.decimal}))
     elif field.type is FieldType.BOOLEAN and first.yes_no > 0.5:

@@ -15,6 +15,8 @@ export class Problem extends Error {
     readonly code = '',
     /** Of a conflict, what stands there now. */
     readonly current: Record<string, unknown> | null = null,
+    /** Where it stands: a field, one of its steps (counted from 1), a row, and so on. */
+    readonly place: Record<string, unknown> = {},
   ) {
     super(message)
   }
@@ -46,6 +48,7 @@ export async function answer<T>(asked: Promise<{ data?: T; error?: unknown; resp
     title?: string
     detail?: string
     current?: Record<string, unknown>
+    place?: Record<string, unknown>
   }
   if (got.response.status === 401) session.value = null
   throw new Problem(
@@ -54,5 +57,6 @@ export async function answer<T>(asked: Promise<{ data?: T; error?: unknown; resp
     got.response.status,
     told.type?.split(':').at(-1),
     told.current ?? null,
+    told.place,
   )
 }

@@ -1135,7 +1135,8 @@ export interface components {
      *
      *     ``distinct`` is exact up to some 16,000 values and an estimate within two per cent beyond (``distinct_exact``), the
      *     counts of ``top`` likewise. Shares (``dates`` and so on) are of the distinct values, 0 to 1, and belong to the best
-     *     pattern or mark found. ``plot`` is a small picture: classes of numbers or years with their counts, else of lengths.
+     *     pattern or mark found; ``date_unit`` is what numbers count if they are moments. ``plot`` is a small picture: classes
+     *     of numbers or years with their counts, else of lengths.
      */
     ColumnProfile: {
       /** Name */
@@ -1186,6 +1187,8 @@ export interface components {
        * @default false
        */
       ambiguous_dates: boolean
+      /** Date Unit */
+      date_unit?: string | null
       /** Decimal */
       decimal?: string | null
       /**
@@ -1550,6 +1553,7 @@ export interface components {
         | components['schemas']['TakePart']
         | components['schemas']['ToCode']
         | components['schemas']['Trim']
+        | components['schemas']['Unusable']
         | components['schemas']['When']
         | components['schemas']['WriteDate']
       )[]
@@ -2689,6 +2693,28 @@ export interface components {
        * @enum {string}
        */
       kind: 'trim'
+    }
+    /**
+     * Unusable
+     * @description A step that was kept, and that this Datorum would not keep: it holds its rows and says why, until somebody changes
+     *     or removes it, so that what was kept always opens. ``was`` is the step as it was kept, as JSON.
+     */
+    Unusable: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'unusable'
+      /**
+       * Was
+       * @default
+       */
+      was: string
+      /**
+       * Why
+       * @default
+       */
+      why: string
     }
     /**
      * ValueCount

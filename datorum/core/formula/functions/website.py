@@ -24,6 +24,7 @@ from datorum.core.formula.functions.text import bounded
 from datorum.core.formula.html import TooDeep, clean_html, strip_tags
 from datorum.core.formula.scope import THIS, Scope
 from datorum.core.formula.values import EPOCH, Lazy, Value, moment_of, read_number, serial, shown, to_number, to_text
+from datorum.core.patterns import engine_says
 
 _GROUP = "Websites"
 _RUN = "Row and run"
@@ -136,7 +137,7 @@ def _expression(text: str, found: pl.Expr) -> Value:
     try:
         return pl.DataFrame({"text": [text]}).select(found).item()  # type: ignore[no-any-return]
     except pl.exceptions.PolarsError as error:
-        raise bad_value(f"the pattern cannot be used: {str(error).splitlines()[0]}") from None
+        raise bad_value(f"the pattern cannot be used: {engine_says(error)}") from None
 
 
 @function(_GROUP, extension=True)

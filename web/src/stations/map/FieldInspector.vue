@@ -35,7 +35,7 @@ const emit = defineEmits<{
 const none: FieldMapping = { columns: [], steps: [], blank: 'keep', reasons: [] }
 const now = computed(() => props.mapping ?? none)
 const fed = computed(() => now.value.columns.length > 0 || now.value.constant != null)
-const { data: about } = useField(
+const { data: about, error } = useField(
   toRef(props, 'id'),
   toRef(() => props.field.path),
   now,
@@ -147,6 +147,7 @@ defineExpose({
         ref="steps"
         :field="now"
         :views="about?.steps ?? []"
+        :error="error"
         :disabled="disabled"
         @change="set({ steps: $event })"
       />

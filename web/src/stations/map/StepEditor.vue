@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { BFormInput, BFormSelect } from 'bootstrap-vue-next'
-import { computed } from 'vue'
+import { computed, useId } from 'vue'
 import FormulaEditor from '@/formula/FormulaEditor.vue'
 import { stepKinds, type Input } from '@/stations/map/stepKinds'
 import type { FieldMapping, Step } from '@/stations/map/useMapping'
@@ -8,6 +8,7 @@ import type { FieldMapping, Step } from '@/stations/map/useMapping'
 /** `field` and `until`: what the value so far is, for formulas. */
 const props = defineProps<{ step: Step; field: FieldMapping; until: number }>()
 const emit = defineEmits<{ change: [Step] }>()
+const id = useId()
 const kind = computed(() => stepKinds[props.step.kind])
 
 function shown(name: string): string {
@@ -72,9 +73,13 @@ function set(input: Input, text: string) {
         class="mono"
         :lazy="input.list || input.number"
         :aria-label="input.label"
+        :list="input.usual && `${id}-${input.name}`"
         :model-value="shown(input.name)"
         @update:model-value="set(input, String($event ?? ''))"
       />
+      <datalist v-if="input.usual" :id="`${id}-${input.name}`">
+        <option v-for="one in input.usual" :key="one" :value="one" />
+      </datalist>
       <span v-if="input.hint && !input.formula" class="hint slate small">{{ input.hint }}</span>
     </component>
   </div>

@@ -2,7 +2,7 @@
 import StateMark from '@/parts/StateMark.vue'
 import { BDropdown, BDropdownItem } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
-import type { Schemas } from '@/api/client'
+import { Problem, type Schemas } from '@/api/client'
 import StepEditor from '@/stations/map/StepEditor.vue'
 import { stepKinds } from '@/stations/map/stepKinds'
 import type { FieldMapping, Step } from '@/stations/map/useMapping'
@@ -10,13 +10,23 @@ import type { FieldMapping, Step } from '@/stations/map/useMapping'
 const props = defineProps<{
   field: FieldMapping
   views: Schemas['StepView'][]
+  /** Why the field cannot be worked out with these steps, if it cannot. */
+  error: Error | null
   disabled: boolean
 }>()
 const steps = computed(() => props.field.steps)
 const emit = defineEmits<{ change: [Step[]] }>()
+/** The step that the error is of, counted from 0; the last where it does not say. */
+const broken = computed(() => {
+  if (!props.error) return -1
+  const step = props.error instanceof Problem ? props.error.place.step : undefined
+  return typeof step === 'number' ? step - 1 : steps.value.length - 1
+})
 const open = ref<number | null>(null)
 const menu = ref<InstanceType<typeof BDropdown> | null>(null)
-const kinds = Object.entries(stepKinds) as [Step['kind'], (typeof stepKinds)[Step['kind']]][]
+const kinds = (Object.entries(stepKinds) as [Step['kind'], (typeof stepKinds)[Step['kind']]][]).filter(
+  ([kind]) => kind !== 'unusable',
+)
 
 function add(kind: Step['kind']) {
   open.value = stepKinds[kind].inputs.length ? steps.value.length : null
@@ -76,7 +86,8 @@ defineExpose({ openMenu: () => menu.value?.show(), add })
           {{ views[index]?.sentence ?? stepKinds[step.kind].label }}
         </button>
         <StepEditor v-if="open === index" :step="step" :field="field" :until="index" @change="set(index, $event)" />
-        <div v-if="views[index]" class="mono slate live" :title="views[index]?.after ?? ''">
+        <p v-if="index === broken" class="brick mb-0" role="alert"><StateMark state="held" /> {{ error?.message }}</p>
+        <div v-else-if="views[index] && broken < 0" class="mono slate live" :title="views[index]?.after ?? ''">
           {{ views[index]?.before ?? 'blank' }} →
           <b v-if="!views[index]?.problem">{{ views[index]?.after ?? 'blank' }}</b>
           <b v-else class="brick"><StateMark state="held" /> {{ views[index]?.problem }}</b>
@@ -133,6 +144,7 @@ defineExpose({ openMenu: () => menu.value?.show(), add })
   color: var(--bs-body-color);
   font-weight: 400;
 }
+.brick,
 .live b.brick {
   color: var(--brick);
 }

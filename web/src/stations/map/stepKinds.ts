@@ -12,7 +12,27 @@ export interface Input {
   /** The value is a formula, and is written in an editor of its own. */
   formula?: boolean
   hint?: string
+  /** What is often written here, offered while one types. */
+  usual?: readonly string[]
 }
+
+const usualDates = [
+  'YYYY-MM-DD',
+  'D.M.YYYY',
+  'D/M/YYYY',
+  'M/D/YYYY',
+  'D MMMM YYYY',
+  'D/M/YYYY H:MM',
+  'YYYY-MM-DD H:MM:SS',
+  'seconds since 1970',
+  'milliseconds since 1970',
+  'microseconds since 1970',
+  'days since 1899-12-30',
+  'days and time since 1899-12-30',
+  'days since 1904-01-01',
+  'days and time since 1904-01-01',
+]
+const dateHint = 'D day, M month, YYYY year, H hour, MM minute, S second; or a unit such as seconds since 1970'
 
 interface StepKind {
   label: string
@@ -67,7 +87,7 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
     label: 'Read as a date',
     make: () => ({ kind: 'read_date', pattern: 'D/M/YYYY', zone: 'UTC' }),
     inputs: [
-      { name: 'pattern', label: 'written as', hint: 'D day, M month, YYYY year, H hour, MM minute, S second' },
+      { name: 'pattern', label: 'written as', hint: dateHint, usual: usualDates },
       { name: 'zone', label: 'time zone', hint: 'such as Europe/Oslo; matters where there is a time' },
     ],
   },
@@ -154,7 +174,7 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
     label: 'Write a date',
     make: () => ({ kind: 'write_date', pattern: 'D.M.YYYY', zone: '' }),
     inputs: [
-      { name: 'pattern', label: 'write as', hint: 'D day, M month, YYYY year, H hour, MM minute, S second' },
+      { name: 'pattern', label: 'write as', hint: dateHint, usual: usualDates },
       { name: 'zone', label: 'time zone', hint: 'such as Europe/Oslo; empty leaves the time as it is' },
     ],
   },
@@ -219,6 +239,7 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
     make: () => ({ kind: 'absolute_url', base: 'https://' }),
     inputs: [{ name: 'base', label: 'starting from' }],
   },
+  unusable: { label: 'Cannot be used', make: () => ({ kind: 'unusable', was: '', why: '' }), inputs: [] },
   when: {
     label: 'When … then …',
     make: () => ({ kind: 'when', condition: '=THIS()=""', then: '=""' }),

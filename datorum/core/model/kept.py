@@ -1,0 +1,33 @@
+"""A mapping as it was kept, which opens whatever was kept."""
+
+from __future__ import annotations
+
+import copy
+import json
+from typing import Any
+
+from pydantic import ValidationError
+
+from datorum.core.errors import fault_of, step_at
+from datorum.core.model.mapping import Mapping
+from datorum.core.steps import Unusable
+
+
+def kept_mapping(body: dict[str, Any]) -> Mapping:
+    """The mapping that was kept as ``body``; each step that would not be kept now becomes one that holds its rows and
+    says why. Raises ValidationError where more than steps is at fault."""
+    try:
+        return Mapping.model_validate(body)
+    except ValidationError as error:
+        mended = copy.deepcopy(body)
+        faults = error.errors()
+        for fault in faults:
+            at = step_at(fault["loc"])
+            if "field" not in at:
+                raise
+            steps = mended["fields"][at["field"]]["steps"]
+            was = steps[int(at["step"]) - 1]
+            why = Unusable(was=json.dumps(was)[:50_000], why=fault_of(fault)[1][:1_000])
+            if was.get("kind") != why.kind:
+                steps[int(at["step"]) - 1] = why.model_dump()
+        return Mapping.model_validate(mended)
