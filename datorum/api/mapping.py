@@ -14,7 +14,7 @@ from datorum.core.mapping import Difference
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, Mapping, ValueTable, kept_mapping
 from datorum.core.profile import ColumnProfile
-from datorum.stations import formula, library, versions
+from datorum.stations import earlier, formula, library, versions
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 
@@ -102,6 +102,12 @@ def get_mapping(store: Store, _: Viewer, import_id: Id) -> MappingView:
 def save_mapping(store: Store, by: Editor, import_id: Id, change: MappingChange) -> SavedMapping:
     version = mapping_station.save_mapping(store, by, import_id, change.base_version, change.mapping)
     return SavedMapping(version=version)
+
+
+@router.get("/imports/{import_id}/mapping/earlier")
+def get_earlier(store: Store, _: Viewer, import_id: Id) -> earlier.Earlier | None:
+    """An earlier import whose file was much like this one, with its mapping, while nobody has changed this one's."""
+    return earlier.earlier_like(store, open_import(store, import_id))
 
 
 @router.get("/imports/{import_id}/mapping/versions")

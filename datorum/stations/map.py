@@ -2,21 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 import polars as pl
 from pydantic import BaseModel
-from sqlalchemy import select
-from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from datorum.core.check import validate_mapping
 from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.formula import Scope
-from datorum.core.model import FieldMapping, FieldType, Mapping, kept_mapping
+from datorum.core.model import FieldMapping, FieldType, Mapping
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import broken_steps, formula_of, land
-from datorum.core.suggest import Candidate, Chosen, candidates, feed, suggest_table
+from datorum.core.suggest import Candidate, candidates, feed, suggest_table
+from datorum.stations.earlier import chosen_before, pairs_before
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.landings import beginning, landed_field, reaching_table, scope_of
 from datorum.store import models
@@ -24,7 +21,6 @@ from datorum.store.people import record
 from datorum.store.sheets import load_profiles
 
 _MOST_VALUES = 500
-_IMPORTS_REMEMBERED = 50
 
 
 class StepView(BaseModel):
@@ -157,48 +153,14 @@ def suggested_feed(store: Session, now: Opened, path: str, columns: tuple[str, .
     profiles = load_profiles(store, now.sheet.id)
     for name in columns:
         profile_of(store, now, name)
-    scored = candidates(field, profiles, len(profiles) + 1, now.item.record_type, chosen_before(store, now.item))
+    chosen = chosen_before(store, now.item)
+    before = chosen.feed(path, columns, beginning(now))
+    if before is not None:
+        return before
+    scored = candidates(field, profiles, len(profiles) + 1, now.item.record_type, chosen)
     known = [one for one in scored if one.columns == columns]
-    chosen = known[0] if known else Candidate(columns=columns, score=0.0, reasons=("chosen by hand",))
-    return feed(field, chosen, beginning(now), profiles)
-
-
-def chosen_before(store: Session, item: models.Import) -> Chosen:
-    """Which field each header fed in the team's latest imports of the same kind of record, by the header in lower
-    case. A header that fed different fields counts for the latest one."""
-    chosen: dict[tuple[str, ...], str] = {}
-    for mapping in _mappings_before(store, item):
-        for path, fed in mapping.fields.items():
-            if fed.columns:
-                chosen.setdefault(tuple(column.strip().lower() for column in fed.columns), path)
-    return chosen
-
-
-def _mappings_before(store: Session, item: models.Import) -> Iterator[Mapping]:
-    """The mappings that people had a hand in, of other imports of the same kind of record, the latest first."""
-    latest = (
-        select(models.MappingVersion.body)
-        .join(models.Import, models.Import.id == models.MappingVersion.import_id)
-        .where(models.Import.record_type == item.record_type, models.Import.id != item.id)
-        .where(models.MappingVersion.version > 1)
-        .ext(distinct_on(models.MappingVersion.import_id))
-        .order_by(models.MappingVersion.import_id.desc(), models.MappingVersion.version.desc())
-        .limit(_IMPORTS_REMEMBERED)
-    )
-    for body in store.scalars(latest):
-        yield kept_mapping(body)
-
-
-def pairs_before(store: Session, item: models.Import, path: str) -> dict[str, str]:
-    """The pairs that the team's latest imports of the same kind of record have for a field; the latest decision
-    counts."""
-    pairs: dict[str, str] = {}
-    for mapping in _mappings_before(store, item):
-        fed = mapping.fields.get(path)
-        table = mapping.resolved(fed).value_table if fed else None
-        for value, site_value in (table.pairs if table else {}).items():
-            pairs.setdefault(value, site_value)
-    return pairs
+    candidate = known[0] if known else Candidate(columns=columns, score=0.0, reasons=("chosen by hand",))
+    return feed(field, candidate, beginning(now), profiles)
 
 
 def inspect_field(

@@ -16,10 +16,10 @@ from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.correct import corrections_of
+from datorum.stations.earlier import chosen_before
 from datorum.stations.files import opened
 from datorum.stations.imports import Opened, get_import, latest_mapping
 from datorum.stations.landings import left_out_by_hand
-from datorum.stations.map import chosen_before
 from datorum.stations.sites import description_of, get_site
 from datorum.store import models
 from datorum.store.people import record

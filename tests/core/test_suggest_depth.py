@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import pytest
 
-from datorum.core.model import Mapping, RecordType
+from datorum.core.model import FieldMapping, Mapping, RecordType, ValueTable
 from datorum.core.profile import profile
+from datorum.core.steps import Formula, ReadDate, TakePart
 from datorum.core.steps.landing import land
-from datorum.core.suggest import candidates, suggest
+from datorum.core.suggest import Chosen, candidates, suggest
 from datorum.core.table import guess_dialect, read_csv
 from tests.core.schemas import kind_with
 
@@ -18,7 +19,7 @@ LIST = {"type": "array", "items": {"type": "string"}}
 ADDRESS = {"type": "object", "properties": {"street": TEXT, "street2": TEXT, "postcode": TEXT, "city": TEXT}}
 
 
-def suggested(kind: RecordType, text: str, chosen: dict[tuple[str, ...], str] | None = None) -> Mapping:
+def suggested(kind: RecordType, text: str, chosen: Chosen | None = None) -> Mapping:
     frame = read_csv(text.encode(), guess_dialect(text.encode())).frame
     return suggest(kind, frame, profile(frame), chosen)
 
@@ -27,8 +28,8 @@ def fed(mapping: Mapping) -> dict[str, tuple[str, ...]]:
     return {path: field.columns for path, field in mapping.fields.items()}
 
 
-def landed(kind: RecordType, text: str, path: str) -> list[str | None]:
-    mapping = suggested(kind, text)
+def landed(kind: RecordType, text: str, path: str, chosen: Chosen | None = None) -> list[str | None]:
+    mapping = suggested(kind, text, chosen)
     frame = read_csv(text.encode(), guess_dialect(text.encode())).frame
     return land(frame, mapping.fields[path]).values.to_list()
 
@@ -184,9 +185,45 @@ def test_what_was_chosen_before_is_proposed_again_and_says_so() -> None:
     kind = kind_with("customers", tier=TEXT)
     text = "Zq;Other\nGrove;1\nSapling;2\n"
     assert fed(suggested(kind, text)) == {}
-    again = suggested(kind, text, {("zq",): "tier"})
+    before = Mapping(fields={"tier": FieldMapping(columns=("ZQ ",))})
+    again = suggested(kind, text, Chosen([before]))
     assert fed(again) == {"tier": ("Zq",)}
-    assert "used before" in again.fields["tier"].reasons
+    assert again.fields["tier"].reasons == ("as in an earlier import",)
+
+
+def test_a_feed_is_used_again_whole_with_its_steps_and_its_value_table() -> None:
+    kind = kind_with("customers", given=TEXT, family=TEXT, tier={"type": "string", "enum": ["grove", "sapling"]})
+    behind = TakePart(separator=", ", part="last")
+    before = TakePart(separator=", ", part="first")
+    earlier = Mapping(
+        fields={
+            "given": FieldMapping(columns=("Name",), steps=(behind,)),
+            "family": FieldMapping(columns=("Name",), steps=(before,)),
+            "tier": FieldMapping(columns=("Club",), table="tiers"),
+        },
+        tables={"tiers": ValueTable(pairs={"G1": "grove"})},
+    )
+    text = "Name;Club\nCorfield, Ada;G1\nRyewick, Bo;Sapling\n"
+    assert landed(kind, text, "tier", Chosen([earlier])) == ["grove", "sapling"]
+    assert landed(kind, text, "given", Chosen([earlier])) == ["Ada", "Bo"]
+    assert landed(kind, text, "family", Chosen([earlier])) == ["Corfield", "Ryewick"]
+
+
+def test_the_latest_choice_counts_and_one_that_cannot_read_the_values_does_not() -> None:
+    kind = kind_with("customers", joined=DAY, left=DAY)
+    latest = Mapping(fields={"left": FieldMapping(columns=("Day",), steps=(ReadDate(pattern="D/M/YYYY"),))})
+    oldest = Mapping(fields={"joined": FieldMapping(columns=("Day",), steps=(ReadDate(pattern="M/D/YYYY"),))})
+    chosen = Chosen([latest, oldest])
+    assert landed(kind, "Day\n31/1/2024\n", "left", chosen) == ["2024-01-31"]
+    again = suggested(kind, "Day\n2024-01-31\n2023-12-30\n", chosen)
+    assert all(step != ReadDate(pattern="D/M/YYYY") for fed in again.fields.values() for step in fed.steps)
+
+
+def test_a_feed_that_sees_columns_which_are_not_there_is_not_used_again() -> None:
+    kind = kind_with("customers", zone=TEXT)
+    earlier = Mapping(fields={"zone": FieldMapping(columns=("Q",), steps=(Formula(text="=THIS()&[R]"),))})
+    assert fed(suggested(kind, "Q;S\na;b\n", Chosen([earlier]))) == {}
+    assert landed(kind, "Q;R\na;b\n", "zone", Chosen([earlier])) == ["ab"]
 
 
 def test_every_proposal_has_a_score_and_reasons_that_a_person_can_read() -> None:

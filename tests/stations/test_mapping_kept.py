@@ -12,12 +12,13 @@ import pytest
 
 from datorum.core.errors import InvalidMapping, NotFound
 from datorum.core.model import FieldMapping, Mapping, ValueTable
-from datorum.core.shape import Correction
+from datorum.core.shape import Correction, RowFilter
 from datorum.core.steps import Formula, Lookup, Trim, Unusable
 from datorum.core.table import Dialect
 from datorum.stations import correct, formula, library, read, versions
 from datorum.stations import map as mapping_station
 from datorum.stations.check import check_import, findings_of
+from datorum.stations.earlier import Earlier, earlier_like
 from datorum.stations.imports import latest_mapping, open_import
 from datorum.stations.ledger import Question, ledger
 from datorum.store.database import session
@@ -125,6 +126,28 @@ def test_what_was_decided_on_before_is_proposed_again(small: Journey, journey: J
         table = mapping_station.completed_table(store, now, "plan", own).value_table
     assert table is not None
     assert (table.pairs["Bonsai"], table.pairs["Hedge"]) == ("seedling", "")
+
+
+def test_the_mapping_of_an_earlier_file_like_this_one_is_offered_until_somebody_changes_this_ones(
+    small: Journey, begin: Callable[[bytes], Journey], demo: CustomersDemo
+) -> None:
+    def offered(journey: Journey) -> Earlier | None:
+        with session() as store:
+            return earlier_like(store, open_import(store, journey.import_id))
+
+    assert offered(small) is None
+    before = mapping_of(small)
+    change_mapping(small, rows=RowFilter(skip=2), parameters={"season": "Spring"})
+    like = begin(demo.csv.replace(b"Tier", b"Club level", 1))
+    found = offered(like)
+    assert found is not None
+    assert (found.import_id, found.new, found.gone) == (small.import_id, ["Club level"], ["Tier"])
+    assert {one.what for one in found.differences} >= {"rows that go on", "parameters"}
+    assert found.mapping.rows.skip == 2
+    assert found.mapping.match_key == before.match_key
+    change_mapping(like, parameters={"season": "Autumn"})
+    assert offered(like) is None
+    assert offered(begin(b"Sort;Price\nRye;3\n")) is None
 
 
 def test_another_file_comes_under_the_same_mapping_and_its_drift_is_told(

@@ -14,6 +14,7 @@ from datorum.core.assignment import best_pairs
 from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType, ValueTable
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import land
+from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.fit import Fit, values_fit
 from datorum.core.suggest.names import name_score, tokens
 from datorum.core.suggest.parts import joins, splits
@@ -25,9 +26,6 @@ _NEIGHBOURS = 0.05
 _BEYOND_DOUBT = 0.8
 _USUAL_KEYS = ("sku", "email", "slug", "gtin", "login", "code", "key", "number", "id")
 _ALL_DIFFER = 0.98
-
-Chosen = AnyMapping[tuple[str, ...], str]
-"""What a team chose before: the headers in plain words → the field's path."""
 
 
 class Candidate(BaseModel, frozen=True):
@@ -58,7 +56,7 @@ class Scored:
 
     def _score(self, row: int, at: int, field: Field, column: str, kind: str, chosen: Chosen) -> None:
         name = name_score(column, field, kind)
-        if chosen.get((column.strip().lower(),)) == field.path:
+        if chosen.was_fed(field.path, (column,)):
             self._before[row, at] = True
             name = max(name, 0.97)
         self._names[row, at] = name
@@ -72,7 +70,7 @@ class Scored:
         fit = self._fits.get((row, at), Fit(None))
         reasons = [f"name {self._names[row, at]:.2f}"]
         if self._before[row, at]:
-            reasons = ["used before"]
+            reasons = ["as in an earlier import"]
         if fit.words:
             reasons.append(fit.words)
         if self._neighbours[row, at] > 0.01 and not self._before[row, at]:
@@ -81,12 +79,15 @@ class Scored:
             columns=(self.columns[at],), score=round(float(self.scores[row, at]), 3), reasons=tuple(reasons)
         )
 
-    def assigned(self) -> dict[str, Candidate]:
-        """Each field's best column when every column is used at most once."""
+    def assigned(self, settled: AnyMapping[str, FieldMapping]) -> dict[str, Candidate]:
+        """Each field's best column when every column is used at most once, beside those that are settled."""
         if not self.columns or not self.fields:
             return {}
         # Squares make two good pairs worth more than one excellent and one poor.
         worth = np.where(self.scores >= THRESHOLD, self.scores**2, 0.0)
+        used = {column for fed in settled.values() for column in fed.columns}
+        worth[[field.path in settled for field in self.fields], :] = 0.0
+        worth[:, [column in used for column in self.columns]] = 0.0
         rows, columns = best_pairs(worth)
         return {
             self.fields[row].path: self.candidate(row, at)
@@ -103,7 +104,7 @@ def candidates(
     chosen: Chosen | None = None,
 ) -> list[Candidate]:
     """The likeliest feeds of one field, best first."""
-    scored = Scored(RecordType(name=kind, title=kind, fields=(field,)), profiles, chosen or {})
+    scored = Scored(RecordType(name=kind, title=kind, fields=(field,)), profiles, chosen or Chosen())
     if not scored.fields:
         return []
     found = [scored.candidate(0, at) for at in range(len(scored.columns)) if scored.scores[0, at] >= 0.3]
@@ -117,13 +118,19 @@ def suggest(
     profiles: AnyMapping[str, ColumnProfile],
     chosen: Chosen | None = None,
 ) -> Mapping:
-    """A mapping with every feed beyond the threshold, each column used once, steps and value tables included.
+    """A mapping with what was chosen before as it was, then every feed beyond the threshold, each column used once,
+    steps and value tables included.
 
     ``frame`` holds the sheet's rows, or enough of them to know the values of columns with few.
     """
-    assigned = Scored(record_type, profiles, chosen or {}).assigned()
+    chosen = chosen or Chosen()
     by_path = {field.path: field for field in record_type.writable}
-    fields = {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in assigned.items()}
+    fields: dict[str, FieldMapping] = {}
+    for path, fed in chosen.feeds(frame):
+        if path in by_path and path not in fields:
+            fields[path] = _with_new_values(by_path[path], fed, frame)
+    assigned = Scored(record_type, profiles, chosen).assigned(fields)
+    fields |= {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in assigned.items()}
     _join(record_type, fields, frame, profiles)
     _split(record_type, fields, profiles)
     in_order = {path: fields[path] for path in by_path if path in fields}
@@ -157,7 +164,7 @@ def _join(
         for join in joins(field, profiles):
             users = {path for path, mapping in fields.items() if set(mapping.columns) & set(join.columns)}
             now = fields.get(field.path)
-            if users - {field.path} or (now is not None and (now.score or 0) > join.score):
+            if users - {field.path} or (now is not None and _sureness(now) > join.score):
                 continue
             candidate = Candidate(columns=join.columns, score=join.score, reasons=join.reasons)
             fields[field.path] = feed(field, candidate, frame, profiles)
@@ -169,11 +176,24 @@ def _split(record_type: RecordType, fields: dict[str, FieldMapping], profiles: A
     for column, parts in groupby(splits(list(record_type.writable), profiles), key=lambda split: split.column):
         into = {part.path: part for part in parts}
         users = {path for path, mapping in fields.items() if column in mapping.columns}
-        surer = any(path in fields and (fields[path].score or 0) >= part.score for path, part in into.items())
+        surer = any(path in fields and _sureness(fields[path]) >= part.score for path, part in into.items())
         if surer or users - into.keys():
             continue
         for path, part in into.items():
             fields[path] = FieldMapping(columns=(column,), steps=part.steps, score=part.score, reasons=part.reasons)
+
+
+def _sureness(fed: FieldMapping) -> float:
+    """How sure a feed is, 0 to 1; what people chose is surer than anything."""
+    return 1.0 if fed.score is None else fed.score
+
+
+def _with_new_values(field: Field, fed: FieldMapping, frame: pl.DataFrame) -> FieldMapping:
+    """A feed that was used before, its value table with what is beyond doubt of values that it has not met."""
+    if fed.value_table is None or fed.value_table.otherwise != "hold":
+        return fed
+    met = suggest_table(field, fed, frame).pairs | fed.value_table.pairs
+    return fed.model_copy(update={"value_table": fed.value_table.model_copy(update={"pairs": met})})
 
 
 def _together(name: float, fit: Fit) -> float:

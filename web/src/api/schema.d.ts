@@ -342,6 +342,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/mapping/earlier': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Earlier
+     * @description An earlier import whose file was much like this one, with its mapping, while nobody has changed this one's.
+     */
+    get: operations['get_earlier']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/mapping/versions': {
     parameters: {
       query?: never
@@ -1399,6 +1419,35 @@ export interface components {
        * @default []
        */
       renamed: components['schemas']['Renamed'][]
+    }
+    /**
+     * Earlier
+     * @description An earlier import whose file had much the same columns, and its mapping as it would be for this one.
+     *
+     *     ``new`` are the columns of this sheet alone, ``gone`` those of the earlier one alone; ``differences`` are what that
+     *     mapping says otherwise than the one that stands.
+     */
+    Earlier: {
+      /** Import Id */
+      import_id: number
+      /** Name */
+      name: string
+      /** Filename */
+      filename: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** New */
+      new: string[]
+      /** Gone */
+      gone: string[]
+      /** Differences */
+      differences: components['schemas']['Difference'][]
+      mapping: components['schemas']['Mapping']
     }
     /** FailedRow */
     FailedRow: {
@@ -2696,8 +2745,8 @@ export interface components {
     }
     /**
      * Unusable
-     * @description A step that was kept, and that this Datorum would not keep: it holds its rows and says why, until somebody changes
-     *     or removes it, so that what was kept always opens. ``was`` is the step as it was kept, as JSON.
+     * @description A step that was kept, and that this Datorum would not keep: it holds its rows and says why until somebody removes
+     *     it, so that what was kept always opens. ``was`` is the step as it was kept, as JSON.
      */
     Unusable: {
       /**
@@ -4334,6 +4383,64 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['SavedMapping']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_earlier: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Earlier'] | null
         }
       }
       /** @description What is wrong and what to do. */

@@ -2,12 +2,14 @@
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import DriftNote from '@/stations/map/DriftNote.vue'
+import EarlierNote from '@/stations/map/EarlierNote.vue'
 import KeyNote from '@/stations/map/KeyNote.vue'
 import { withRenamed } from '@/stations/map/renamed'
 import type { Mapping } from '@/stations/map/useMapping'
 
 /** What is to be known of a mapping before its lines are looked at. */
 const props = defineProps<{
+  id: number
   drift: Schemas['Drift'] | null
   mapping: Mapping
   fields: Schemas['Field'][]
@@ -16,6 +18,7 @@ const props = defineProps<{
   disabled: boolean
 }>()
 const emit = defineEmits<{ change: [Partial<Mapping>] }>()
+const titles = computed(() => Object.fromEntries(props.fields.map((field) => [field.path, field.title])))
 const fedKeys = computed(() =>
   props.fields.filter((field) => field.path in (props.mapping.fields ?? {}) && props.keys.includes(field.path)),
 )
@@ -23,6 +26,7 @@ const fedKeys = computed(() =>
 
 <template>
   <div class="notes">
+    <EarlierNote :id="id" :titles="titles" :disabled="disabled" @take="emit('change', $event)" />
     <DriftNote
       v-if="drift"
       :drift="drift"
@@ -48,5 +52,8 @@ const fedKeys = computed(() =>
   border-bottom: 1px solid var(--rule);
   border-left: 3px solid var(--marigold);
   background: var(--sheet);
+}
+.notes > :deep(.earlier) {
+  border-left-color: var(--petrol);
 }
 </style>

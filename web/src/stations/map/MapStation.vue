@@ -134,6 +134,7 @@ onBeforeRouteLeave(() => mapping.save())
   <main class="map" :class="{ beside: field }">
     <MapNotes
       v-if="mapping.draft.value"
+      :id="id"
       :drift="overview.map.missing.length ? overview.map.drift : null"
       :mapping="mapping.draft.value"
       :fields="mapping.view.value?.fields ?? []"

@@ -4,6 +4,7 @@ import { BButton } from 'bootstrap-vue-next'
 import { answer, api } from '@/api/client'
 import { time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import DifferenceTable from '@/stations/map/DifferenceTable.vue'
 import type { Mapping } from '@/stations/map/useMapping'
 
 const props = defineProps<{ id: number; titles: Record<string, string>; disabled: boolean }>()
@@ -32,16 +33,7 @@ async function goBack(version: number) {
         >
         <span v-else-if="!index" class="slate">now</span>
       </div>
-      <table v-if="one.changes.length" class="changes">
-        <tbody>
-          <tr v-for="change in one.changes" :key="change.field + change.what">
-            <td>{{ change.field ? (titles[change.field] ?? change.field) : 'Mapping' }}</td>
-            <td class="slate">{{ change.what }}</td>
-            <td class="mono slate">{{ change.before || 'nothing' }}</td>
-            <td class="mono">{{ change.after || 'nothing' }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <DifferenceTable v-if="one.changes.length" :differences="one.changes" :titles="titles" />
       <p v-else class="slate mb-0">
         {{ one.version === 1 ? 'As it was suggested.' : 'Nothing that lands otherwise.' }}
       </p>
@@ -63,14 +55,5 @@ async function goBack(version: number) {
   display: flex;
   gap: 14px;
   align-items: baseline;
-}
-.changes {
-  width: 100%;
-  table-layout: fixed;
-}
-.changes td {
-  padding: 2px 10px 2px 0;
-  overflow-wrap: anywhere;
-  vertical-align: top;
 }
 </style>
