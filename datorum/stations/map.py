@@ -113,7 +113,7 @@ def _try_steps(now: Opened, mapping: Mapping) -> None:
     changed = [path for path, fed in mapping.fields.items() if fed != now.mapping.fields.get(path)]
     if not changed:
         return
-    frame, scope = beginning(now).head(_TRIED), scope_of(now, mapping)
+    frame, scope = now.rows.slice(0, _TRIED), scope_of(now, mapping)
     for path in changed:
         for number, why in broken_steps(frame, mapping.resolved(mapping.fields[path], path), scope):
             raise InvalidMapping(

@@ -27,6 +27,10 @@ STEPS: list[Step] = [
         {"kind": "read_date", "pattern": "D/M/YYYY"},
         {"kind": "read_date", "pattern": "D.M.YYYY H:MM", "zone": "Europe/Oslo"},
         {"kind": "read_date", "pattern": "D MMM YY"},
+        {"kind": "read_date", "pattern": "seconds since 1970"},
+        {"kind": "read_date", "pattern": "days and time since 1899-12-30", "zone": "Europe/Oslo"},
+        {"kind": "swap_parts", "separator": ","},
+        {"kind": "take_digits"},
         {"kind": "write_date", "pattern": "D.M.YYYY"},
         {"kind": "read_number", "decimal": "."},
         {"kind": "read_number", "decimal": ","},
@@ -142,7 +146,7 @@ def test_the_steps_of_a_field_are_one_formula_that_is_the_same() -> None:
 
 def test_every_step_has_a_sentence_and_a_formula() -> None:
     kinds = {step.kind for step in STEPS}  # type: ignore[attr-defined]
-    assert kinds | {"join", "formula", "when", "lookup", "unusable"} == set(_kinds())
+    assert kinds | {"join", "formula", "when", "lookup", "phone_by_country", "unusable"} == set(_kinds())
     assert all(step.sentence() for step in STEPS)
     assert issubclass(Join, Step)
     assert not issubclass(Join, RowStep)

@@ -81,14 +81,6 @@ def test_numbers_of_five_figures_are_no_dates_for_that() -> None:
     assert fed(suggested(kind, "Menge\n18055\n20095\n50667\n")) == {}
 
 
-def test_codes_with_a_hyphen_are_not_read_as_numbers() -> None:
-    kind = kind_with("customers", customer_number={"type": "integer"}, email={"type": "string", "format": "email"})
-    text = "Customer no.;E-mail\nK-00001;ada@quillmoss.example\nK-00002;bo@quillmoss.example\n"
-    mapping = suggested(kind, text)
-    steps = mapping.fields["customer_number"].steps if "customer_number" in mapping.fields else ()
-    assert not any(step.kind == "read_number" for step in steps)
-
-
 @pytest.mark.parametrize("separator", [",", "|", ";"])
 def test_cells_with_lists_are_split_by_their_separator(separator: str) -> None:
     kind = kind_with("products", categories=LIST)
@@ -224,6 +216,44 @@ def test_a_feed_that_sees_columns_which_are_not_there_is_not_used_again() -> Non
     earlier = Mapping(fields={"zone": FieldMapping(columns=("Q",), steps=(Formula(text="=THIS()&[R]"),))})
     assert fed(suggested(kind, "Q;S\na;b\n", Chosen([earlier]))) == {}
     assert landed(kind, "Q;R\na;b\n", "zone", Chosen([earlier])) == ["ab"]
+
+
+PHONE = {"type": "string", "pattern": "^\\+[0-9]{7,15}$"}
+
+
+def test_telephone_numbers_without_a_prefix_are_of_the_country_beside_them() -> None:
+    kind = kind_with("customers", phone=PHONE, country=TEXT)
+    text = "Telefon;Land\n22 33 44 55;Norwegen\n0381 79070;Deutschland\n+46 8 123 456 78;Schweden\n08 53301;Nirgends\n"
+    assert landed(kind, text, "phone") == ["+4722334455", "+4938179070", "+46812345678", None]
+
+
+def test_names_with_the_surname_first_are_turned_or_parted() -> None:
+    text = "Name;E-mail\nCorfield, Ada Anne;a@quillmoss.example\nRyewick, Bo;b@quillmoss.example\n"
+    email = {"type": "string", "format": "email"}
+    assert landed(kind_with("customers", name=TEXT, email=email), text, "name") == ["Ada Anne Corfield", "Bo Ryewick"]
+    parted = kind_with("customers", first_name=TEXT, last_name=TEXT, email=email)
+    assert landed(parted, text, "first_name") == ["Ada Anne", "Bo"]
+    assert landed(parted, text, "last_name") == ["Corfield", "Ryewick"]
+
+
+def test_a_tick_or_nothing_is_yes_or_no() -> None:
+    kind = kind_with("customers", newsletter={"type": "boolean"})
+    assert landed(kind, "Newsletter;E-mail\nx;a\n;b\nx;c\n", "newsletter") == ["true", "false", "true"]
+    # Where both are said, nothing says neither.
+    assert landed(kind, "Newsletter;E-mail\nyes;a\n;b\nno;c\n", "newsletter") == ["true", None, "false"]
+
+
+def test_html_is_taken_out_of_a_text_that_is_no_page() -> None:
+    kind = kind_with("customers", notes=TEXT, description=TEXT)
+    text = "Notes;Description\n<p>Likes <b>rye</b></p>;<p>a</p>\n<p>Beans</p>;<p>b</p>\n"
+    assert landed(kind, text, "notes") == ["Likes rye", "Beans"]
+    assert landed(kind, text, "description") == ["<p>a</p>", "<p>b</p>"]
+
+
+def test_a_number_is_taken_out_of_a_code_for_a_field_of_whole_numbers() -> None:
+    kind = kind_with("customers", number={"type": "integer"}, email={"type": "string", "format": "email"})
+    text = "Number;E-mail\nK-00001;a@quillmoss.example\nK-00012;b@quillmoss.example\n"
+    assert landed(kind, text, "number") == ["1", "12"]
 
 
 def test_every_proposal_has_a_score_and_reasons_that_a_person_can_read() -> None:

@@ -15,6 +15,7 @@ from datorum.core.steps.html import Html
 from datorum.core.steps.join import Join
 from datorum.core.steps.lookup import Lookup
 from datorum.core.steps.phone import Phone
+from datorum.core.steps.phone_by_country import PhoneByCountry
 from datorum.core.steps.read_date import ReadDate
 from datorum.core.steps.read_number import ReadNumber
 from datorum.core.steps.read_yes_no import ReadYesNo
@@ -22,6 +23,8 @@ from datorum.core.steps.replace import Replace
 from datorum.core.steps.slug import Slug
 from datorum.core.steps.split_list import SplitList
 from datorum.core.steps.step import RowStep, Step, Stepped
+from datorum.core.steps.swap_parts import SwapParts
+from datorum.core.steps.take_digits import TakeDigits
 from datorum.core.steps.take_part import TakePart
 from datorum.core.steps.to_code import ToCode
 from datorum.core.steps.trim import Trim
@@ -47,6 +50,9 @@ AnyStep = Annotated[
     | Replace
     | Slug
     | SplitList
+    | PhoneByCountry
+    | SwapParts
+    | TakeDigits
     | TakePart
     | ToCode
     | Trim
@@ -69,6 +75,7 @@ __all__ = [
     "Join",
     "Lookup",
     "Phone",
+    "PhoneByCountry",
     "ReadDate",
     "ReadNumber",
     "ReadYesNo",
@@ -78,6 +85,8 @@ __all__ = [
     "SplitList",
     "Step",
     "Stepped",
+    "SwapParts",
+    "TakeDigits",
     "TakePart",
     "ToCode",
     "Trim",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Literal, NamedTuple
 
 import polars as pl
@@ -11,7 +12,10 @@ from datorum.core.model import Field, FieldType
 from datorum.core.patterns import UnusablePattern
 from datorum.core.patterns import pattern as usable
 from datorum.core.profile import ColumnProfile
+from datorum.core.steps.take_digits import CODE
 from datorum.core.suggest.names import tokens
+
+_CODE = re.compile(CODE)
 
 
 class Fit(NamedTuple):
@@ -58,6 +62,18 @@ def code_meant(field: Field, profile: ColumnProfile) -> CodeKind | None:
     return None
 
 
+def coded_numbers(profile: ColumnProfile) -> bool:
+    """Whether a column has codes that are a number with the same letters around it."""
+    around = {re.sub(r"[0-9]+", "0", value.strip()) for value, _ in profile.top}
+    return share_like(profile, _CODE) > 0.98 and len(around) == 1 and profile.unique > 0.9
+
+
+def share_like(profile: ColumnProfile, shape: re.Pattern[str]) -> float:
+    """The share of a column's commonest values that have a shape."""
+    values = [value.strip() for value, _ in profile.top]
+    return sum(shape.search(value) is not None for value in values) / len(values) if values else 0.0
+
+
 def _matches(pattern: str, text: str) -> bool:
     """Whether a text fits a pattern; nothing fits one that cannot be used."""
     try:
@@ -76,6 +92,8 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
                 return Fit(0.7 if days else 1.0, 0.0 if days else 0.5, f"may be {profile.date_unit}")
             return Fit(profile.dates, 0.5, f"dates {profile.dates:.2f}")
         case FieldType.INTEGER:
+            if coded_numbers(profile):
+                return Fit(0.8, 0.0, "numbers in codes")
             share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers)
             return Fit(share, 0.1, f"whole numbers {share:.2f}")
         case FieldType.NUMBER:

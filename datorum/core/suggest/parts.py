@@ -9,6 +9,7 @@ from datorum.core.model import Field, FieldType
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps import AnyStep, TakePart, Trim
 from datorum.core.suggest.names import tokens
+from datorum.core.suggest.steps import surname_first
 
 _PERSON = {"customer", "user", "author", "billing", "shipping", "contact", "person", "buyer"}
 _BLANKS = {"of", "the", "customer", "user", "order", "s"}
@@ -70,16 +71,20 @@ def splits(fields: list[Field], profiles: Mapping[str, ColumnProfile]) -> Iterat
         side = concepts & {"billing", "shipping"}
         plain = concepts - side
         if plain in ({"name"}, {"name", "author"}) and _share(profile, " ") > 0.6:
-            yield from _name(name, by_concept, side)
+            yield from _name(name, surname_first(profile), by_concept, side)
         elif plain == {"postcode", "city"}:
             yield from _place(name, profile, by_concept, side)
 
 
-def _name(column: str, fields: dict[frozenset[str], Field], side: frozenset[str]) -> Iterator[Split]:
+def _name(column: str, turned: bool, fields: dict[frozenset[str], Field], side: frozenset[str]) -> Iterator[Split]:
     given, family = fields.get(frozenset({"given"}) | side), fields.get(frozenset({"family"}) | side)
     if given is None or family is None:
         return
     why = ("a whole name holds it",)
+    if turned:
+        yield Split(given.path, column, (TakePart(separator=",", part="all but first"), Trim()), 0.8, why)
+        yield Split(family.path, column, (TakePart(separator=",", part="first"), Trim()), 0.8, why)
+        return
     yield Split(given.path, column, (Trim(), TakePart(separator=" ", part="all but last")), 0.8, why)
     yield Split(family.path, column, (Trim(), TakePart(separator=" ", part="last")), 0.8, why)
 

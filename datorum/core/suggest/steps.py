@@ -4,19 +4,41 @@ from __future__ import annotations
 
 import difflib
 import re
+from collections.abc import Iterator
+from collections.abc import Mapping as AnyMapping
 
 from datorum.core.formula.codes import country_code, country_names, currency_code, language_code, plain_word
 from datorum.core.formula.date_form import date_form
 from datorum.core.model import Field, FieldType, ValueTable
 from datorum.core.profile import ColumnProfile
-from datorum.core.steps import AnyStep, Case, Join, ReadDate, ReadNumber, ReadYesNo, SplitList, ToCode, Trim, WriteDate
-from datorum.core.suggest.fit import code_meant
+from datorum.core.steps import (
+    AnyStep,
+    Case,
+    Default,
+    Html,
+    Join,
+    PhoneByCountry,
+    ReadDate,
+    ReadNumber,
+    ReadYesNo,
+    SplitList,
+    SwapParts,
+    TakeDigits,
+    ToCode,
+    Trim,
+    WriteDate,
+)
+from datorum.core.steps.read_yes_no import YES
+from datorum.core.suggest.fit import code_meant, coded_numbers, share_like
+from datorum.core.suggest.names import tokens
 
 _DATE_TYPES = (FieldType.DATE, FieldType.DATE_TIME)
 
 
-def suggest_steps(field: Field, profiles: list[ColumnProfile]) -> tuple[AnyStep, ...]:
-    """Steps in order, judged by the profiles of the columns that feed the field."""
+def suggest_steps(
+    field: Field, profiles: list[ColumnProfile], beside: AnyMapping[str, ColumnProfile]
+) -> tuple[AnyStep, ...]:
+    """Steps in order, judged by the profiles of the columns that feed the field; ``beside`` are all of the sheet."""
     steps: list[AnyStep] = []
     first = profiles[0]
     if any(profile.stray_spaces for profile in profiles):
@@ -37,11 +59,50 @@ def suggest_steps(field: Field, profiles: list[ColumnProfile]) -> tuple[AnyStep,
             steps.append(WriteDate(pattern="YYYY-MM-DDTHH:MM:SSZ" if wants_time else "YYYY-MM-DD"))
     elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and first.plain_numbers < 0.995 and first.decimal:
         steps.append(ReadNumber.model_validate({"decimal": first.decimal}))
+    elif field.type is FieldType.INTEGER and coded_numbers(first):
+        steps.append(TakeDigits())
     elif field.type is FieldType.BOOLEAN and first.yes_no > 0.5:
         steps.append(ReadYesNo())
+        if first.distinct == 1 and first.filled < first.rows:
+            # A tick or nothing: where there is none, the answer is no.
+            steps.append(Default(value="false" if first.samples[0].strip().lower() in YES else "true"))
     elif field.type is FieldType.TEXT and (code := code_meant(field, first)):
         steps.append(ToCode(of=code))
+    elif field.type is FieldType.TEXT:
+        steps += _of_text(field, profiles, beside)
     return tuple(steps)
+
+
+def _of_text(field: Field, profiles: list[ColumnProfile], beside: AnyMapping[str, ColumnProfile]) -> Iterator[AnyStep]:
+    """What makes a text fit: names the right way round, telephone numbers with their country, no HTML where it is not
+    meant."""
+    first = profiles[0]
+    meant = set(tokens(field.path))
+    if len(profiles) == 1 and "name" in meant and not meant & {"product", "company"} and surname_first(first):
+        yield SwapParts()
+    if "phone" in meant and (country := _country_beside(meant, beside)) and share_like(first, _NATIONAL) > 0.2:
+        yield PhoneByCountry(column=country)
+    if first.by_kind.get("HTML", 0.0) >= 0.5 and not meant & {"description", "content", "summary", "html"}:
+        yield Html(to="text")
+
+
+_NATIONAL = re.compile(r"^(?!\+|00)[(\d][\d\s()/.-]{4,}$")
+_SURNAME_FIRST = re.compile(r"^[^,;\d]+, *[^,;\d]+$")
+
+
+def surname_first(profile: ColumnProfile) -> bool:
+    """Whether a column of names has the surname, a comma, and the first name."""
+    return share_like(profile, _SURNAME_FIRST) > 0.8
+
+
+def _country_beside(meant: set[str], beside: AnyMapping[str, ColumnProfile]) -> str | None:
+    """The column of the sheet that names countries, of the same address where there are several."""
+    sides = {"billing", "shipping"}
+    found = [
+        name for name, one in beside.items() if "country" in tokens(name) and one.by_kind.get("country", 0.0) > 0.6
+    ]
+    same = [name for name in found if sides & set(tokens(name)) == sides & meant]
+    return next(iter(same or found), None)
 
 
 def suggest_pairs(values: list[str], accepted: tuple[str, ...], meaning: set[str]) -> ValueTable:

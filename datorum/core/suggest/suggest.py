@@ -222,7 +222,7 @@ def feed(
     """The mapping of one field from a candidate, with the steps and value table that make its values fit."""
     mapping = FieldMapping(
         columns=candidate.columns,
-        steps=suggest_steps(field, [profiles[name] for name in candidate.columns]),
+        steps=suggest_steps(field, [profiles[name] for name in candidate.columns], profiles),
         score=candidate.score,
         reasons=candidate.reasons,
     )

@@ -1599,6 +1599,9 @@ export interface components {
         | components['schemas']['Replace']
         | components['schemas']['Slug']
         | components['schemas']['SplitList']
+        | components['schemas']['PhoneByCountry']
+        | components['schemas']['SwapParts']
+        | components['schemas']['TakeDigits']
         | components['schemas']['TakePart']
         | components['schemas']['ToCode']
         | components['schemas']['Trim']
@@ -2161,6 +2164,23 @@ export interface components {
       country: string
     }
     /**
+     * PhoneByCountry
+     * @description A telephone number to E.164; numbers without a prefix are of the country that a column of the row names, by its
+     *     code or its name.
+     */
+    PhoneByCountry: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'phone_by_country'
+      /**
+       * Column
+       * @default
+       */
+      column: string
+    }
+    /**
      * Policy
      * @description What happens on a match, on no match, and with the site's mail.
      */
@@ -2692,6 +2712,34 @@ export interface components {
        * @default
        */
       problem: string
+    }
+    /**
+     * SwapParts
+     * @description What stands behind the first separator goes before what stands in front of it, with a space between them; a value
+     *     without the separator stays.
+     */
+    SwapParts: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'swap_parts'
+      /**
+       * Separator
+       * @default ,
+       */
+      separator: string
+    }
+    /**
+     * TakeDigits
+     * @description The digits of a code that has them in one place, without leading zeros: K-00042 is 42.
+     */
+    TakeDigits: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'take_digits'
     }
     /**
      * TakePart

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { BFormInput, BFormSelect } from 'bootstrap-vue-next'
-import { computed, useId } from 'vue'
+import { computed, inject, useId } from 'vue'
 import FormulaEditor from '@/formula/FormulaEditor.vue'
+import { formulaPlace } from '@/formula/useFormula'
 import { stepKinds, type Input } from '@/stations/map/stepKinds'
 import type { FieldMapping, Step } from '@/stations/map/useMapping'
 
@@ -9,6 +10,8 @@ import type { FieldMapping, Step } from '@/stations/map/useMapping'
 const props = defineProps<{ step: Step; field: FieldMapping; until: number }>()
 const emit = defineEmits<{ change: [Step] }>()
 const id = useId()
+const place = inject(formulaPlace)
+const columns = computed(() => ['', ...(place?.columns.value ?? [])].map((name) => ({ value: name, text: name })))
 const kind = computed(() => stepKinds[props.step.kind])
 
 function shown(name: string): string {
@@ -58,6 +61,14 @@ function set(input: Input, text: string) {
         :aria-label="input.label"
         :checked="shown(input.name) === 'true'"
         @change="set(input, String(($event.target as HTMLInputElement).checked))"
+      />
+      <BFormSelect
+        v-else-if="input.column"
+        size="sm"
+        :aria-label="input.label"
+        :model-value="shown(input.name)"
+        :options="columns"
+        @update:model-value="set(input, String($event))"
       />
       <BFormSelect
         v-else-if="input.options"

@@ -15,7 +15,7 @@ export function withRenamed(mapping: Mapping, renamed: Schemas['Renamed'][]): Ma
           if (step.kind === 'formula') return { ...step, text: inFormula(step.text, now) }
           if (step.kind === 'when')
             return { ...step, condition: inFormula(step.condition, now), then: inFormula(step.then, now) }
-          return step
+          return step.kind === 'phone_by_country' ? { ...step, column: now(step.column) } : step
         }),
       },
     ]),

@@ -11,6 +11,8 @@ export interface Input {
   truth?: boolean
   /** The value is a formula, and is written in an editor of its own. */
   formula?: boolean
+  /** The value is one of the sheet's columns. */
+  column?: boolean
   hint?: string
   /** What is often written here, offered while one types. */
   usual?: readonly string[]
@@ -198,6 +200,17 @@ export const stepKinds: Record<Step['kind'], StepKind> = {
     make: () => ({ kind: 'phone', country: '' }),
     inputs: [{ name: 'country', label: 'country', hint: 'of numbers without a prefix: two letters, such as NO' }],
   },
+  phone_by_country: {
+    label: 'Telephone number, by country',
+    make: () => ({ kind: 'phone_by_country', column: '' }),
+    inputs: [{ name: 'column', label: 'country in', column: true, hint: 'the column that names the country' }],
+  },
+  swap_parts: {
+    label: 'Surname, First → First Surname',
+    make: () => ({ kind: 'swap_parts', separator: ',' }),
+    inputs: [{ name: 'separator', label: 'divided by' }],
+  },
+  take_digits: { label: 'Take the digits of a code', make: () => ({ kind: 'take_digits' }), inputs: [] },
   slug: {
     label: 'Part of a web address',
     make: () => ({ kind: 'slug', language: '' }),
