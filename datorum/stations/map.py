@@ -95,7 +95,7 @@ def save_mapping(store: Session, by: str, import_id: int, base_version: int, map
     validate_mapping(mapping, now.record_type)
     if mapping == now.mapping:
         return base_version
-    _try_steps(now, mapping)
+    _try_steps(store, now, mapping)
     version = base_version + 1
     store.add(
         models.MappingVersion(import_id=import_id, version=version, body=mapping.model_dump(mode="json"), created_by=by)
@@ -104,16 +104,15 @@ def save_mapping(store: Session, by: str, import_id: int, base_version: int, map
     return version
 
 
-_TRIED = 100
-"""Rows on which what was changed is tried before it is kept."""
-
-
-def _try_steps(now: Opened, mapping: Mapping) -> None:
-    """Raises InvalidMapping where a step of a changed field cannot be worked out at all."""
+def _try_steps(store: Session, now: Opened, mapping: Mapping) -> None:
+    """Raises InvalidMapping where a step of a changed field cannot be worked out at all, for the commonest values."""
     changed = [path for path, fed in mapping.fields.items() if fed != now.mapping.fields.get(path)]
     if not changed:
         return
-    frame, scope = now.rows.slice(0, _TRIED), scope_of(now, mapping)
+    values = {name: [value for value, _ in one.top] for name, one in load_profiles(store, now.sheet.id).items()}
+    most = max((len(one) for one in values.values()), default=0)
+    frame = pl.DataFrame({name: one + [None] * (most - len(one)) for name, one in values.items()}, strict=False)
+    frame, scope = frame.cast(pl.String), scope_of(now, mapping)
     for path in changed:
         for number, why in broken_steps(frame, mapping.resolved(mapping.fields[path], path), scope):
             raise InvalidMapping(
