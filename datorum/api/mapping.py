@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field, StringConstraints
 
 from datorum.api.access import Editor, Store, Viewer
 from datorum.api.numbers import Id, Place, RowNumber
-from datorum.core.mapping import Difference
+from datorum.core.mapping import Difference, differences
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, Mapping, ValueTable, kept_mapping
 from datorum.core.profile import ColumnProfile
@@ -26,6 +26,7 @@ class MappingView(BaseModel):
     """The mapping that counts, the fields it can feed, and the columns it can draw on."""
 
     version: int
+    by: str
     mapping: Mapping
     fields: list[SiteField]
     key_candidates: list[str]
@@ -54,6 +55,13 @@ class InspectQuestion(BaseModel):
     mapping: FieldMapping
     row: RowNumber | None = None
     whole: Mapping | None = None
+
+
+class Comparison(BaseModel):
+    """Two mappings of one import."""
+
+    before: Mapping
+    after: Mapping
 
 
 class FormulaQuestion(BaseModel):
@@ -90,6 +98,7 @@ def get_mapping(store: Store, _: Viewer, import_id: Id) -> MappingView:
     now = open_import(store, import_id)
     return MappingView(
         version=now.mapping_version,
+        by=now.mapped_by,
         mapping=now.mapping,
         fields=list(now.record_type.writable),
         key_candidates=list(now.record_type.possible_keys),
@@ -125,6 +134,13 @@ def get_version(store: Store, _: Viewer, import_id: Id, version: Id) -> Mapping:
 def get_difference(store: Store, _: Viewer, import_id: Id, version: Id) -> list[Difference]:
     """What the mapping says now otherwise than in an earlier version."""
     return versions.since(store, open_import(store, import_id), version)
+
+
+@router.post("/imports/{import_id}/mapping/difference")
+def compare_mappings(store: Store, _: Viewer, import_id: Id, question: Comparison) -> list[Difference]:
+    """What one mapping says otherwise than another, neither of which need be kept."""
+    open_import(store, import_id)
+    return differences(question.before, question.after)
 
 
 @router.post("/imports/{import_id}/feed")

@@ -16,7 +16,7 @@ import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import FINDING_SCHEMA, Checker, is_fed
+from datorum.core.check import FINDING_SCHEMA, Checker, FieldCheck, holding, is_fed
 from datorum.core.formula import Budget, Scope
 from datorum.core.model import Field, FieldMapping, Mapping, RecordType
 from datorum.core.plan.telling import Marks, marks_of, telling
@@ -76,17 +76,36 @@ def landed_field(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
     return _landed(*_field_key(now, mapping, fed))
 
 
-class LandedCounts(NamedTuple):
-    """Of the first ``rows`` that go on, how many land a value of a field, and how many could not be read."""
+class Judged(NamedTuple):
+    """A field over the first rows that go on: the values that the site takes, null where there is none, and whether
+    what the field has holds the row."""
+
+    values: pl.Series
+    held: pl.Series
+
+
+class JudgedCounts(NamedTuple):
+    """Of the first ``rows`` that go on, how many land a value that the site takes, and how many a field holds."""
 
     rows: int
     landed: int
-    failed: int
+    held: int
+
+    @property
+    def blank(self) -> int:
+        """How many land nothing, and may."""
+        return self.rows - self.landed - self.held
 
 
-def landed_counts(now: Opened, mapping: Mapping, fed: FieldMapping) -> LandedCounts:
-    """What ``landed_field`` gives, counted."""
-    return _counts(*_field_key(now, mapping, fed))
+def judged_field(now: Opened, mapping: Mapping, field: Field, fed: FieldMapping) -> Judged:
+    """What a field lands, held to the rules that see no more than its value. What people accepted counts as held: that
+    it may go is said where it was accepted."""
+    return _judged(*_field_key(now, mapping, fed), field.model_dump_json(), today())
+
+
+def judged_counts(now: Opened, mapping: Mapping, field: Field, fed: FieldMapping) -> JudgedCounts:
+    """What ``judged_field`` gives, counted."""
+    return _counts(*_field_key(now, mapping, fed), field.model_dump_json(), today())
 
 
 def _field_key(now: Opened, mapping: Mapping, fed: FieldMapping) -> tuple[_ChosenRows, str, _ScopeKey]:
@@ -255,10 +274,20 @@ def _marks(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey) -> Marks:
 
 
 @lru_cache(maxsize=1024)
-def _counts(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey) -> LandedCounts:
-    landed = _landed(chosen, mapping, scope_key)
-    failed = int((landed.failed > 0).sum())
-    return LandedCounts(len(landed.values), len(landed.values) - landed.values.null_count(), failed)
+def _counts(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey, field: str, day: dt.date) -> JudgedCounts:
+    values, held = _judged(chosen, mapping, scope_key, field, day)
+    return JudgedCounts(len(values), len(values) - values.null_count(), int(held.sum()))
+
+
+@lru_cache(maxsize=16)
+def _judged(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey, field: str, day: dt.date) -> Judged:
+    one = Field.model_validate_json(field)
+    check = FieldCheck(one, FieldMapping.model_validate_json(mapping), scope_key.scope, day)
+    frame = _beginning(chosen)
+    checked = check.check_part(frame, frame[ROW])
+    holds = checked.found.filter(holding())["row"]
+    held = frame[ROW].is_in(holds.implode()) if len(holds) else pl.repeat(False, frame.height, eager=True)
+    return Judged(checked.landed.values.set(held, None), held)
 
 
 @lru_cache(maxsize=16)

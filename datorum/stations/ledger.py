@@ -14,13 +14,13 @@ from sqlalchemy.orm import Session
 
 from datorum.core.check import Checker, as_findings, validate_mapping, with_accepted
 from datorum.core.model import Field as SiteField
-from datorum.core.model import FieldMapping, FieldType, Finding, Mapping, RecordType
+from datorum.core.model import FieldType, Finding, Mapping, RecordType
 from datorum.core.plan import at
 from datorum.core.table import ROW, data_columns
 from datorum.stations.basis import Target
 from datorum.stations.check import acceptances, finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.landings import landed_counts, left_out_rows, scope_of, shown_field, telling_rows, today
+from datorum.stations.landings import judged_counts, left_out_rows, scope_of, shown_field, telling_rows, today
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.remembered import Remembered, state_of
 from datorum.stations.run import run_of
@@ -73,11 +73,11 @@ class RecordHead(BaseModel):
 
 
 class Fill(BaseModel):
-    """Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value, could not
-    be read, or are blank."""
+    """Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the
+    site takes, are held by what the field has, or are blank and may be."""
 
     landed: int
-    failed: int
+    held: int
     blank: int
     whole: bool
 
@@ -156,7 +156,7 @@ def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
                 group=group_of(field, mapping.match_key),
                 hint=hint(field),
                 is_key=field.path == mapping.match_key,
-                fill=_fill(now, mapping, mapping.fields.get(field.path)),
+                fill=_fill(now, mapping, field),
                 cells=view.cells(field),
             )
             for field in in_groups(now.record_type, mapping.match_key)
@@ -193,12 +193,12 @@ def hint(field: SiteField) -> str:
     return words
 
 
-def _fill(now: Opened, mapping: Mapping, fed: FieldMapping | None) -> Fill | None:
+def _fill(now: Opened, mapping: Mapping, field: SiteField) -> Fill | None:
+    fed = mapping.fields.get(field.path)
     if fed is None or not fed.fed:
         return None
-    counts = landed_counts(now, mapping, fed)
-    blank = counts.rows - counts.landed - counts.failed
-    return Fill(landed=counts.landed, failed=counts.failed, blank=blank, whole=now.rows.whole)
+    counts = judged_counts(now, mapping, field, fed)
+    return Fill(landed=counts.landed, held=counts.held, blank=counts.blank, whole=now.rows.whole)
 
 
 _FOUND = 1_000

@@ -15,7 +15,7 @@ from datorum.core.steps.landing import broken_steps, formula_of, land
 from datorum.core.suggest import Candidate, candidates, feed, suggest_table
 from datorum.stations.earlier import chosen_before, pairs_before
 from datorum.stations.imports import Opened, get_import, open_import
-from datorum.stations.landings import beginning, landed_field, reaching_table, scope_of
+from datorum.stations.landings import beginning, judged_field, reaching_table, scope_of
 from datorum.store import models
 from datorum.store.people import record
 from datorum.store.sheets import load_profiles
@@ -48,7 +48,8 @@ class Bar(BaseModel):
 
 
 class FieldView(BaseModel):
-    """Everything about one field of an import. ``formula`` is the same as all of its steps."""
+    """Everything about one field of an import. ``formula`` is the same as all of its steps; ``landed`` rows have a
+    value that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken."""
 
     formula: str
     candidates: list[Candidate]
@@ -58,7 +59,7 @@ class FieldView(BaseModel):
     distinct: int
     landed: int
     blank: int
-    failed: int
+    held: int
     bars: list[Bar]
     range: str = ""
 
@@ -169,12 +170,12 @@ def inspect_field(
     field = now.record_type.field(path)
     whole = mapping or now.mapping
     one = now.rows.of([row]) if row is not None else beginning(now, whole).head(1)
-    landed = landed_field(now, whole, fed)
+    values, held = judged_field(now, whole, field, fed)
     table = whole.resolved(fed, path).value_table
     counts = reaching_table(now, whole, fed)
     shows_values = bool(field.enum) or table is not None
     pairs = table.pairs if table else {}
-    bars, span = _bars(field.type, landed.values)
+    bars, span = _bars(field.type, values)
     return FieldView(
         formula=formula_of(fed),
         candidates=candidates(
@@ -189,9 +190,9 @@ def inspect_field(
         if shows_values
         else [],
         distinct=counts.height,
-        landed=len(landed.values) - landed.values.null_count(),
-        blank=int(((landed.failed == 0) & landed.values.is_null()).sum()),
-        failed=int((landed.failed > 0).sum()),
+        landed=len(values) - values.null_count(),
+        blank=int((~held & values.is_null()).sum()),
+        held=int(held.sum()),
         bars=bars,
         range=span,
     )
@@ -221,7 +222,7 @@ def unplaced_columns(now: Opened) -> list[str]:
 
 def missing_columns(now: Opened) -> list[str]:
     """The columns that the mapping names and the sheet lacks."""
-    return sorted((now.mapping.used_columns() | now.mapping.rows.columns()) - set(now.sheet.headers))
+    return sorted(now.mapping.used_columns() - set(now.sheet.headers))
 
 
 def _step_views(one: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[StepView]:

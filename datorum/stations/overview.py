@@ -6,6 +6,7 @@ import datetime as dt
 from typing import Any
 
 from pydantic import BaseModel
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.mapping import Drift
@@ -26,6 +27,14 @@ from datorum.store import models
 from datorum.store.plan_rows import counts_by_state
 
 
+class ByHand(BaseModel):
+    """What people did to the rows of a sheet, which goes when another file is read."""
+
+    corrected: int
+    left_out: int
+    accepted: int
+
+
 class SheetState(BaseModel):
     filename: str
     rows: int
@@ -38,6 +47,7 @@ class SheetState(BaseModel):
     offered: list[SheetRef]
     attachments: list[str]
     confidence: float
+    by_hand: ByHand
 
 
 class MapState(BaseModel):
@@ -162,7 +172,7 @@ def _overview(store: Session, import_id: int) -> Overview:
         record_type=now.item.record_type,
         site_can_be_silenced=description.collection(now.item.record_type).mail is not None,
         policy=now.policy,
-        sheet=_sheet(now.sheet),
+        sheet=_sheet(store, now),
         map=_map(store, now),
         check=_check(store, now),
         checking=_checking(store, now),
@@ -172,7 +182,19 @@ def _overview(store: Session, import_id: int) -> Overview:
     )
 
 
-def _sheet(sheet: models.StoredSheet) -> SheetState:
+def _by_hand(store: Session, import_id: int) -> ByHand:
+    cell, row, finding = models.StoredCorrection, models.LeftOutRow, models.StoredAcceptance
+    counted = (
+        select(func.count()).where(cell.import_id == import_id, cell.value.is_not(None)).scalar_subquery(),
+        select(func.count()).where(row.import_id == import_id, row.out).scalar_subquery(),
+        select(func.count()).where(finding.import_id == import_id).scalar_subquery(),
+    )
+    corrected, left_out, accepted = store.execute(select(*counted)).one()
+    return ByHand(corrected=corrected, left_out=left_out, accepted=accepted)
+
+
+def _sheet(store: Session, now: Opened) -> SheetState:
+    sheet = now.sheet
     return SheetState(
         filename=sheet.original.filename,
         rows=sheet.rows,
@@ -185,6 +207,7 @@ def _sheet(sheet: models.StoredSheet) -> SheetState:
         offered=[SheetRef.model_validate(ref) for ref in sheet.offered],
         attachments=sheet.attachments,
         confidence=sheet.confidence,
+        by_hand=_by_hand(store, now.item.id),
     )
 
 

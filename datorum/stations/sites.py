@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import AbstractAsyncContextManager, asynccontextmanager
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound
+from datorum.core.errors import NotFound, SiteRefused, SiteUnavailable
 from datorum.settings import settings
 from datorum.sites import Site, SiteDescription, fetch_description, open_rest_site
 from datorum.stations.at_rest import site_must_be_at_rest
@@ -24,10 +24,11 @@ async def connect_site(by: str, name: str, address: str, token: str, server: str
 
     ``server``: the origin of the records, where a person has said that it may be another than the description's.
 
-    Raises SiteUnavailable, SiteRefused or AnotherServer where the description cannot be had, Conflict while a run goes
-    to the site.
+    Raises SiteUnavailable, SiteRefused or AnotherServer where the description cannot be had or the token is not
+    accepted, Conflict while a run goes to the site.
     """
     description = await fetch_description(address, token, allow_private=settings().allow_private_sites, server=server)
+    await _try_token(description, token)
     with session() as store:
         site = store.scalar(select(models.Site).where(models.Site.name == name).with_for_update())
         if site is None:
@@ -43,6 +44,28 @@ async def connect_site(by: str, name: str, address: str, token: str, server: str
         store.refresh(site)
         record(store, by, "site connected", name, address=address)
         return site
+
+
+async def _try_token(description: SiteDescription, token: str) -> None:
+    """Raises SiteRefused where the site accepts the token for none of its record types. Whatever else is wrong with a
+    reading is found out when there is something to read for."""
+    refusals: list[SiteRefused] = []
+    for record_type in list(description.collections)[:_TRIED]:
+        try:
+            async with _reached(description, record_type, token, connections=1) as site:
+                async for _ in site.read_all():
+                    break
+        except SiteRefused as error:
+            refusals.append(error)
+            continue
+        except SiteUnavailable:
+            pass
+        return
+    if refusals:
+        raise refusals[0]
+
+
+_TRIED = 3
 
 
 def list_sites(store: Session) -> list[models.Site]:
@@ -77,11 +100,13 @@ _DESCRIPTIONS: dict[tuple[int, dt.datetime], SiteDescription] = {}
 async def opened(site: models.Site, description: SiteDescription, connections: int = 32) -> AsyncIterator[Site]:
     """The way to the one record type of a site that is described here, with the site's token."""
     [record_type] = description.collections
-    async with open_rest_site(
-        description,
-        record_type,
-        unseal(site.sealed_token),
-        allow_private=settings().allow_private_sites,
-        connections=connections,
-    ) as reached:
+    async with _reached(description, record_type, unseal(site.sealed_token), connections=connections) as reached:
         yield reached
+
+
+def _reached(
+    description: SiteDescription, record_type: str, token: str, *, connections: int
+) -> AbstractAsyncContextManager[Site]:
+    return open_rest_site(
+        description, record_type, token, allow_private=settings().allow_private_sites, connections=connections
+    )

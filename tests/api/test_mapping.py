@@ -92,7 +92,7 @@ def test_a_field_is_looked_into_with_a_mapping_that_is_not_saved(client: httpx.C
     assert all(step["sentence"] for step in seen["steps"])
     assert seen["formula"].startswith("=")
     assert seen["candidates"][0]["columns"] == ["First Name", "Surname"]
-    assert (seen["landed"], seen["blank"], seen["failed"]) == (3, 0, 0)
+    assert (seen["landed"], seen["blank"], seen["held"]) == (3, 0, 0)
 
 
 def test_a_formula_is_tried_on_rows_and_its_error_has_a_place(client: httpx.Client, path: str) -> None:

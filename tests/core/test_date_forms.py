@@ -12,6 +12,7 @@ from pydantic import ValidationError
 
 from datorum.core.formula import FormulaFault, Scope, interpret
 from datorum.core.formula.date_form import UNITS_SINCE, date_form
+from datorum.core.profile.kinds import DATE_PATTERNS
 from datorum.core.steps import ReadDate, WriteDate
 
 
@@ -105,7 +106,14 @@ def test_whatever_pattern_can_be_saved_reads_by_column_as_by_row(pattern: str, t
         if read is not None:
             assert value is not None
             assert value[:10] == f"{read:%Y-%m-%d}".rjust(10, "0")
-    assert stepped.values[len(texts) - 1] is not None
+
+
+@pytest.mark.parametrize("pattern", DATE_PATTERNS)
+def test_what_is_written_by_a_usual_pattern_reads_as_it_was(pattern: str) -> None:
+    for time in ("", " H:MM", "THH:MM:SS"):
+        form = date_form(pattern + time)
+        moment = dt.datetime(2024, 5, 7, 13 if time else 0, 8 if time else 0, 9 if "SS" in time else 0)
+        assert form.read(form.write(moment)) == moment
 
 
 @given(st.sampled_from(sorted(UNITS_SINCE)), st.datetimes(dt.datetime(1905, 1, 1), dt.datetime(2999, 1, 1)))

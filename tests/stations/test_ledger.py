@@ -56,10 +56,10 @@ def test_a_line_says_how_many_rows_land_fail_and_are_blank(four: Journey) -> Non
     told = asked(four)
     spent = line(told, "total_spent").fill
     assert spent is not None
-    assert (spent.landed + spent.failed, spent.blank, spent.whole) == (3, 1, True)
+    assert (spent.landed + spent.held, spent.blank, spent.whole) == (3, 1, True)
     plan = line(told, "plan").fill
     assert plan is not None
-    assert (plan.landed, plan.failed, plan.blank) == (3, 1, 0)
+    assert (plan.landed, plan.held, plan.blank) == (3, 1, 0)
     assert line(told, "company").fill is None
 
 
@@ -129,7 +129,7 @@ def test_a_field_is_looked_into_step_by_step(four: Journey) -> None:
         now = open_import(store, four.import_id)
         view = mapping_station.inspect_field(store, now, "total_spent", fed, 5)
         assert [(step.before, step.after, bool(step.problem)) for step in view.steps] == [("many", None, True)]
-        assert (view.landed, view.failed, view.blank) == (2, 1, 1)
+        assert (view.landed, view.held, view.blank) == (2, 1, 1)
         plan = now.mapping.fields["plan"]
         tiers = mapping_station.inspect_field(store, now, "plan", plan, None)
     assert {(one.value, one.count) for one in tiers.values} >= {("Bonsai", 1)}

@@ -10,14 +10,14 @@ import psycopg
 import pytest
 from sqlalchemy import text
 
-from datorum.core.errors import Conflict, SiteUnavailable
+from datorum.core.errors import Conflict, SiteRefused, SiteUnavailable
 from datorum.core.model import Mapping, SiteRecord
 from datorum.core.table import Dialect
 from datorum.stations import archive, check, imports, read, rehearse, rules, run, sites
 from datorum.stations import map as mapping_station
 from datorum.store import models, plan_rows
 from datorum.store.database import session
-from tests.processes import TOKEN, StandIn, free_ports
+from tests.processes import TOKEN, StandIn, free_ports, unguessable
 from tests.stations.conftest import Journey
 
 
@@ -247,3 +247,16 @@ def test_saves_at_the_same_time_leave_one_mapping_and_show_it_to_the_others(smal
         assert conflict.current is not None
         assert conflict.current["version"] == version + 1
         assert conflict.current["mapping"]["parameters"]["n"] in "01234567"
+
+
+def test_a_site_is_not_connected_with_a_token_that_it_does_not_accept(database: None, site: StandIn) -> None:
+    name = unguessable()
+    with pytest.raises(SiteRefused, match="does not accept the token"):
+        asyncio.run(sites.connect_site("ada", name, site.description_url, "another token"))
+    with session() as store:
+        assert name not in {one.name for one in sites.list_sites(store)}
+
+
+def test_a_site_that_cannot_be_read_just_now_is_connected_all_the_same(database: None, site: StandIn) -> None:
+    site.behave(unavailable_every=1, retry_after=0)
+    assert asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, TOKEN)).id

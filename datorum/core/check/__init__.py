@@ -13,6 +13,7 @@ from datorum.core.check.check import (
     rules_on,
     validate_mapping,
 )
+from datorum.core.check.field_check import FieldCheck
 from datorum.core.check.findings import FINDING_SCHEMA
 from datorum.core.check.groups import Groups, group_findings
 
@@ -23,6 +24,7 @@ __all__ = [
     "Checked",
     "CheckedPart",
     "Checker",
+    "FieldCheck",
     "Groups",
     "as_findings",
     "check",

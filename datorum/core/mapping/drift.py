@@ -37,7 +37,7 @@ class Drift(BaseModel, frozen=True):
 
 def drift(record_type: RecordType, mapping: Mapping, profiles: AnyMapping[str, ColumnProfile]) -> Drift:
     """What is new, gone and perhaps renamed. ``profiles`` are those of the sheet's columns, by name."""
-    named = mapping.used_columns() | mapping.rows.columns()
+    named = mapping.used_columns()
     known = named | set(mapping.left_out)
     new = tuple(name for name in profiles if name not in known)
     gone = tuple(sorted(name for name in named if name not in profiles))

@@ -77,8 +77,9 @@ class Mapping(BaseModel, frozen=True, extra="forbid"):
     parameters: dict[str, str] = Field(default_factory=dict)
 
     def used_columns(self) -> set[str]:
-        """The columns that at least one field draws on: those that feed it and those that its steps look at."""
-        return {column for mapping in self.fields.values() for column in mapping.seen_columns()}
+        """The columns that something draws on: those that feed a field, those that its steps look at, and those that
+        decide which rows go on."""
+        return self.rows.seen_columns().union(*(fed.seen_columns() for fed in self.fields.values()))
 
     def resolved(self, mapping: FieldMapping, path: str = "") -> FieldMapping:
         """A field's mapping with the value table that it names in place. Raises InvalidMapping where there is none."""

@@ -8,7 +8,16 @@ from typing import Annotated, Literal, NamedTuple
 import polars as pl
 from pydantic import BaseModel, Field, field_validator, model_validator
 
-from datorum.core.formula import FormulaFault, Scope, check_names, column_reference, formula_column, parse, quoted
+from datorum.core.formula import (
+    FormulaFault,
+    Scope,
+    check_names,
+    column_reference,
+    columns_of,
+    formula_column,
+    parse,
+    quoted,
+)
 from datorum.core.table import ROW
 
 Test = Literal[
@@ -95,6 +104,10 @@ class RowFilter(BaseModel, frozen=True, extra="forbid"):
     def columns(self) -> set[str]:
         """The columns that the conditions ask of."""
         return {condition.column for condition in self.conditions}
+
+    def seen_columns(self) -> set[str]:
+        """The columns that decide which rows go on, by the conditions or by the formula."""
+        return self.columns() | (set(columns_of(parse(self.formula))) if self.formula.strip() else set())
 
 
 class Selected(NamedTuple):

@@ -419,6 +419,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/mapping/difference': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Compare Mappings
+     * @description What one mapping says otherwise than another, neither of which need be kept.
+     */
+    post: operations['compare_mappings']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/feed': {
     parameters: {
       query?: never
@@ -1030,6 +1050,18 @@ export interface components {
       record_type: string
     }
     /**
+     * ByHand
+     * @description What people did to the rows of a sheet, which goes when another file is read.
+     */
+    ByHand: {
+      /** Corrected */
+      corrected: number
+      /** Left Out */
+      left_out: number
+      /** Accepted */
+      accepted: number
+    }
+    /**
      * Candidate
      * @description Columns that could feed a field, with a score from 0 to 1 and the reasons in words.
      */
@@ -1245,6 +1277,14 @@ export interface components {
       fill: number
       /** Distinct */
       distinct: number
+    }
+    /**
+     * Comparison
+     * @description Two mappings of one import.
+     */
+    Comparison: {
+      before: components['schemas']['Mapping']
+      after: components['schemas']['Mapping']
     }
     /**
      * Condition
@@ -1634,7 +1674,8 @@ export interface components {
     FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list'
     /**
      * FieldView
-     * @description Everything about one field of an import. ``formula`` is the same as all of its steps.
+     * @description Everything about one field of an import. ``formula`` is the same as all of its steps; ``landed`` rows have a value
+     *     that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken.
      */
     FieldView: {
       /** Formula */
@@ -1653,8 +1694,8 @@ export interface components {
       landed: number
       /** Blank */
       blank: number
-      /** Failed */
-      failed: number
+      /** Held */
+      held: number
       /** Bars */
       bars: components['schemas']['Bar'][]
       /**
@@ -1665,14 +1706,14 @@ export interface components {
     }
     /**
      * Fill
-     * @description Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value, could not
-     *     be read, or are blank.
+     * @description Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the site
+     *     takes, are held by what the field has, or are blank and may be.
      */
     Fill: {
       /** Landed */
       landed: number
-      /** Failed */
-      failed: number
+      /** Held */
+      held: number
       /** Blank */
       blank: number
       /** Whole */
@@ -2033,6 +2074,8 @@ export interface components {
     MappingView: {
       /** Version */
       version: number
+      /** By */
+      by: string
       mapping: components['schemas']['Mapping']
       /** Fields */
       fields: components['schemas']['Field'][]
@@ -2645,6 +2688,7 @@ export interface components {
       attachments: string[]
       /** Confidence */
       confidence: number
+      by_hand: components['schemas']['ByHand']
     }
     /** SiteView */
     SiteView: {
@@ -4657,6 +4701,68 @@ export interface operations {
       cookie?: never
     }
     requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Difference'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  compare_mappings: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Comparison']
+      }
+    }
     responses: {
       /** @description Successful Response */
       200: {

@@ -50,14 +50,14 @@ function steps(line: Line): string {
   return mapping.steps.length ? String(mapping.steps.length) : '–'
 }
 function fillTold(line: Line): string {
-  const { landed, failed, blank } = line.fill ?? { landed: 0, failed: 0, blank: 0 }
-  const total = landed + failed + blank
-  return `${percent(landed, total)} land a value, ${percent(failed, total)} cannot be read, ${percent(blank, total)} blank`
+  const { landed, held, blank } = line.fill ?? { landed: 0, held: 0, blank: 0 }
+  const total = landed + held + blank
+  return `${percent(landed, total)} land a value that the site takes, ${percent(held, total)} are held by it, ${percent(blank, total)} blank`
 }
-function width(line: Line, part: 'landed' | 'failed'): string {
+function width(line: Line, part: 'landed' | 'held'): string {
   const fill = line.fill
   if (!fill) return '0'
-  const share = (100 * fill[part]) / Math.max(fill.landed + fill.failed + fill.blank, 1)
+  const share = (100 * fill[part]) / Math.max(fill.landed + fill.held + fill.blank, 1)
   // A few rows in thousands still show.
   return share ? `max(${share}%, 3px)` : '0'
 }
@@ -150,7 +150,7 @@ useEventListener(window, 'keydown', (event) => {
             <div role="gridcell" class="fill">
               <span v-if="line.fill" role="img" :aria-label="fillTold(line)" :title="fillTold(line)">
                 <i :style="{ width: width(line, 'landed'), background: 'var(--moss)' }"></i>
-                <i :style="{ width: width(line, 'failed'), background: 'var(--brick)' }"></i>
+                <i :style="{ width: width(line, 'held'), background: 'var(--brick)' }"></i>
               </span>
             </div>
           </template>

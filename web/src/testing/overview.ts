@@ -14,6 +14,7 @@ export function overview(more: {
   site_can_be_silenced?: boolean
 }): Overview {
   const policy = { on_match: 'update', on_no_match: 'create', send_mail: false, ...more.policy } as Overview['policy']
+  const by_hand = { corrected: 0, left_out: 0, accepted: 0 }
   return {
     id: 7,
     name: 'Customers',
@@ -24,7 +25,7 @@ export function overview(more: {
     record_type: 'customers',
     site_can_be_silenced: more.site_can_be_silenced ?? true,
     policy,
-    sheet: { filename: 'customers.csv', rows: 2412, columns: 21, headers: [], notes: [], offered: [] },
+    sheet: { filename: 'customers.csv', rows: 2412, columns: 21, headers: [], notes: [], offered: [], by_hand },
     map: { version: 3, fed: 17, fields: 18, unplaced: [], missing: [], required_unfed: [], ...more.map },
     check: more.check ? { rows: 2412, ready: 2381, held: 31, left_out: 0, warned: 0, stale: '', ...more.check } : null,
     checking: more.checking ? { state: 'checking', error: '', done: 0, total: 2412, ...more.checking } : null,

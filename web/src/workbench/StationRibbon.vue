@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import StateMark, { type State } from '@/parts/StateMark.vue'
 import { counted, number, percent } from '@/parts/format'
+import { proof } from '@/workbench/summaries'
 import type { Overview, Station } from '@/workbench/useImport'
 
 const props = defineProps<{ overview: Overview; station: Station }>()
@@ -66,9 +67,8 @@ const verify = computed(() => {
   if (!found) return plain('not yet')
   if (found.state === 'reading') return plain(`reading back: ${counted(found.records_read, 'record')}`)
   if (found.state === 'failed') return [{ mark: 'held' as State, text: 'could not be read back' }]
-  return found.mismatches
-    ? [{ mark: 'held' as State, text: `${counted(found.mismatches, 'field')} differ` }]
-    : [{ mark: 'good' as State, text: `${counted(found.compared, 'record')} as sent` }]
+  const { state, text } = proof(props.overview)
+  return [{ mark: state, text: text.replace(' on the site as sent', ' as sent') }]
 })
 
 const told = computed<Told[]>(() => [

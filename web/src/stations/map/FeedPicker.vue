@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { BFormInput } from 'bootstrap-vue-next'
-import { computed, ref } from 'vue'
+import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
+import { computed, ref, useId, useTemplateRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 
 const props = defineProps<{
+  /** The values that the field takes, where they are few. */
+  accepted: string[]
   candidates: Schemas['Candidate'][]
   columns: Schemas['ColumnView'][]
   chosen: string[]
@@ -11,7 +13,11 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ feed: [string[]]; constant: [string]; close: [] }>()
 const search = ref('')
-const at = ref(0)
+const same = ref(props.constant ?? '')
+/** What is highlighted, and so what Enter takes: nothing until something is. */
+const at = ref(-1)
+const input = useTemplateRef('input')
+const id = useId()
 
 interface Option {
   key: string
@@ -43,30 +49,35 @@ const options = computed<Option[]>(() => {
     }))
   const found: Option[] = [...scored, ...rest].filter((one) => fits(one.title))
   const more = props.columns
-    .filter((column) => props.chosen.length && !props.chosen.includes(column.name) && wanted && fits(column.name))
+    .filter((column) => props.chosen.length && !props.chosen.includes(column.name) && fits(column.name))
     .map((column) => ({
       key: `+${column.name}`,
       title: `${props.chosen.join(' + ')} + ${column.name}`,
       note: `joined; ${sample(column.name)}`,
       pick: () => emit('feed', [...props.chosen, column.name]),
     }))
-  const constant = search.value.trim()
-    ? [
-        {
-          key: '=',
-          title: `The same for every row: “${search.value.trim()}”`,
-          note: 'a constant',
-          pick: () => emit('constant', search.value.trim()),
-        },
-      ]
-    : []
-  return [...found, ...more, ...constant].slice(0, 40)
+  return [...found, ...more].slice(0, 60)
 })
+// The best of what has a score is highlighted, and the first of what was searched for.
+watch(
+  options,
+  (now) => {
+    if (!search.value.trim() && at.value > 0 && at.value < now.length) return
+    at.value = search.value.trim() ? (now.length ? 0 : -1) : now[0]?.score ? 0 : -1
+  },
+  { immediate: true },
+)
 
 function move(by: number) {
-  at.value = (at.value + by + options.value.length) % Math.max(options.value.length, 1)
-  document.getElementById(`feed-${at.value}`)?.scrollIntoView({ block: 'nearest' })
+  const count = options.value.length
+  if (!count) return
+  at.value = at.value < 0 ? (by > 0 ? 0 : count - 1) : (at.value + by + count) % count
+  document.getElementById(`${id}-${at.value}`)?.scrollIntoView({ block: 'nearest' })
 }
+function takeSame() {
+  if (same.value.trim()) emit('constant', same.value.trim())
+}
+defineExpose({ focus: () => input.value?.focus() })
 function pick(index: number) {
   options.value[index]?.pick()
 }
@@ -75,25 +86,24 @@ function pick(index: number) {
 <template>
   <div class="picker">
     <BFormInput
+      ref="input"
       v-model="search"
-      autofocus
       size="sm"
       role="combobox"
       aria-expanded="true"
-      aria-label="Column or constant"
-      aria-controls="feeds"
-      placeholder="a column, or a constant"
-      :aria-activedescendant="`feed-${at}`"
-      @update:model-value="at = 0"
+      aria-label="Column"
+      :aria-controls="`${id}-list`"
+      placeholder="find a column"
+      :aria-activedescendant="at < 0 ? undefined : `${id}-${at}`"
       @keydown.down.prevent="move(1)"
       @keydown.up.prevent="move(-1)"
       @keydown.enter.prevent.stop="pick(at)"
       @keydown.esc.prevent.stop="emit('close')"
     />
-    <ul id="feeds" role="listbox" aria-label="What can feed this field">
+    <ul :id="`${id}-list`" role="listbox" aria-label="What can feed this field">
       <li
         v-for="(option, index) in options"
-        :id="`feed-${index}`"
+        :id="`${id}-${index}`"
         :key="option.key"
         role="option"
         :aria-selected="index === at"
@@ -104,7 +114,22 @@ function pick(index: number) {
         <span v-if="option.score" class="mono">{{ option.score.toFixed(2) }}</span>
         <small class="slate clip">{{ option.note }}</small>
       </li>
+      <li v-if="!options.length" class="slate">No column is called so.</li>
     </ul>
+    <form class="same" @submit.prevent="takeSame">
+      <label :for="`${id}-same`">or the same for every row</label>
+      <BFormSelect
+        v-if="accepted.length"
+        :id="`${id}-same`"
+        size="sm"
+        :model-value="same"
+        :options="['', ...accepted]"
+        @update:model-value="same = String($event ?? '')"
+        @keydown.esc.prevent.stop="emit('close')"
+      />
+      <BFormInput v-else :id="`${id}-same`" v-model="same" size="sm" @keydown.esc.prevent.stop="emit('close')" />
+      <BButton type="submit" size="sm" variant="outline-secondary" :disabled="!same.trim()">Take it</BButton>
+    </form>
   </div>
 </template>
 
@@ -125,6 +150,16 @@ li {
   gap: 0 6px;
   padding: 3px 7px;
   cursor: pointer;
+}
+.same {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 2px 6px;
+  margin-top: 6px;
+}
+.same label {
+  grid-column: 1 / 3;
+  color: var(--slate-text);
 }
 li.at,
 li:hover {

@@ -2,7 +2,7 @@
 import SidePanel from '@/parts/SidePanel.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { BButton, BFormSelect } from 'bootstrap-vue-next'
-import { computed, nextTick, ref, toRef, watch } from 'vue'
+import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
 import BarPlot from '@/stations/map/BarPlot.vue'
@@ -43,6 +43,7 @@ const { data: about, error } = useField(
   toRef(props, 'whole'),
 )
 const picking = ref(false)
+const picker = useTemplateRef('picker')
 const steps = ref<InstanceType<typeof StepList> | null>(null)
 const blanks = [
   { value: 'keep', text: 'leave what the site has' },
@@ -70,13 +71,28 @@ watch(
 function set(part: Partial<FieldMapping>) {
   emit('change', { ...now.value, ...part })
 }
-function feed(columns: string[]) {
+/** Back to the ledger, whose keys go on. */
+function leave() {
   picking.value = false
+  ;(document.activeElement as HTMLElement | null)?.blur()
+}
+function feed(columns: string[]) {
+  leave()
   emit('feed', columns)
 }
 function constant(text: string) {
-  picking.value = false
+  leave()
   emit('change', { ...none, constant: text })
+}
+async function pick() {
+  picking.value = true
+  await nextTick()
+  picker.value?.focus()
+}
+/** What is typed next goes there. */
+async function focusOn(what: string) {
+  await nextTick()
+  document.querySelector<HTMLElement>(what)?.focus()
 }
 /** A shared table changes for all the fields that share it. */
 function setTable(changed: Schemas['ValueTable']) {
@@ -93,13 +109,17 @@ async function suggestTable() {
   else if (completed.value_table) setTable(completed.value_table)
 }
 defineExpose({
-  pick: () => (picking.value = true),
+  pick,
   addStep: () => steps.value?.openMenu(),
-  addFormula: () => steps.value?.add('formula'),
+  addFormula() {
+    steps.value?.add('formula')
+    void focusOn('.inspector .cm-content')
+  },
   async valueTable() {
     if (!hasTable.value && fed.value) await suggestTable()
     await nextTick()
     document.getElementById('value-table')?.scrollIntoView({ block: 'start' })
+    await focusOn('#value-table ~ * :is(input, select), #value-table :is(input, select)')
   },
 })
 </script>
@@ -117,20 +137,22 @@ defineExpose({
 
     <h3 class="panel-heading">
       <span>Fed by</span>
-      <BButton v-if="!disabled" variant="link" size="sm" class="p-0" @click="picking = !picking"
-        >{{ picking ? 'Keep' : 'Change' }} <kbd>↵</kbd></BButton
+      <BButton v-if="!disabled" variant="link" size="sm" class="p-0" @click="picking ? leave() : pick()"
+        >{{ picking ? 'Leave it as it is' : 'Change' }} <kbd>↵</kbd></BButton
       >
     </h3>
     <FeedPicker
       v-if="picking || (!fed && !disabled)"
+      ref="picker"
       :key="field.path"
+      :accepted="about?.accepted ?? []"
       :candidates="about?.candidates ?? []"
       :columns="columns"
       :chosen="now.columns"
       :constant="now.constant"
       @feed="feed"
       @constant="constant"
-      @close="picking = false"
+      @close="leave"
     />
     <div v-else-if="fed" class="feed">
       <StateMark state="good" />
@@ -150,6 +172,7 @@ defineExpose({
         :error="error"
         :disabled="disabled"
         @change="set({ steps: $event })"
+        @columns="set({ columns: $event })"
       />
       <p v-if="about && now.steps.length" class="formula slate" title="The steps as one OpenFormula expression">
         The same as <code>{{ about.formula }}</code>
@@ -185,9 +208,9 @@ defineExpose({
       </h3>
       <BarPlot v-if="about?.bars.length" :bars="about.bars" />
       <p v-if="about" class="mb-0">
-        {{ counted(about.landed, 'row') }} with a value, {{ about.blank.toLocaleString('en') }} blank<template
-          v-if="about.failed"
-          >, <span class="brick"><StateMark state="held" /> {{ counted(about.failed, 'row') }} not read</span></template
+        {{ counted(about.landed, 'row') }} with a value that the site takes,
+        {{ about.blank.toLocaleString('en') }} blank<template v-if="about.held"
+          >, <span class="brick"><StateMark state="held" /> {{ counted(about.held, 'row') }} held by it</span></template
         >
       </p>
       <h3 class="panel-heading"><span>When blank</span></h3>

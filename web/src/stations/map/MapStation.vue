@@ -59,7 +59,7 @@ const feedError = ref<Error | null>(null)
 const toSettle = computed(() => {
   const lines = ledger.value?.lines ?? []
   const fields = lines
-    .filter((line) => line.fill?.failed || line.cells.some((cell) => cell.mark === 'held'))
+    .filter((line) => line.fill?.held || line.cells.some((cell) => cell.mark === 'held'))
     .map((line) => line.path)
   const unfed = props.overview.map.required_unfed.filter((path) => !mapping.draft.value?.fields?.[path])
   return [...new Set([...unfed, ...fields])]
@@ -139,8 +139,10 @@ onBeforeRouteLeave(() => mapping.save())
       :mapping="mapping.draft.value"
       :fields="mapping.view.value?.fields ?? []"
       :keys="mapping.view.value?.key_candidates ?? []"
+      :conflict="mapping.conflict.value"
       :disabled="!mayEdit"
       @change="mapping.change"
+      @settle="mapping.settle"
     />
     <LedgerTable
       v-if="ledger"

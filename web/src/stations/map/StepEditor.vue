@@ -8,10 +8,12 @@ import type { FieldMapping, Step } from '@/stations/map/useMapping'
 
 /** `field` and `until`: what the value so far is, for formulas. */
 const props = defineProps<{ step: Step; field: FieldMapping; until: number }>()
-const emit = defineEmits<{ change: [Step] }>()
+const emit = defineEmits<{ change: [Step]; columns: [string[]] }>()
 const id = useId()
 const place = inject(formulaPlace)
 const columns = computed(() => ['', ...(place?.columns.value ?? [])].map((name) => ({ value: name, text: name })))
+const joins = computed(() => props.step.kind === 'join')
+const more = computed(() => columns.value.filter(({ value }) => !props.field.columns.includes(value)))
 const kind = computed(() => stepKinds[props.step.kind])
 
 function shown(name: string): string {
@@ -36,6 +38,38 @@ function set(input: Input, text: string) {
 
 <template>
   <div v-if="kind.inputs.length" class="inputs">
+    <template v-if="joins">
+      <div v-for="name in field.columns" :key="name" class="input">
+        <span></span>
+        <span class="joined"
+          ><span class="clip">{{ name }}</span>
+          <button
+            v-if="field.columns.length > 1"
+            type="button"
+            class="visually-plain"
+            :aria-label="`Leave ${name} out of the join`"
+            @click="
+              emit(
+                'columns',
+                field.columns.filter((one) => one !== name),
+              )
+            "
+          >
+            ×
+          </button></span
+        >
+      </div>
+      <label class="input"
+        ><span class="slate">and</span>
+        <BFormSelect
+          size="sm"
+          aria-label="and the column"
+          :model-value="''"
+          :options="more"
+          @update:model-value="$event && emit('columns', [...field.columns, String($event)])"
+        />
+      </label>
+    </template>
     <component
       :is="input.formula ? 'div' : 'label'"
       v-for="input in kind.inputs"
@@ -110,6 +144,11 @@ function set(input: Input, text: string) {
 }
 .input.wide {
   grid-template-columns: 1fr;
+}
+.joined {
+  display: flex;
+  justify-content: space-between;
+  min-width: 0;
 }
 .tick {
   justify-self: start;

@@ -15,7 +15,7 @@ const props = defineProps<{
   disabled: boolean
 }>()
 const steps = computed(() => props.field.steps)
-const emit = defineEmits<{ change: [Step[]] }>()
+const emit = defineEmits<{ change: [Step[]]; columns: [string[]] }>()
 /** The step that the error is of, counted from 0; the last where it does not say. */
 const broken = computed(() => {
   if (!props.error) return -1
@@ -85,7 +85,14 @@ defineExpose({ openMenu: () => menu.value?.show(), add })
         >
           {{ views[index]?.sentence ?? stepKinds[step.kind].label }}
         </button>
-        <StepEditor v-if="open === index" :step="step" :field="field" :until="index" @change="set(index, $event)" />
+        <StepEditor
+          v-if="open === index"
+          :step="step"
+          :field="field"
+          :until="index"
+          @change="set(index, $event)"
+          @columns="emit('columns', $event)"
+        />
         <p v-if="index === broken" class="brick mb-0" role="alert"><StateMark state="held" /> {{ error?.message }}</p>
         <div v-else-if="views[index] && broken < 0" class="mono slate live" :title="views[index]?.after ?? ''">
           {{ views[index]?.before ?? 'blank' }} →

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { withRenamed } from '@/stations/map/renamed'
+import { usedColumns, withRenamed } from '@/stations/map/renamed'
 import type { Mapping } from '@/stations/map/useMapping'
 
 it('names a column anew wherever the mapping names it', () => {
@@ -29,4 +29,24 @@ it('names a column anew wherever the mapping names it', () => {
   ])
   expect(now.rows?.conditions[0]?.column).toBe('Family [name]')
   expect(now.left_out).toEqual(['Remarks'])
+})
+
+it('knows every column that something uses, in formulas and in the filter of rows too', () => {
+  const mapping: Mapping = {
+    left_out: [],
+    fields: {
+      name: {
+        columns: ['A'],
+        steps: [
+          { kind: 'formula', text: '=[B]&"[not this]"' },
+          { kind: 'when', condition: '=[C]=1', then: '=[D]' },
+          { kind: 'phone_by_country', column: 'E' },
+        ],
+        blank: 'keep',
+        reasons: [],
+      },
+    },
+    rows: { conditions: [{ column: 'F', test: 'is', value: '' }], match: 'all', formula: '=[G [1]]]="x"', skip: 0 },
+  }
+  expect([...usedColumns(mapping)].sort()).toEqual(['A', 'B', 'C', 'D', 'E', 'F', 'G [1]'])
 })

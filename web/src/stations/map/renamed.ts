@@ -28,6 +28,26 @@ export function withRenamed(mapping: Mapping, renamed: Schemas['Renamed'][]): Ma
   return { ...mapping, fields, rows, left_out: mapping.left_out.map(now) }
 }
 
+/** The columns that feed a field, that a step of one looks at, or that decide which rows go on. */
+export function usedColumns(mapping: Mapping): Set<string> {
+  const used = new Set(mapping.rows?.conditions.map((one) => one.column))
+  const inText = (text: string) =>
+    inFormula(text, (name) => {
+      used.add(name)
+      return name
+    })
+  inText(mapping.rows?.formula ?? '')
+  for (const fed of Object.values(mapping.fields ?? {})) {
+    fed.columns.forEach((name) => used.add(name))
+    for (const step of fed.steps) {
+      if (step.kind === 'formula') inText(step.text)
+      else if (step.kind === 'when') inText(step.condition + step.then)
+      else if (step.kind === 'phone_by_country') used.add(step.column)
+    }
+  }
+  return used
+}
+
 function inFormula(text: string, now: (name: string) => string): string {
   return text.replaceAll(/"(?:[^"]|"")*"|\[((?:[^\]]|\]\])*)\]/g, (part, column?: string) =>
     column === undefined ? part : `[${now(column.replaceAll(']]', ']')).replaceAll(']', ']]')}]`,

@@ -15,7 +15,11 @@ export function useMapKeys(
       else undo.undo()
       return
     }
-    if (event.key === 'Escape' && isTyping(event)) return
+    // Escape leaves what is typed into; once more, and it closes what is open.
+    if (event.key === 'Escape' && isTyping(event) && !event.defaultPrevented) {
+      if (!(event.target as HTMLElement).closest('.modal, .dropdown-menu')) (event.target as HTMLElement).blur()
+      return
+    }
     if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event)) return
     const does = keys[event.key] ?? (mayEdit() ? editing[event.key] : undefined)
     if (!does || document.querySelector('.modal.show')) return

@@ -1,7 +1,9 @@
 import { VueQueryPlugin } from '@tanstack/vue-query'
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import { createApp, ref } from 'vue'
+import { away } from '@/api/away'
 import { queries } from '@/api/queries'
+import { session } from '@/session/session'
 import { useMapping, type Mapping } from '@/stations/map/useMapping'
 
 /** The server, as the client of the API reaches it. */
@@ -24,12 +26,13 @@ async function serve(input: Request): Promise<Response> {
   if (refuse) return Response.json({ title: 'The mapping was changed by somebody else.' }, { status: refuse })
   if (input.method === 'PUT') {
     const asked = (await input.json()) as { base_version: number; mapping: Mapping }
-    expect(asked.base_version).toBe(held.version)
+    if (asked.base_version !== held.version)
+      return Response.json({ title: 'Changed meanwhile.', current: { ...held, by: 'bo' } }, { status: 409 })
     held = { version: held.version + 1, mapping: asked.mapping }
     saved.push(asked.mapping)
     return Response.json({ version: held.version })
   }
-  return Response.json({ ...held, fields: [], key_candidates: [], columns, unplaced: [] })
+  return Response.json({ ...held, by: 'bo', fields: [], key_candidates: [], columns, unplaced: [] })
 }
 
 function use() {
@@ -55,6 +58,8 @@ beforeEach(() => {
 })
 afterEach(() => {
   stop()
+  sessionStorage.clear()
+  session.value = null
   queries.clear()
 })
 
@@ -133,4 +138,76 @@ it('saves one after the other, each on the version before', async () => {
   await Promise.all([first, mapping.save()])
   expect(saved.map((one) => one.parameters?.a)).toEqual(['1', '2'])
   expect(held.version).toBe(5)
+})
+
+/** Somebody else saves while one edits. */
+async function conflicting() {
+  const mapping = await loaded()
+  mapping.change({ parameters: { season: 'Spring' } })
+  held = { version: 4, mapping: { ...held.mapping, parameters: { season: 'Autumn' } } }
+  await mapping.save()
+  expect(mapping.conflict.value).toMatchObject({ version: 4, by: 'bo' })
+  expect(mapping.draft.value?.parameters).toEqual({ season: 'Spring' })
+  return mapping
+}
+
+it('keeps one’s own mapping as the next version, when that is chosen of two', async () => {
+  const mapping = await conflicting()
+  mapping.settle(true)
+  await mapping.save()
+  expect([held.version, held.mapping.parameters?.season]).toEqual([5, 'Spring'])
+  expect([mapping.conflict.value, mapping.error.value]).toEqual([null, null])
+  mapping.undo()
+  expect(mapping.draft.value?.parameters).toEqual({ season: 'Autumn' })
+  await mapping.save()
+})
+
+it('takes the other mapping, when that is chosen, and one’s own can be had back', async () => {
+  const mapping = await conflicting()
+  mapping.settle(false)
+  expect(mapping.draft.value?.parameters).toEqual({ season: 'Autumn' })
+  expect(saved).toEqual([])
+  mapping.undo()
+  await mapping.save()
+  expect([held.version, held.mapping.parameters?.season]).toEqual([5, 'Spring'])
+})
+
+it('loses no change when a sign-in has run out', async () => {
+  const mapping = await loaded()
+  refuse = 401
+  mapping.change({ parameters: { season: 'Spring' } })
+  await mapping.save()
+  refuse = null
+  stop()
+  queries.clear()
+  // Signed in again, perhaps by way of another page.
+  const after = await loaded()
+  expect(after.draft.value?.parameters).toEqual({ season: 'Spring' })
+  await vi.waitFor(() => expect(held.mapping.parameters).toEqual({ season: 'Spring' }))
+})
+
+it('lets one choose where the mapping was changed while one was signed out', async () => {
+  const mapping = await loaded()
+  refuse = 401
+  mapping.change({ parameters: { season: 'Spring' } })
+  await mapping.save()
+  refuse = null
+  stop()
+  queries.clear()
+  held = { ...held, version: 9 }
+  const after = await loaded()
+  expect(after.draft.value?.parameters).toEqual({ season: 'Spring' })
+  expect(after.conflict.value).toMatchObject({ version: 9, by: 'bo' })
+  expect(saved).toEqual([])
+})
+
+it('saves by itself what could not be saved while the server was away', async () => {
+  const mapping = await loaded()
+  session.value = { name: 'ada' } as typeof session.value
+  refuse = 503
+  mapping.change({ parameters: { season: 'Spring' } })
+  await mapping.save()
+  refuse = null
+  away.value = false
+  await vi.waitFor(() => expect(held.mapping.parameters).toEqual({ season: 'Spring' }))
 })

@@ -1,14 +1,26 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, ref, watch, type Ref } from 'vue'
-import { answer, api, type Schemas } from '@/api/client'
+import { away } from '@/api/away'
+import { answer, api, Problem, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
+import { session } from '@/session/session'
+import { usedColumns } from '@/stations/map/renamed'
 
 export type Mapping = Schemas['Mapping']
 export type FieldMapping = Schemas['FieldMapping']
 export type Step = FieldMapping['steps'][number]
 
 const SAVE_AFTER = 350
+
+/** What was kept meanwhile by somebody else, or by oneself in another tab. */
+export interface Conflict {
+  version: number
+  by: string
+  mapping: Mapping
+}
+/** What could not be saved is kept aside in this tab, so that it outlives a sign-in and a reload. */
+const asideKey = (id: number) => `mapping of import ${id}, not saved`
 
 /** The mapping that is kept, with the fields it can feed and the columns it can draw on. */
 export const useMappingFields = (id: Ref<number>) =>
@@ -29,18 +41,31 @@ export function useMapping(id: Ref<number>) {
   const saveError = ref<Error | null>(null)
   const unsaved = ref(false)
   const busy = ref(false)
+  const conflict = ref<Conflict | null>(null)
   let saving: Promise<void> | null = null
 
   watch(
     view,
     (now) => {
-      if (!now || unsaved.value || saving) return
-      draft.value = now.mapping
+      if (!now || unsaved.value || saving || conflict.value || (saveError.value && draft.value)) return
       version.value = now.version
+      const aside = takeAside()
+      draft.value = aside?.mapping ?? now.mapping
+      if (!aside) return
+      if (aside.version !== now.version) conflict.value = { version: now.version, by: now.by, mapping: now.mapping }
+      else {
+        unsaved.value = true
+        void saveSoon()
+      }
     },
     { immediate: true },
   )
 
+  function takeAside(): { version: number; mapping: Mapping } | null {
+    const text = sessionStorage.getItem(asideKey(id.value))
+    sessionStorage.removeItem(asideKey(id.value))
+    return text ? (JSON.parse(text) as { version: number; mapping: Mapping }) : null
+  }
   async function save() {
     if (saving) await saving
     if (!draft.value || !unsaved.value) return
@@ -63,12 +88,41 @@ export function useMapping(id: Ref<number>) {
       )
       version.value = saved.version
       saveError.value = null
+      takeAside()
       void queries.invalidateQueries({ queryKey: ['import', id] })
       void queries.invalidateQueries({ queryKey: ['mapping', id] })
     } catch (error) {
       saveError.value = error as Error
+      const status = error instanceof Problem ? error.status : 0
+      // What is at fault in itself is for the person to mend; anything else is only not saved yet.
+      if (status !== 422) {
+        const kept = { version: version.value, mapping }
+        sessionStorage.setItem(asideKey(id.value), JSON.stringify(kept))
+      }
+      if (error instanceof Problem && error.status === 409 && error.current)
+        conflict.value = error.current as unknown as Conflict
     }
   }
+  /** Settle a conflict: one's own mapping stands, as the version after the other, or the other does. */
+  function settle(mine: boolean) {
+    if (!conflict.value) return
+    const other = conflict.value
+    conflict.value = null
+    saveError.value = null
+    takeAside()
+    version.value = other.version
+    past.value = [...past.value, mine ? other.mapping : draft.value!].slice(-200)
+    future.value = []
+    if (mine && draft.value) set(draft.value)
+    else draft.value = other.mapping
+  }
+  // A server that was away, or a sign-in that ran out, is no reason to lose what was changed.
+  watch([away, session], () => {
+    const status = saveError.value instanceof Problem ? saveError.value.status : 200
+    if (away.value || !session.value || ![0, 401, 503].includes(status)) return
+    unsaved.value = true
+    void saveSoon()
+  })
   const saveSoon = useDebounceFn(save, SAVE_AFTER)
   // A tab that is closed in the moment before saving still sends what was changed.
   useEventListener(window, 'pagehide', () => {
@@ -91,7 +145,7 @@ export function useMapping(id: Ref<number>) {
     const fields = { ...draft.value.fields }
     if (mapping) fields[path] = mapping
     else delete fields[path]
-    const used = new Set(Object.values(fields).flatMap((one) => one.columns))
+    const used = usedColumns({ ...draft.value, fields })
     const left_out = draft.value.left_out.filter((column) => !used.has(column))
     const match_key = draft.value.match_key === path && !mapping ? null : draft.value.match_key
     change({ fields, left_out, match_key })
@@ -114,7 +168,7 @@ export function useMapping(id: Ref<number>) {
   }
   const unplaced = computed(() => {
     const settled = new Set(draft.value?.left_out)
-    for (const mapping of Object.values(draft.value?.fields ?? {})) mapping.columns.forEach((name) => settled.add(name))
+    if (draft.value) usedColumns(draft.value).forEach((name) => settled.add(name))
     return (view.value?.columns ?? []).filter((column) => !settled.has(column.name))
   })
 
@@ -132,6 +186,8 @@ export function useMapping(id: Ref<number>) {
     setField,
     feed,
     save,
+    conflict,
+    settle,
     leaveOut: (column: string) => change({ left_out: [...(draft.value?.left_out ?? []), column] }),
     bringBack: (column: string) =>
       change({ left_out: (draft.value?.left_out ?? []).filter((name) => name !== column) }),

@@ -6,6 +6,7 @@ import { computed, ref, toRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
+import DialogBox from '@/parts/DialogBox.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import ReadingProgress from '@/reading/ReadingProgress.vue'
@@ -46,8 +47,26 @@ const filtering = computed(() => route.query.filter === 'rows')
 function open(query: Record<string, string>) {
   void router.replace({ query })
 }
-function another(file: File | undefined) {
-  if (file) readFile.mutate({ file, reading })
+/** A file that was chosen, until it is certain that what was done by hand may go with the one before. */
+const chosen = ref<File | null>(null)
+const byHand = computed(() => {
+  const { corrected, left_out, accepted } = sheet.value.by_hand
+  return [
+    corrected && counted(corrected, 'corrected cell'),
+    left_out && `${counted(left_out, 'row')} left out by hand`,
+    accepted && counted(accepted, 'accepted finding'),
+  ].filter((one) => one !== 0)
+})
+function another(input: HTMLInputElement) {
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file) return
+  if (byHand.value.length) chosen.value = file
+  else readFile.mutate({ file, reading })
+}
+function readChosen() {
+  if (chosen.value) readFile.mutate({ file: chosen.value, reading })
+  chosen.value = null
 }
 function change(part: Partial<Schemas['Dialect']>) {
   const chosen = { ...dialect.value, ...part }
@@ -82,9 +101,19 @@ function change(part: Partial<Schemas['Dialect']>) {
       >
       <label v-if="mayEdit" class="btn btn-link btn-sm p-0"
         >Read another file
-        <input type="file" class="visually-hidden" @change="another(($event.target as HTMLInputElement).files?.[0])"
+        <input type="file" class="visually-hidden" @change="another($event.target as HTMLInputElement)"
       /></label>
     </DialectForm>
+    <DialogBox :model-value="!!chosen" title="Read another file" @update:model-value="chosen = null">
+      <p>
+        What was done by hand belongs to the rows of {{ sheet.filename }}, and goes with them:
+        <b>{{ byHand.join(', ') }}</b>. The mapping stays.
+      </p>
+      <div class="text-end">
+        <BButton variant="link" @click="chosen = null">Keep this file</BButton>
+        <BButton variant="primary" @click="readChosen">Read {{ chosen?.name }}</BButton>
+      </div>
+    </DialogBox>
     <div
       v-if="
         sheet.notes.length ||

@@ -1,8 +1,14 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { counted, number } from '@/parts/format'
+import { nothingChanges } from '@/workbench/summaries'
 
-defineProps<{ changes: Schemas['FieldChange'][]; titles: Record<string, string>; chosen: string | undefined }>()
+defineProps<{
+  changes: Schemas['FieldChange'][]
+  counts: Record<string, number>
+  titles: Record<string, string>
+  chosen: string | undefined
+}>()
 const emit = defineEmits<{ choose: [string] }>()
 const shown = (value: unknown) => (value === '' || value == null ? 'blank' : String(value))
 </script>
@@ -37,7 +43,7 @@ const shown = (value: unknown) => (value === '' || value == null ? 'blank' : Str
       </tr>
     </tbody>
   </table>
-  <p v-else class="slate mb-0">No record on the site changes.</p>
+  <p v-else class="slate mb-0">{{ nothingChanges(counts) }}</p>
 </template>
 
 <style scoped>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { number, percent } from '@/parts/format'
+import { counted, number, percent } from '@/parts/format'
 import StateMark, { type State } from '@/parts/StateMark.vue'
 
 const props = defineProps<{ counts: Record<string, number> }>()
@@ -37,7 +37,7 @@ const total = computed(() => Object.values(props.counts).reduce((sum, count) => 
           <span class="slate small">{{ percent(counts[part.action] ?? 0, total) }}</span>
         </button>
       </li>
-      <li class="slate">= {{ number(total) }} rows</li>
+      <li class="slate">= {{ counted(total, 'row') }}</li>
     </ul>
   </div>
 </template>

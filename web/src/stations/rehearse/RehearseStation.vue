@@ -17,6 +17,7 @@ import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
 import PolicyForm from '@/stations/rehearse/PolicyForm.vue'
 import PreflightList from '@/stations/rehearse/PreflightList.vue'
 import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
+import { planFoot } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
@@ -50,6 +51,7 @@ const { ledger, error, records } = useStationLedger(
   planKey,
 )
 const selected = ref<string | null>(null)
+const foot = computed(() => planFoot(props.overview))
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
 const sending = computed(() => (plan.value?.counts.create ?? 0) + (plan.value?.counts.update ?? 0))
 const chosen = computed(() => String(route.query.changed ? 'finding' : (route.query.action ?? records.records.value)))
@@ -111,6 +113,7 @@ function begin() {
         <ChangedFields
           class="mt-2"
           :changes="rehearsal?.changed_fields ?? []"
+          :counts="plan.counts"
           :titles="titles"
           :chosen="route.query.changed as string"
           @choose="records.show({ changed: $event, records: undefined, action: undefined })"
@@ -151,18 +154,19 @@ function begin() {
       <ProblemNote :error="rehearse.error.value ?? run.error.value ?? setPolicy.error.value" />
     </aside>
     <StationFooter>
-      <span v-if="plan.stale"><StateMark state="warned" /> Stale: {{ plan.stale }}.</span>
-      <span v-else class="slate"
-        >{{ counted(plan.counts.held ?? 0, 'row') }} held stay behind; they can come in a later run.</span
-      >
+      <span :class="{ slate: !foot.state }"><StateMark :state="foot.state" /> {{ foot.text }}</span>
       <template v-if="mayEdit" #end>
         <BButton
-          :variant="plan.stale || !ready ? 'primary' : 'link'"
+          :variant="plan.stale || !ready || overview.run ? 'primary' : 'link'"
           :disabled="rehearse.isPending.value"
           @click="rehearse.mutate()"
           >Rehearse again</BButton
         >
-        <BButton v-if="ready && !plan.stale && sending" variant="primary" :disabled="run.isPending.value" @click="begin"
+        <BButton
+          v-if="ready && !plan.stale && !overview.run && sending"
+          variant="primary"
+          :disabled="run.isPending.value"
+          @click="begin"
           >Run {{ counted(sending, 'record') }}</BButton
         >
       </template>

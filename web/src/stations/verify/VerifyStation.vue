@@ -13,6 +13,7 @@ import { counted, number, percent } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import CountsTable from '@/stations/verify/CountsTable.vue'
+import { proof } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 
 const props = defineProps<{ overview: Overview }>()
@@ -29,6 +30,7 @@ const { data: mismatches } = useQuery({
   queryFn: () =>
     answer(api.GET('/api/imports/{import_id}/verification/mismatches', { params: { path: { import_id: id.value } } })),
 })
+const proven = computed(() => proof(props.overview))
 const selected = ref<string | null>(null)
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
 const choices = computed(() => [
@@ -67,10 +69,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
     <section class="proof" aria-label="Proof">
       <ProblemNote v-if="state.state === 'failed'" :error="new Error(state.error)" />
       <template v-else>
-        <h2 v-if="!state.mismatches" class="h1">
-          <StateMark state="good" /> {{ counted(state.compared, 'record') }} on the site as sent
-        </h2>
-        <h2 v-else class="h1"><StateMark state="held" /> {{ counted(state.mismatches, 'field') }} differ</h2>
+        <h2 class="h1"><StateMark :state="proven.state" /> {{ proven.text }}</h2>
         <p class="slate">
           {{ counted(state.fields_compared, 'field') }} compared,
           {{ percent(state.fields_compared - state.mismatches, state.fields_compared) }} the same.
