@@ -22,7 +22,7 @@ def main() -> None:
     demo.start()
     try:
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=list(CHROMIUM))
+            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=list(CHROMIUM))
             page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url="http://127.0.0.1:8570")
             _walk(page, demo.home / "demo" / CUSTOMERS)
             browser.close()

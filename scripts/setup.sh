@@ -24,7 +24,7 @@ unchanged() { [ -f ".datorum/$1.done" ] && [ "$(cat ".datorum/$1.done")" = "$2" 
 debian_packages() {
     local missing=()
     compgen -G '/usr/lib/postgresql/*/bin/postgres' >/dev/null || missing+=(postgresql)
-    command -v chromium >/dev/null || missing+=(chromium)
+    command -v chromium-headless-shell >/dev/null || missing+=(chromium-headless-shell)
     command -v python3.11 >/dev/null || missing+=(python3)
     python3.11 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
     [ ${#missing[@]} = 0 ] && return

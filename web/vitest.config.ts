@@ -7,6 +7,8 @@ export default mergeConfig(
   defineConfig({
     test: {
       environment: 'happy-dom',
+      // One document a worker, not one a file: each file still has modules of its own.
+      pool: 'vmThreads',
       include: ['src/**/*.test.ts'],
       setupFiles: ['src/testing/server.ts'],
       coverage: { include: ['src/**/*.{ts,vue}'], exclude: ['src/testing/**', 'src/api/schema.d.ts'] },

@@ -25,7 +25,7 @@ expect.set_options(timeout=30_000)
 @pytest.fixture(scope="package")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=list(QUIET))
+        found = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=list(QUIET))
         yield found
         found.close()
 

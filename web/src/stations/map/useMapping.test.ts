@@ -46,9 +46,12 @@ function use() {
   app.use(VueQueryPlugin, { queryClient: queries })
   app.mount(document.createElement('div'))
   stop = () => app.unmount()
+  settled = found!.save
   return found!
 }
 let stop = () => {}
+/** What a test leaves unsaved would be saved in the middle of the next. */
+let settled = () => Promise.resolve()
 
 beforeEach(() => {
   held = { version: 3, mapping: { fields: { name: field('Name') }, left_out: ['City'], match_key: 'name' } as Mapping }
@@ -56,7 +59,8 @@ beforeEach(() => {
   refuse = null
   server.answer = serve
 })
-afterEach(() => {
+afterEach(async () => {
+  await settled()
   stop()
   sessionStorage.clear()
   session.value = null
