@@ -12,7 +12,8 @@ from demo.launch import CUSTOMERS, PASSWORD, PERSON, Demo, Ports
 ROOT = Path(__file__).parents[1]
 PICTURES = ROOT / "docs" / "screenshots"
 HOME = ROOT / ".datorum" / "screenshots"
-CHROMIUM = ("--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync")
+CHROMIUM = "/usr/bin/chromium-headless-shell"
+QUIET = ("--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync")
 
 
 def main() -> None:
@@ -22,7 +23,7 @@ def main() -> None:
     demo.start()
     try:
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=list(CHROMIUM))
+            browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(QUIET))
             page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url="http://127.0.0.1:8570")
             _walk(page, demo.home / "demo" / CUSTOMERS)
             browser.close()

@@ -104,14 +104,14 @@ function change(part: Partial<Schemas['Dialect']>) {
         <input type="file" class="visually-hidden" @change="another($event.target as HTMLInputElement)"
       /></label>
     </DialectForm>
-    <DialogBox :model-value="!!chosen" title="Read another file" @update:model-value="chosen = null">
+    <DialogBox v-if="chosen" model-value title="Read another file" @update:model-value="chosen = null">
       <p>
         What was done by hand belongs to the rows of {{ sheet.filename }}, and goes with them:
         <b>{{ byHand.join(', ') }}</b>. The mapping stays.
       </p>
       <div class="text-end">
         <BButton variant="link" @click="chosen = null">Keep this file</BButton>
-        <BButton variant="primary" @click="readChosen">Read {{ chosen?.name }}</BButton>
+        <BButton variant="primary" @click="readChosen">Read {{ chosen.name }}</BButton>
       </div>
     </DialogBox>
     <div
