@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, BackgroundTasks, File, Form, Header, Query, Response, UploadFile
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
 from datorum.api.numbers import Id, RowNumber
@@ -16,7 +15,7 @@ from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
 from datorum.jobs import defer_check
-from datorum.stations import archive, imports, ledger, read
+from datorum.stations import archive, imports, ledger, listing, read
 from datorum.stations import check as checking
 from datorum.stations import checking as background
 from datorum.stations.imports import open_import
@@ -30,17 +29,10 @@ Reading = Annotated[str, Header(alias="X-Reading", max_length=80)]
 """A word by which the progress of this reading can be asked for meanwhile, at ``/api/readings``."""
 
 
-class ImportView(BaseModel):
-    id: int
-    name: str
-    site: str
-    record_type: str
-    filename: str
-    rows: int
-    created_by: str
-    created_at: dt.datetime
-    has_run: bool
-    """Whether anything of it has reached the site: then it is archived, and not deleted."""
+class Name(BaseModel):
+    """What an import is called."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120)]
 
 
 class RowsView(BaseModel):
@@ -62,25 +54,9 @@ class CheckView(BaseModel):
 
 
 @router.get("")
-def list_imports(store: Store, _: Viewer, archived: bool = False) -> list[ImportView]:
-    views = []
-    ran = archive.have_run(store)
-    for item in imports.list_imports(store, archived=archived):
-        sheet = open_import(store, item.id).sheet
-        views.append(
-            ImportView(
-                id=item.id,
-                name=item.name,
-                site=item.site.name,
-                record_type=item.record_type,
-                filename=sheet.original.filename,
-                rows=sheet.rows,
-                created_by=item.created_by,
-                created_at=item.created_at,
-                has_run=item.id in ran,
-            )
-        )
-    return views
+def list_imports(store: Store, _: Viewer, archived: bool = False) -> list[listing.Listed]:
+    """All imports that are archived, or all that are not, those that were changed last first."""
+    return listing.list_imports(store, archived=archived)
 
 
 @router.post("", status_code=201)
@@ -90,11 +66,13 @@ def start_import(
     file: Annotated[UploadFile, File()],
     site_id: Annotated[int, Form(ge=1, le=2**31 - 1)],
     record_type: Annotated[str, Form()],
+    like: Annotated[int | None, Form(ge=1, le=2**31 - 1)] = None,
     reading: Reading = "",
 ) -> Overview:
-    """Read a file and suggest a mapping onto a record type of a site."""
+    """Read a file and suggest a mapping onto a record type of a site, or take mapping and policy of another import that
+    it is to be ``like``."""
     with on_disk(file) as path, told_progress(reading, by) as progress:
-        item = read.start_import(store, by, site_id, record_type, file.filename or "", path, progress)
+        item = read.start_import(store, by, site_id, record_type, file.filename or "", path, progress, like)
     return overview(store, item.id)
 
 
@@ -108,6 +86,13 @@ def _written(answer: BaseModel) -> Response:
     """An answer as it is sent. What is asked for all the time is worked out and written in one thread, which opens its
     session itself: each handing on from one thread to another waits for its turn."""
     return Response(answer.model_dump_json(), media_type="application/json")
+
+
+@router.patch("/{import_id}")
+def rename_import(store: Store, by: Editor, import_id: Id, name: Name) -> Name:
+    """Call an import by another name."""
+    imports.rename(store, by, import_id, name.name.strip() or name.name)
+    return name
 
 
 @router.delete("/{import_id}", status_code=204)

@@ -88,10 +88,11 @@ def mapping_version(store: Session, import_id: int, version: int) -> Mapping | N
     return kept_mapping(body) if body is not None else None
 
 
-def list_imports(store: Session, *, archived: bool = False) -> list[models.Import]:
-    """All imports that are archived, or all that are not, the newest first."""
-    kept = models.Import.archived_at.is_not(None) if archived else models.Import.archived_at.is_(None)
-    return list(store.scalars(select(models.Import).where(kept).order_by(models.Import.id.desc())))
+def rename(store: Session, by: str, import_id: int, name: str) -> None:
+    """Call an import by another name."""
+    item = get_import(store, import_id)
+    record(store, by, "import renamed", f"import {import_id}", before=item.name, after=name)
+    item.name = name
 
 
 def set_policy(store: Session, by: str, import_id: int, policy: Policy) -> None:

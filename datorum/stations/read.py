@@ -11,7 +11,8 @@ from pydantic import BaseModel
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
-from datorum.core.model import Policy
+from datorum.core.errors import Conflict
+from datorum.core.model import Policy, RecordType
 from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
 from datorum.stations.at_rest import must_be_at_rest
@@ -61,9 +62,20 @@ def start_import(
     filename: str,
     path: Path,
     progress: Progress = quietly,
+    like: int | None = None,
 ) -> models.Import:
-    """Read a file, keep it, and suggest a mapping onto a record type of a site."""
+    """Read a file, keep it, and suggest a mapping onto a record type of a site.
+
+    ``like``: another import of this kind of record, whose mapping and policy this one gets. Raises NotFound, or
+    Conflict where that one is of another kind of record.
+    """
     site = get_site(store, site_id)
+    other = get_import(store, like) if like is not None else None
+    if other is not None and other.record_type != record_type:
+        raise Conflict(
+            f"Import {other.id} is of {other.record_type}, and this one of {record_type}.",
+            remedy="Choose an import of the same kind of record.",
+        )
     kind = description_of(site).collection(record_type).record_type
     filename = _plain_name(filename)
     with opened(path, filename) as file:
@@ -71,7 +83,7 @@ def start_import(
             name=kind.title,
             site_id=site_id,
             record_type=record_type,
-            policy=Policy().model_dump(),
+            policy=other.policy if other is not None else Policy().model_dump(),
             created_by=by,
         )
         store.add(item)
@@ -80,6 +92,10 @@ def start_import(
         stored, first = keep_sheet(store, original, file, file.guess(), progress)
     body = _suggested(store, item, stored, first)
     store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by=by))
+    if other is not None:
+        # The suggested one stays the first version, to which one can go back.
+        body = _of_fields(latest_mapping(store, other.id).body, kind)
+        store.add(models.MappingVersion(import_id=item.id, version=2, body=body, created_by=by))
     record(store, by, "file read", f"import {item.id}", file=filename, rows=stored.rows)
     store.flush()
     store.refresh(item)
@@ -108,6 +124,13 @@ def _suggested(store: Session, item: models.Import, stored: models.StoredSheet, 
     kind = description_of(item.site).collection(item.record_type).record_type
     mapping = suggest(kind, first, load_profiles(store, stored.id), chosen_before(store, item))
     return mapping.model_dump(mode="json")
+
+
+def _of_fields(body: dict[str, Any], kind: RecordType) -> dict[str, Any]:
+    """A kept mapping without the fields that a record type has not."""
+    there = {field.path for field in kind.writable}
+    fields = {path: fed for path, fed in body["fields"].items() if path in there}
+    return {**body, "fields": fields, "match_key": body["match_key"] if body["match_key"] in there else None}
 
 
 def _plain_name(filename: str) -> str:

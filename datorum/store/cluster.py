@@ -39,7 +39,9 @@ class LocalCluster:
     """
 
     def __init__(self, directory: Path, *, durable: bool = True) -> None:
-        self._options = "" if durable else " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
+        # Tests run side by side, each with servers and workers of its own in the one cluster.
+        quick = " -c fsync=off -c synchronous_commit=off -c full_page_writes=off -c max_connections=400"
+        self._options = "" if durable else quick
         self._asked = directory.absolute()
         self._root = os.geteuid() == 0
         self.directory = self._reachable(self._asked)

@@ -85,7 +85,7 @@ class AuditEntry(Base):
     action: Mapped[str]
     subject: Mapped[str]
     detail: Mapped[Json] = mapped_column(default=dict)
-    __table_args__ = (Index("ix_audit_action_at", "action", "at"),)
+    __table_args__ = (Index("ix_audit_action_at", "action", "at"), Index("ix_audit_subject_id", "subject", "id"))
 
 
 class Site(Base):

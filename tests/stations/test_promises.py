@@ -13,7 +13,7 @@ from sqlalchemy import text
 from datorum.core.errors import Conflict, SiteRefused, SiteUnavailable
 from datorum.core.model import Mapping, SiteRecord
 from datorum.core.table import Dialect
-from datorum.stations import archive, check, imports, read, rehearse, rules, run, sites
+from datorum.stations import archive, check, imports, listing, read, rehearse, rules, run, sites
 from datorum.stations import map as mapping_station
 from datorum.store import models, plan_rows
 from datorum.store.database import session
@@ -116,8 +116,8 @@ def test_what_has_run_is_archived_and_keeps_its_plan_run_and_outcomes(small: Jou
     with session() as store:
         archive.remove_import(store, "ada", small.import_id)
     with session() as store:
-        assert small.import_id not in {item.id for item in imports.list_imports(store)}
-        assert small.import_id in {item.id for item in imports.list_imports(store, archived=True)}
+        assert small.import_id not in {item.id for item in listing.list_imports(store)}
+        assert small.import_id in {item.id for item in listing.list_imports(store, archived=True)}
         outcomes = plan_rows.counts_by_state(store, done.rehearse.id)
     assert outcomes["done"] == done.rehearse.counts["create"] + done.rehearse.counts["update"]
     with session() as store, pytest.raises(Conflict, match="archived"):

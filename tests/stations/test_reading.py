@@ -9,7 +9,7 @@ import pytest
 
 from datorum.core.errors import Stopped, UnreadableFile
 from datorum.core.table import Dialect
-from datorum.stations import imports, read, reading
+from datorum.stations import listing, read, reading
 from datorum.store.database import session
 from datorum.store.sheets import latest_sheet
 from tests.stations.conftest import Journey
@@ -33,7 +33,7 @@ def at_once(monkeypatch: pytest.MonkeyPatch) -> None:
 
 def count_imports() -> int:
     with session() as store:
-        return len(imports.list_imports(store))
+        return len(listing.list_imports(store))
 
 
 @pytest.mark.usefixtures("at_once")

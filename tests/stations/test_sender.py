@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import random
 import threading
-import time
 from collections import Counter
 from collections.abc import AsyncIterator, Awaitable, Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -326,17 +325,29 @@ def test_outcomes_that_wait_to_be_written_when_the_last_row_is_through_are_kept(
     plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     planned, site = plan_of(), _SlowAtTheEnd(lambda _: "take")
+    busy, waits = threading.Event(), asyncio.Event()
+    to_thread = asyncio.to_thread
 
-    async def have_all_threads_busy() -> None:
-        while await asyncio.to_thread(pending, planned.plan_id):
-            await asyncio.sleep(0.01)
-        loop = asyncio.get_running_loop()
+    async def seen(work: Callable[..., Any], *arguments: Any) -> Any:
+        if work is plan_rows.settle and arguments[1] and busy.is_set():
+            waits.set()
+        return await to_thread(work, *arguments)
+
+    async def until_outcomes_wait_for_the_only_thread() -> None:
+        while await to_thread(pending, planned.plan_id):
+            await asyncio.sleep(0)
+        loop, free = asyncio.get_running_loop(), threading.Event()
         loop.set_default_executor(ThreadPoolExecutor(1))
-        loop.run_in_executor(None, time.sleep, 0.4)
-        await asyncio.sleep(0.2)
+        loop.run_in_executor(None, free.wait, 30)
+        busy.set()
+        site.meanwhile = lambda: asyncio.sleep(0)
+        await waits.wait()
+        # The thread is free again only when the sender has long come to its end.
+        loop.call_later(0.3, free.set)
 
-    site.meanwhile = have_all_threads_busy
-    monkeypatch.setattr("datorum.stations.sender._KEEP_EVERY", 0.35)
+    site.meanwhile = until_outcomes_wait_for_the_only_thread
+    monkeypatch.setattr("datorum.stations.sender.asyncio.to_thread", seen)
+    monkeypatch.setattr("datorum.stations.sender._KEEP_EVERY", 0.01)
     planned.turn(site)
     assert {row.state for row in planned.rows().values()} == {"done"}
 

@@ -160,7 +160,7 @@ def test_a_finding_is_accepted_with_who_and_when_and_taken_back(page: Page, file
     findings = page.get_by_role("region", name="Findings")
     expect(findings).to_contain_text(f"{held} held")
     finding(page, "Plan has no value set")
-    page.get_by_role("button", name="Accept for good").click()
+    page.get_by_role("button", name="Accept it in every row, now and later").click()
     expect(findings).to_contain_text(f"{held - len(demo.manifest.unknown_tier)} held")
     expect(findings).to_contain_text("Accepted by ada")
     page.get_by_role("button", name="Take it back", exact=True).click()

@@ -62,7 +62,7 @@ def test_a_constant_is_a_choice_of_its_own(page: Page, small: Path) -> None:
     # A field that takes few values offers them.
     field(page, "Newsletter").click()
     page.get_by_role("button", name=re.compile("^Change")).click()
-    page.get_by_label("or the same for every row").select_option("true")
+    page.get_by_role("combobox", name="or the same for every row").select_option("true")
     page.get_by_role("button", name="Take it").click()
     expect(field(page, "Newsletter")).to_contain_text("same for every row")
 

@@ -61,6 +61,9 @@ _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
 }
 
 
+_DEMANDS = frozenset({"site's rule", *(rule.name for rule in RULES)})
+
+
 class Groups:
     """Counts findings as they come; ``done`` gives the groups, those that block first, what is accepted last."""
 
@@ -96,6 +99,7 @@ class Groups:
                 count=count,
                 accepted=self._accepted[field, rule, blocks],
                 acceptable=rule not in NOT_ACCEPTABLE,
+                demanded=blocks and rule in _DEMANDS,
                 first_rows=tuple(self._rows[field, rule, blocks]),
                 values=_commonest(self._values[field, rule, blocks]),
             )

@@ -22,7 +22,8 @@ class Finding(BaseModel, frozen=True):
 
 class FindingGroup(BaseModel, frozen=True):
     """The findings of one rule on one field, counted; ``accepted`` of them hold nothing any more, and some rules'
-    findings are not ``acceptable``."""
+    findings are not ``acceptable``. Where the site's own description ``demanded`` it, the site most likely refuses
+    what was accepted."""
 
     field: str
     rule: str
@@ -32,6 +33,7 @@ class FindingGroup(BaseModel, frozen=True):
     count: int
     accepted: int = 0
     acceptable: bool = True
+    demanded: bool = False
     first_rows: tuple[int, ...]
     values: tuple[tuple[str, int], ...]
 

@@ -92,12 +92,16 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** List Imports */
+    /**
+     * List Imports
+     * @description All imports that are archived, or all that are not, those that were changed last first.
+     */
     get: operations['list_imports']
     put?: never
     /**
      * Start Import
-     * @description Read a file and suggest a mapping onto a record type of a site.
+     * @description Read a file and suggest a mapping onto a record type of a site, or take mapping and policy of another import that
+     *     it is to be ``like``.
      */
     post: operations['start_import']
     delete?: never
@@ -124,7 +128,11 @@ export interface paths {
     delete: operations['remove_import']
     options?: never
     head?: never
-    patch?: never
+    /**
+     * Rename Import
+     * @description Call an import by another name.
+     */
+    patch: operations['rename_import']
     trace?: never
   }
   '/api/imports/{import_id}/archived': {
@@ -1048,6 +1056,8 @@ export interface components {
       site_id: number
       /** Record Type */
       record_type: string
+      /** Like */
+      like?: number | null
     }
     /**
      * ByHand
@@ -1674,8 +1684,8 @@ export interface components {
     FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list'
     /**
      * FieldView
-     * @description Everything about one field of an import. ``formula`` is the same as all of its steps; ``landed`` rows have a value
-     *     that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken.
+     * @description Everything about one field of an import. ``formula`` is the same as all of its steps; ``landed`` rows have a
+     *     value that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken.
      */
     FieldView: {
       /** Formula */
@@ -1706,8 +1716,8 @@ export interface components {
     }
     /**
      * Fill
-     * @description Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the site
-     *     takes, are held by what the field has, or are blank and may be.
+     * @description Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the
+     *     site takes, are held by what the field has, or are blank and may be.
      */
     Fill: {
       /** Landed */
@@ -1722,7 +1732,7 @@ export interface components {
     /**
      * FindingGroup
      * @description The findings of one rule on one field, counted; ``accepted`` of them hold nothing any more, and some rules'
-     *     findings are not ``acceptable``.
+     *     findings are not ``acceptable``. What the site's own description ``demanded`` it most likely refuses all the same.
      */
     FindingGroup: {
       /** Field */
@@ -1747,6 +1757,11 @@ export interface components {
        * @default true
        */
       acceptable: boolean
+      /**
+       * Demanded
+       * @default false
+       */
+      demanded: boolean
       /** First Rows */
       first_rows: number[]
       /** Values */
@@ -1863,30 +1878,6 @@ export interface components {
        */
       tags: string
     }
-    /** ImportView */
-    ImportView: {
-      /** Id */
-      id: number
-      /** Name */
-      name: string
-      /** Site */
-      site: string
-      /** Record Type */
-      record_type: string
-      /** Filename */
-      filename: string
-      /** Rows */
-      rows: number
-      /** Created By */
-      created_by: string
-      /**
-       * Created At
-       * Format: date-time
-       */
-      created_at: string
-      /** Has Run */
-      has_run: boolean
-    }
     /**
      * InspectQuestion
      * @description A field under a mapping, saved or not; steps are shown on ``row``. ``whole`` is the mapping around it.
@@ -1992,6 +1983,71 @@ export interface components {
       fill?: components['schemas']['Fill'] | null
       /** Cells */
       cells: components['schemas']['Cell'][]
+    }
+    /**
+     * Listed
+     * @description One import. The counts are those of what it has come to: rows ready and held by the last check, records sent and
+     *     refused by the last run, fields that differ.
+     */
+    Listed: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Site Id */
+      site_id: number
+      /** Site */
+      site: string
+      /** Record Type */
+      record_type: string
+      /** Filename */
+      filename: string
+      /** Rows */
+      rows: number
+      /**
+       * State
+       * @enum {string}
+       */
+      state:
+        | 'read'
+        | 'mapped'
+        | 'checking'
+        | 'checked'
+        | 'rehearsing'
+        | 'rehearsed'
+        | 'running'
+        | 'paused'
+        | 'ended'
+        | 'carried out'
+        | 'reading back'
+        | 'differs'
+        | 'verified'
+      /** Ready */
+      ready?: number | null
+      /** Held */
+      held?: number | null
+      /** Sent */
+      sent?: number | null
+      /** Refused */
+      refused?: number | null
+      /** Differ */
+      differ?: number | null
+      /** Created By */
+      created_by: string
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string
+      /** Changed By */
+      changed_by: string
+      /**
+       * Changed At
+       * Format: date-time
+       */
+      changed_at: string
+      /** Has Run */
+      has_run: boolean
     }
     /**
      * Lookup
@@ -2112,6 +2168,14 @@ export interface components {
       sent: unknown
       /** Found */
       found: unknown
+    }
+    /**
+     * Name
+     * @description What an import is called.
+     */
+    Name: {
+      /** Name */
+      name: string
     }
     /**
      * NewRule
@@ -3461,7 +3525,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['ImportView'][]
+          'application/json': components['schemas']['Listed'][]
         }
       }
       /** @description What is wrong and what to do. */
@@ -3639,6 +3703,68 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  rename_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Name']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Name']
+        }
       }
       /** @description What is wrong and what to do. */
       502: {

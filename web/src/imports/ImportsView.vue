@@ -1,9 +1,17 @@
 <script setup lang="ts">
-import { BButton } from 'bootstrap-vue-next'
+import { BButton, BDropdown, BDropdownItem, BFormInput } from 'bootstrap-vue-next'
 import { ref } from 'vue'
 import ImportTable from '@/imports/ImportTable.vue'
 import NewImport from '@/imports/NewImport.vue'
-import { useArchived, useImports, useRemoveImport, useSites, useTakeOutOfArchive } from '@/imports/useImports'
+import type { Listed } from '@/imports/states'
+import {
+  useArchived,
+  useImports,
+  useRemoveImport,
+  useRenameImport,
+  useSites,
+  useTakeOutOfArchive,
+} from '@/imports/useImports'
 import EmptyState from '@/parts/EmptyState.vue'
 import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -16,7 +24,29 @@ const { data: archived } = useArchived()
 const { data: sites } = useSites()
 const remove = useRemoveImport()
 const takeOut = useTakeOutOfArchive()
+const rename = useRenameImport()
 const removing = ref<number | null>(null)
+const renaming = ref<number | null>(null)
+const name = ref('')
+/** The import whose mapping and policy the next file gets. */
+const like = ref<Listed | null>(null)
+const first = [
+  ['Read', 'A file becomes a sheet: every row as it was supplied.'],
+  ['Map', 'Columns feed the fields of the site, with steps where the values need them.'],
+  ['Check', 'Every row is held to what the site demands. What is held is corrected, or stays behind.'],
+  ['Rehearse', 'The site is read, and what would happen to each record is shown. Nothing changes yet.'],
+  ['Run', 'What was rehearsed is sent, and nothing else.'],
+  ['Verify', 'The site is read back and compared with what was sent, field by field.'],
+] as const
+
+function askName(item: Listed) {
+  name.value = item.name
+  renaming.value = item.id
+}
+function giveName(id: number) {
+  rename.mutate({ id, name: name.value.trim() })
+  renaming.value = null
+}
 </script>
 
 <template>
@@ -34,35 +64,52 @@ const removing = ref<number | null>(null)
           <RouterLink v-if="mayAdminister" class="btn btn-primary" to="/sites">Connect a site</RouterLink>
         </EmptyState>
         <template v-else>
-          <NewImport v-if="mayEdit && sites" :sites="sites" />
-          <ProblemNote :error="remove.error.value ?? takeOut.error.value" />
+          <NewImport v-if="mayEdit && sites" :key="like?.id" :sites="sites" :like="like" @alone="like = null" />
+          <ProblemNote :error="remove.error.value ?? takeOut.error.value ?? rename.error.value" />
           <h2 v-if="imports?.length" class="mt-4">Imports so far</h2>
-          <p v-else-if="!isPending && !mayEdit" class="slate">There is no import yet.</p>
-          <ImportTable v-if="imports?.length" :imports="imports">
+          <ol v-else-if="!isPending" class="steps" aria-label="How it goes">
+            <li v-for="[station, says] in first" :key="station">
+              <b>{{ station }}</b> <span class="slate">{{ says }}</span>
+            </li>
+          </ol>
+          <ImportTable v-if="imports?.length" :imports="imports" label="Imports">
             <template v-if="mayEdit" #default="{ item }">
-              <template v-if="removing === item.id && item.has_run">
-                <span class="slate">It has run, so it is put away and not deleted: all that it did stays known. </span>
-                <BButton variant="link" size="sm" @click="remove.mutate(item.id)">Archive</BButton>
-                <BButton variant="link" size="sm" class="ms-2" @click="removing = null">Leave it</BButton>
-              </template>
+              <form v-if="renaming === item.id" class="renaming" @submit.prevent="giveName(item.id)">
+                <BFormInput v-model="name" autofocus size="sm" maxlength="120" aria-label="Name" />
+                <BButton type="submit" size="sm" variant="link" :disabled="!name.trim()">Rename</BButton>
+                <BButton size="sm" variant="link" @click="renaming = null">Leave it</BButton>
+              </form>
               <template v-else-if="removing === item.id">
-                <span class="slate">{{ counted(item.rows, 'row') }} and their mapping are deleted. </span>
-                <BButton variant="link" size="sm" @click="remove.mutate(item.id)">Delete</BButton>
+                <span class="slate"
+                  >{{
+                    item.has_run
+                      ? 'It has run, so it is put away and not deleted: all that it did stays known.'
+                      : `${counted(item.rows, 'row')} and their mapping are deleted.`
+                  }}
+                </span>
+                <BButton variant="link" size="sm" @click="remove.mutate(item.id)">{{
+                  item.has_run ? 'Archive' : 'Delete'
+                }}</BButton>
                 <BButton variant="link" size="sm" class="ms-2" @click="removing = null">Leave it</BButton>
               </template>
-              <BButton
+              <BDropdown
                 v-else
                 variant="link"
                 size="sm"
-                :aria-label="`${item.has_run ? 'Archive' : 'Delete'} import ${item.id}`"
-                @click="removing = item.id"
-                >{{ item.has_run ? 'Archive' : 'Delete' }}</BButton
+                no-caret
+                text="⋯"
+                end
+                :toggle-attrs="{ 'aria-label': `What can be done with import ${item.id}` }"
               >
+                <BDropdownItem @click="askName(item)">Rename</BDropdownItem>
+                <BDropdownItem @click="like = item">Use its mapping for another file</BDropdownItem>
+                <BDropdownItem @click="removing = item.id">{{ item.has_run ? 'Archive' : 'Delete' }}</BDropdownItem>
+              </BDropdown>
             </template>
           </ImportTable>
           <details v-if="archived?.length" class="mt-4">
             <summary>{{ counted(archived.length, 'archived import') }}</summary>
-            <ImportTable :imports="archived">
+            <ImportTable :imports="archived" label="Archived imports">
               <template v-if="mayEdit" #default="{ item }">
                 <BButton
                   variant="link"
@@ -88,6 +135,17 @@ const removing = ref<number | null>(null)
 }
 .scroll {
   overflow: auto;
+}
+.steps {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(300px, 1fr));
+  gap: 10px 32px;
+  margin: 28px 0 0;
+  padding-left: 20px;
+}
+.renaming {
+  display: flex;
+  gap: 6px;
 }
 summary {
   color: var(--slate-text);

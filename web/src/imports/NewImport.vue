@@ -5,12 +5,18 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
+import type { Listed } from '@/imports/states'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import ReadingProgress from '@/reading/ReadingProgress.vue'
 import { useReading } from '@/reading/useReading'
 import { isTyping } from '@/workbench/useDialogs'
 
-const props = defineProps<{ sites: Schemas['SiteView'][] }>()
+const props = defineProps<{
+  sites: Schemas['SiteView'][]
+  /** An import whose mapping and policy the file gets. */
+  like: Listed | null
+}>()
+const emit = defineEmits<{ alone: [] }>()
 const router = useRouter()
 const targets = computed(() =>
   props.sites.flatMap((site) =>
@@ -19,7 +25,7 @@ const targets = computed(() =>
 )
 const accepted =
   '.csv,.tsv,.tab,.txt,.xlsx,.xlsm,.xls,.ods,.json,.ndjson,.jsonl,.xml,.rss,.atom,.zip,.gz,text/csv,text/plain'
-const target = ref(targets.value[0]?.value ?? '')
+const target = ref(props.like ? `${props.like.site_id}/${props.like.record_type}` : (targets.value[0]?.value ?? ''))
 const chooser = ref<HTMLInputElement | null>(null)
 const over = ref(false)
 const reading = useReading()
@@ -30,7 +36,12 @@ async function take(file: File | undefined) {
   const [site, type] = target.value.split('/') as [string, string]
   error.value = null
   try {
-    const made = await reading.send('POST', '/api/imports', { file, site_id: site, record_type: type })
+    const made = await reading.send('POST', '/api/imports', {
+      file,
+      site_id: site,
+      record_type: type,
+      ...(props.like ? { like: String(props.like.id) } : {}),
+    })
     await queries.invalidateQueries({ queryKey: ['imports'] })
     await router.push(`/imports/${made.id}/read`)
   } catch (caught) {
@@ -71,6 +82,10 @@ function drop(event: DragEvent) {
       <label for="target">It becomes</label>
       <BFormSelect id="target" v-model="target" :options="targets" class="target" />
       <BButton variant="primary" :disabled="reading.underWay.value" @click="chooser?.click()">Choose a file</BButton>
+      <span v-if="like"
+        >mapped as <b>{{ like.name }}</b> <span class="mono slate">{{ like.filename }}</span>
+        <BButton variant="link" size="sm" @click="emit('alone')">by itself instead</BButton></span
+      >
       <input
         ref="chooser"
         type="file"

@@ -24,6 +24,13 @@ export const useRemoveImport = () =>
     onSuccess: () => queries.invalidateQueries({ queryKey: ['imports'] }),
   })
 
+export const useRenameImport = () =>
+  useMutation({
+    mutationFn: ({ id, name }: { id: number; name: string }) =>
+      answer(api.PATCH('/api/imports/{import_id}', { params: { path: { import_id: id } }, body: { name } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['imports'] }),
+  })
+
 export const useTakeOutOfArchive = () =>
   useMutation({
     mutationFn: (id: number) =>

@@ -31,6 +31,7 @@ const finding = computed(() => ({ field: props.group.field, rule: props.group.ru
 <template>
   <p v-if="by" class="mb-1">
     <StateMark state="same" />
+    {{ group.demanded ? 'The site will most likely refuse these.' : '' }}
     {{ open ? `${number(group.accepted)} of ${counted(group.count, 'finding')} accepted` : 'Accepted' }} by {{ by.by }},
     {{ time(by.at) }}.
     <BButton v-if="!disabled" variant="link" size="sm" class="p-0" :disabled="busy" @click="takeBack.mutate(group)"
@@ -50,6 +51,10 @@ const finding = computed(() => ({ field: props.group.field, rule: props.group.ru
         @click="leaveOut.mutate({ field: group.field, rule: group.rule })"
         >Leave the {{ counted(group.count, 'row') }} out</BButton
       >
+      <p v-if="group.acceptable && group.demanded" class="slate small mb-0">
+        <StateMark state="warned" /> The site’s own description forbids this. You can accept it, and the site will most
+        likely refuse the {{ counted(group.count, 'row') }}.
+      </p>
       <template v-if="group.acceptable">
         <BButton
           v-if="rows.length && rows.length < group.count"
@@ -58,10 +63,10 @@ const finding = computed(() => ({ field: props.group.field, rule: props.group.ru
           class="p-0"
           :disabled="busy"
           @click="accept.mutate({ ...finding, rows })"
-          >Accept for the {{ counted(rows.length, 'row') }} shown</BButton
+          >Accept it in the {{ counted(rows.length, 'row') }} shown</BButton
         >
         <BButton variant="link" size="sm" class="p-0" :disabled="busy" @click="accept.mutate(finding)"
-          >Accept for good</BButton
+          >Accept it in every row, now and later</BButton
         >
       </template>
       <span v-else class="slate small">It cannot be accepted: such a row cannot be sent, or would stand twice.</span>

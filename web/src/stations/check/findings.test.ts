@@ -13,6 +13,7 @@ const bonsai: Group = {
   remedy: 'Set one in the value table.',
   blocks: true,
   acceptable: true,
+  demanded: false,
   count: 12,
   accepted: 0,
   values: [['Bonsai ', 12]],
@@ -81,8 +82,8 @@ describe('what can be done about one', () => {
     expect(page.actions()).toEqual([
       'Open the value table',
       'Leave the 12 rows out',
-      'Accept for the 2 rows shown',
-      'Accept for good',
+      'Accept it in the 2 rows shown',
+      'Accept it in every row, now and later',
     ])
     expect(page.find('a').getAttribute('href')).toBe('/imports/7/map?field=plan&records=held')
   })
@@ -100,7 +101,14 @@ describe('what can be done about one', () => {
     expect((await remedies({ field: '', rule: 'dependentRequired' })).actions()[0]).toBe('Leave the 12 rows out'))
 
   it('does not offer to accept for some rows where all are shown', async () =>
-    expect((await remedies({ count: 2 })).actions()).not.toContain('Accept for the 2 rows shown'))
+    expect((await remedies({ count: 2 })).actions()).not.toContain('Accept it in the 2 rows shown'))
+
+  it('says that the site will most likely refuse what its own description forbids', async () => {
+    expect((await remedies({})).text()).not.toContain('refuse')
+    const page = await remedies({ rule: 'enum', demanded: true })
+    expect(page.text()).toContain('the site will most likely refuse the 12 rows')
+    expect(page.actions()).toContain('Accept it in every row, now and later')
+  })
 
   it('does not offer to accept what cannot be sent, and says why', async () => {
     const page = await remedies({ acceptable: false })
@@ -109,9 +117,13 @@ describe('what can be done about one', () => {
   })
 
   it.each<[string, string, unknown]>([
-    ['Accept for good', 'PUT /api/imports/7/acceptances', { field: 'plan', rule: 'no value set' }],
     [
-      'Accept for the 2 rows shown',
+      'Accept it in every row, now and later',
+      'PUT /api/imports/7/acceptances',
+      { field: 'plan', rule: 'no value set' },
+    ],
+    [
+      'Accept it in the 2 rows shown',
       'PUT /api/imports/7/acceptances',
       { field: 'plan', rule: 'no value set', rows: [2, 3] },
     ],
@@ -150,7 +162,7 @@ describe('what can be done about one', () => {
   it('says what the server refuses', async () => {
     const page = await remedies()
     server.answers['PUT /api/imports/7/acceptances'] = refusal(409, 'The check is stale.', 'Check again.')
-    await page.press('Accept for good')
+    await page.press('Accept it in every row, now and later')
     await vi.waitUntil(() => page.text().includes('The check is stale. Check again.'))
   })
 })
