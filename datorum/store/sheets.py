@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -88,7 +88,7 @@ def keep_sheet(
 
     rows = 0
     # One at a time, in order, while the next is read.
-    for number, (frame, data) in enumerate(in_order(packed, reading, at_once=1)):
+    for number, (frame, data) in enumerate(in_order(packed, _without_crumbs(reading), at_once=1)):
         first = frame if first is None else first
         _keep_chunk(store, stored.id, number, rows, frame[ROW], data)
         rows += frame.height
@@ -102,6 +102,22 @@ def keep_sheet(
     store.flush()
     assert first is not None
     return stored, reading.aligned(first)
+
+
+_CRUMB, _CHUNK = 4_096, 65_536
+
+
+def _without_crumbs(frames: Iterable[pl.DataFrame]) -> Iterator[pl.DataFrame]:
+    """The frames, a few rows that come by themselves joined to those before: a short sheet is one chunk."""
+    before: pl.DataFrame | None = None
+    for frame in frames:
+        if before is not None and frame.height <= _CRUMB and before.height < _CHUNK:
+            frame = pl.concat([before, frame], how="diagonal")
+        elif before is not None:
+            yield before
+        before = frame
+    if before is not None:
+        yield before
 
 
 def _parquet(frame: pl.DataFrame) -> bytes:

@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
+import polars as pl
 import pytest
 
 from datorum.core.errors import Stopped, UnreadableFile
 from datorum.core.table import Dialect
 from datorum.stations import listing, read, reading
+from datorum.stations.imports import open_import
+from datorum.store import sheets
 from datorum.store.database import session
 from datorum.store.sheets import latest_sheet
 from tests.stations.conftest import Journey
@@ -101,3 +104,20 @@ def test_a_file_that_cannot_be_read_changes_nothing_of_the_import(small: Journey
     with pytest.raises(UnreadableFile), session() as store:
         read.read_file(store, "ada", small.import_id, "bad.zip", bad)
     assert small.now().sheet == before
+
+
+def test_a_short_sheet_is_looked_at_whole_though_its_last_line_is_a_total(begin: Callable[[bytes], Journey]) -> None:
+    rows = b"".join(b"person%d@quillmoss.example;Person;%d\n" % (number, number) for number in range(300))
+    made = begin(b"E-mail;Name;Spent\n" + rows + b"Total;;99\n")
+    with session() as store:
+        now = open_import(store, made.import_id)
+        assert (now.sheet.rows, now.rows.whole) == (300, True)
+
+
+def test_chunks_are_joined_only_while_they_are_small() -> None:
+    frames = [pl.DataFrame({"a": range(size)}) for size in (3, 2, 70_000, 5, 60_000, 9, 4_000, 4_000, 9_000)]
+    joined = list(sheets._without_crumbs(iter(frames)))
+    assert [frame.height for frame in joined] == [5, 70_000, 5, 68_009, 9_000]
+    assert sum(frame.height for frame in joined) == sum(frame.height for frame in frames)
+    wider = list(sheets._without_crumbs([pl.DataFrame({"a": [1]}), pl.DataFrame({"a": [2], "b": [3]})]))
+    assert wider[0].to_dicts() == [{"a": 1, "b": None}, {"a": 2, "b": 3}]
