@@ -189,7 +189,7 @@ def hint(field: SiteField) -> str:
     if field.max_length and field.type is FieldType.TEXT and not field.format:
         words += f", {field.max_length:,} at most"
     elif field.minimum is not None and field.maximum is None:
-        words += f", {field.minimum:,g} or more"
+        words += f", {field.minimum:,.12g} or more"
     return words
 
 

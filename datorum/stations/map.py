@@ -6,7 +6,7 @@ import polars as pl
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from datorum.core.check import validate_mapping
+from datorum.core.check import demands, validate_mapping
 from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.formula import Scope
 from datorum.core.model import FieldMapping, FieldType, Mapping
@@ -48,10 +48,12 @@ class Bar(BaseModel):
 
 
 class FieldView(BaseModel):
-    """Everything about one field of an import. ``formula`` is the same as all of its steps; ``landed`` rows have a
+    """Everything about one field of an import. ``formula`` is the same as all of its steps, ``demands`` what the
+    site wants of a value, in words; ``landed`` rows have a
     value that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken."""
 
     formula: str
+    demands: str
     candidates: list[Candidate]
     steps: list[StepView]
     accepted: list[str]
@@ -178,6 +180,7 @@ def inspect_field(
     bars, span = _bars(field.type, values)
     return FieldView(
         formula=formula_of(fed),
+        demands=demands(field),
         candidates=candidates(
             field, load_profiles(store, now.sheet.id), 5, now.item.record_type, chosen_before(store, now.item)
         ),

@@ -55,7 +55,7 @@ def test_every_view_is_accessible(page: Page, file: Path) -> None:
     page.get_by_role("button", name="Tier", exact=True).click()
     expect(page.get_by_role("complementary", name="Column Tier")).to_contain_text("Seedling")
     found += violations(page, "read, a column")
-    page.get_by_role("button", name="Which rows go on").click()
+    page.get_by_role("button", name="Rows to import").click()
     page.get_by_role("button", name="Add a condition").click()
     found += violations(page, "read, the filter")
     page.get_by_role("button", name="Remove condition 1").click()

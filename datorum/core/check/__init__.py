@@ -13,6 +13,7 @@ from datorum.core.check.check import (
     rules_on,
     validate_mapping,
 )
+from datorum.core.check.demands import demands
 from datorum.core.check.field_check import FieldCheck
 from datorum.core.check.findings import FINDING_SCHEMA
 from datorum.core.check.groups import Groups, group_findings
@@ -28,6 +29,7 @@ __all__ = [
     "Groups",
     "as_findings",
     "check",
+    "demands",
     "group_findings",
     "holding",
     "is_fed",

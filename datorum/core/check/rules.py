@@ -11,6 +11,7 @@ from typing import Any
 import jsonschema_rs
 import polars as pl
 
+from datorum.core.check.demands import form_of
 from datorum.core.check.formats import FORMATS, each_distinct
 from datorum.core.model import Field, FieldType
 from datorum.core.patterns import UnusablePattern, pattern
@@ -67,15 +68,17 @@ def _out_of_range(field: Field, values: pl.Series) -> pl.Series:
 
 
 def _range_in_words(field: Field) -> str:
-    low = f"{field.minimum:,g}" if field.minimum is not None else None
-    high = f"{field.maximum:,g}" if field.maximum is not None else None
+    low = f"{field.minimum:,.12g}" if field.minimum is not None else None
+    high = f"{field.maximum:,.12g}" if field.maximum is not None else None
     if low and high:
         return f"is not between {low} and {high}"
     if low:
         return f"is less than {low}"
     if high:
         return f"is more than {high}"
-    return f"is not more than {field.above:,g}" if field.above is not None else f"is not less than {field.below:,g}"
+    return (
+        f"is not more than {field.above:,.12g}" if field.above is not None else f"is not less than {field.below:,.12g}"
+    )
 
 
 def _pattern_breaks(field: Field, values: pl.Series) -> pl.Series:
@@ -207,7 +210,7 @@ RULES: tuple[Rule, ...] = (
         "pattern",
         lambda field: field.pattern is not None,
         _pattern_breaks,
-        lambda field, value: f"is not of the form the site wants ({field.pattern})",
+        lambda field, value: f"is not of the form that the site wants: {form_of(field.pattern or '')}",
         "Add a step that brings the value into this form, or correct the rows.",
     ),
     Rule(
@@ -221,7 +224,7 @@ RULES: tuple[Rule, ...] = (
         "multiple",
         lambda field: field.multiple_of is not None,
         _not_multiple,
-        lambda field, value: f"is not a multiple of {field.multiple_of:,g}",
+        lambda field, value: f"is not a multiple of {field.multiple_of:,.12g}",
         "Add a step that rounds, or correct the rows.",
     ),
     Rule(

@@ -82,6 +82,23 @@ def _matches(pattern: str, text: str) -> bool:
         return False
 
 
+_EXACT = 400
+_PLURALS = {
+    "telephone": "telephone numbers", "country": "countries", "currency": "currencies", "language": "languages",
+    "postcode": "postcodes", "GTIN": "GTINs", "IP address": "IP addresses", "password hash": "password hashes",
+    "web address": "web addresses", "picture": "addresses of pictures", "slug": "parts of web addresses",
+    "path": "paths", "list": "lists",
+}  # fmt: skip
+
+
+def _are(profile: ColumnProfile, share: float, what: str) -> str:
+    """What the values are, for people; all of them only where all were looked at."""
+    if share > 0.995:
+        exact = profile.distinct <= _EXACT and profile.distinct_exact and share == 1
+        return f"all {profile.filled:,} values are {what}" if exact else f"the values are {what}"
+    return f"{share:.0%} of the values are {what}"
+
+
 def _typed(field: Field, profile: ColumnProfile) -> Fit:
     kinds = profile.by_kind
     match field.type:
@@ -89,25 +106,27 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
             if profile.date_unit and profile.dates < 0.5:
                 # Numbers of five figures are many things, and days the least of them.
                 days = profile.date_unit.startswith("days")
-                return Fit(0.7 if days else 1.0, 0.0 if days else 0.5, f"may be {profile.date_unit}")
-            return Fit(profile.dates, 0.5, f"dates {profile.dates:.2f}")
+                return Fit(0.7 if days else 1.0, 0.0 if days else 0.5, f"the values may be {profile.date_unit}")
+            return Fit(profile.dates, 0.5, _are(profile, profile.dates, "dates"))
         case FieldType.INTEGER:
             if coded_numbers(profile):
-                return Fit(0.8, 0.0, "numbers in codes")
+                return Fit(0.8, 0.0, "the values are numbers in codes")
             share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers)
-            return Fit(share, 0.1, f"whole numbers {share:.2f}")
+            return Fit(share, 0.1, _are(profile, share, "whole numbers"))
         case FieldType.NUMBER:
-            return Fit(profile.numbers, 0.15, f"numbers {profile.numbers:.2f}")
+            return Fit(profile.numbers, 0.15, _are(profile, profile.numbers, "numbers"))
         case FieldType.BOOLEAN:
-            return Fit(profile.yes_no, 0.35, f"yes or no {profile.yes_no:.2f}")
+            return Fit(profile.yes_no, 0.35, _are(profile, profile.yes_no, "yes or no"))
     if field.enum:
         share = _among(field, profile)
-        return Fit(share, 0.5, f"{share:.0%} of the values are known") if share or profile.distinct > 40 else Fit(None)
+        return (
+            Fit(share, 0.5, _are(profile, share, "known to the site")) if share or profile.distinct > 40 else Fit(None)
+        )
     if field.format == "email":
-        return Fit(profile.emails, 0.8, f"looks like e-mail {profile.emails:.2f}")
+        return Fit(profile.emails, 0.8, _are(profile, profile.emails, "e-mail addresses"))
     if field.format in ("uri", "url", "uri-reference"):
         share = max(kinds.get("web address", 0.0), kinds.get("picture", 0.0))
-        return Fit(share, 0.3, f"web addresses {share:.2f}")
+        return Fit(share, 0.3, _are(profile, share, "web addresses"))
     return _text(field, profile)
 
 
@@ -119,7 +138,7 @@ def _text(field: Field, profile: ColumnProfile) -> Fit:
         if concept in meant:
             share = kinds.get(kind, 0.0)
             if share >= 0.5:
-                return Fit(share, 0.4, f"looks like {kind} {share:.2f}")
+                return Fit(share, 0.4, _are(profile, share, _PLURALS.get(kind, f"of the kind {kind}")))
     if profile.emails > 0.8 and "email" not in meant:
         return Fit(0.1, 0.0, "e-mail addresses")
     if profile.dates > 0.9 and not meant & {"date", "note", "name"}:
@@ -129,7 +148,7 @@ def _text(field: Field, profile: ColumnProfile) -> Fit:
     if field.pattern:
         matching = _matching(field.pattern, profile)
         if matching is not None:
-            return Fit(max(matching, 0.35), 0.25, f"of the site's form {matching:.2f}")
+            return Fit(max(matching, 0.35), 0.25, _are(profile, matching, "of the form that the site wants"))
     figures = max(kinds.get(kind, 0.0) for kind in ("integer", "decimal, point", "decimal, comma"))
     if meant & _WORDY and figures > 0.95 and profile.distinct > 3:
         return Fit(0.2, 0.0, "only numbers")

@@ -36,6 +36,13 @@ class Candidate(BaseModel, frozen=True):
     reasons: tuple[str, ...]
 
 
+def _alike(score: float) -> str:
+    """How alike a header and a field's name are, in words."""
+    if score >= 0.97:
+        return "the same name"
+    return "another name for the same" if score >= 0.8 else "a similar name" if score >= 0.5 else "a distant name"
+
+
 class Scored:
     """Every column against every field of a record type."""
 
@@ -68,13 +75,13 @@ class Scored:
     def candidate(self, row: int, at: int) -> Candidate:
         """The pair as a candidate with its reasons."""
         fit = self._fits.get((row, at), Fit(None))
-        reasons = [f"name {self._names[row, at]:.2f}"]
+        reasons = [_alike(float(self._names[row, at]))]
         if self._before[row, at]:
             reasons = ["as in an earlier import"]
         if fit.words:
             reasons.append(fit.words)
         if self._neighbours[row, at] > 0.01 and not self._before[row, at]:
-            reasons.append("beside a column that fits the field beside this one")
+            reasons.append("its neighbour fits, too")
         return Candidate(
             columns=(self.columns[at],), score=round(float(self.scores[row, at]), 3), reasons=tuple(reasons)
         )

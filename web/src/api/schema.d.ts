@@ -1684,12 +1684,15 @@ export interface components {
     FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list'
     /**
      * FieldView
-     * @description Everything about one field of an import. ``formula`` is the same as all of its steps; ``landed`` rows have a
+     * @description Everything about one field of an import. ``formula`` is the same as all of its steps, ``demands`` what the
+     *     site wants of a value, in words; ``landed`` rows have a
      *     value that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken.
      */
     FieldView: {
       /** Formula */
       formula: string
+      /** Demands */
+      demands: string
       /** Candidates */
       candidates: components['schemas']['Candidate'][]
       /** Steps */
@@ -1732,7 +1735,8 @@ export interface components {
     /**
      * FindingGroup
      * @description The findings of one rule on one field, counted; ``accepted`` of them hold nothing any more, and some rules'
-     *     findings are not ``acceptable``. What the site's own description ``demanded`` it most likely refuses all the same.
+     *     findings are not ``acceptable``. Where the site's own description ``demanded`` it, the site most likely refuses
+     *     what was accepted.
      */
     FindingGroup: {
       /** Field */

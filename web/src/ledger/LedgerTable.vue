@@ -93,7 +93,7 @@ useEventListener(window, 'keydown', (event) => {
       <template v-if="mapped">
         <div role="columnheader">Fed by</div>
         <div role="columnheader">Steps</div>
-        <div role="columnheader">Fill</div>
+        <div role="columnheader">Filled</div>
       </template>
       <div
         v-for="record in ledger.records"

@@ -46,8 +46,8 @@ const places = computed<Place[]>(() => {
     to: `${base}/read?column=${encodeURIComponent(column.name)}`,
   }))
   const others = [
-    { text: 'Which rows go on', kind: 'filter', to: `${base}/read?filter=rows` },
-    { text: 'Telling records', kind: 'records', to: `${base}/map?records=telling` },
+    { text: 'Rows to import', kind: 'filter', to: `${base}/read?filter=rows` },
+    { text: 'A few records that show every case', kind: 'records', to: `${base}/map?records=telling` },
     { text: 'Held rows', kind: 'records', to: `${base}/check?records=held` },
     { text: 'Versions of the mapping', kind: 'list', to: `${base}/map?show=versions` },
     { text: 'Rules of your own', kind: 'list', to: `${base}/check?show=rules` },

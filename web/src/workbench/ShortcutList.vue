@@ -7,7 +7,7 @@ const keys: [string, string][] = [
   ['f', 'add a formula'],
   ['v', 'value table'],
   ['x', 'leave the first open column out'],
-  ['.', 'the next thing to settle'],
+  ['.', 'the next field with a problem'],
   ['/', 'search records'],
   ['Esc', 'close the inspector'],
   ['Ctrl Z', 'undo a change to the mapping'],

@@ -74,6 +74,7 @@ function move(by: number) {
   at.value = at.value < 0 ? (by > 0 ? 0 : count - 1) : (at.value + by + count) % count
   document.getElementById(`${id}-${at.value}`)?.scrollIntoView({ block: 'nearest' })
 }
+const sureness = (score: number) => (score >= 0.9 ? 'likely' : score >= 0.62 ? 'perhaps' : 'hardly')
 function takeSame() {
   if (same.value.trim()) emit('constant', same.value.trim())
 }
@@ -111,7 +112,7 @@ function pick(index: number) {
         @click="pick(index)"
       >
         <span class="clip">{{ option.title }}</span>
-        <span v-if="option.score" class="mono">{{ option.score.toFixed(2) }}</span>
+        <span v-if="option.score" class="slate">{{ sureness(option.score) }}</span>
         <small class="slate clip">{{ option.note }}</small>
       </li>
       <li v-if="!options.length" class="slate">No column is called so.</li>

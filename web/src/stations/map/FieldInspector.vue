@@ -49,15 +49,6 @@ const blanks = [
   { value: 'keep', text: 'leave what the site has' },
   { value: 'clear', text: 'clear the field on the site' },
 ]
-const kept = computed(() => {
-  const field = props.field
-  if (field.type === 'date') return 'kept as 2019-02-03'
-  if (field.type === 'date and time') return 'kept as 2019-02-03T14:10:00Z'
-  if (field.enum.length) return `one of ${field.enum.join(', ')}`
-  return [field.format, field.max_length && `${field.max_length} characters at most`, field.pattern]
-    .filter(Boolean)
-    .join(', ')
-})
 const noTable: Schemas['ValueTable'] = { pairs: {}, otherwise: 'hold', other: '' }
 const hasTable = computed(() => !!now.value.value_table || now.value.table != null)
 const table = computed(() =>
@@ -126,9 +117,7 @@ defineExpose({
 
 <template>
   <SidePanel class="inspector" :title="field.title" :label="`Field ${field.title}`" @close="emit('close')">
-    <p class="slate mb-0">
-      {{ field.enum.length ? kept : [field.type, kept].filter(Boolean).join(', ') }}
-    </p>
+    <p class="slate mb-0">{{ about?.demands ?? field.type }}</p>
     <p v-if="field.description" class="slate mb-0">{{ field.description }}</p>
     <p v-if="isKey" class="mb-0"><span class="slate">◆</span> Match key: tells that a row and a record are the same.</p>
     <BButton v-else-if="mayBeKey && fed && !disabled" variant="link" size="sm" @click="emit('key')"
@@ -157,7 +146,6 @@ defineExpose({
     <div v-else-if="fed" class="feed">
       <StateMark state="good" />
       <span class="clip">{{ now.columns.length ? now.columns.join(' + ') : `“${now.constant}” for every row` }}</span>
-      <span v-if="now.score" class="mono">{{ now.score.toFixed(2) }}</span>
       <small class="slate">{{ now.reasons.join(', ') }}</small>
       <BButton v-if="!disabled" variant="link" size="sm" class="p-0 unfeed" @click="emit('change', null)"
         >Feed it by nothing</BButton

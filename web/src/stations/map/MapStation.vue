@@ -46,7 +46,7 @@ const { data: ledger, error } = useLedger(id, question)
 watch(ledger, (now) => (total.value = now?.total ?? 0))
 const leavesOut = computed(() => !!props.overview.check?.left_out || !!mapping.draft.value?.rows)
 const choices = computed(() => [
-  { value: 'telling', text: 'telling' },
+  { value: 'telling', text: 'one of each case' },
   { value: 'first', text: 'first' },
   { value: 'random', text: 'random' },
   { value: 'held', text: props.overview.check ? `held (${number(props.overview.check.held)})` : 'held (check first)' },
@@ -216,7 +216,7 @@ onBeforeRouteLeave(() => mapping.save())
             >Undo</BButton
           >
           <BButton v-if="toSettle.length" variant="link" class="slate" @click="next"
-            ><kbd>.</kbd> next to settle ({{ toSettle.length }})</BButton
+            ><kbd>.</kbd> next with a problem ({{ toSettle.length }})</BButton
           >
           <BButton variant="primary" :disabled="check.isPending.value" @click="checkRows"
             >Check {{ counted(overview.sheet.rows, 'row') }}</BButton

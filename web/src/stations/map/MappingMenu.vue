@@ -69,7 +69,7 @@ function goBack(mapping: Mapping) {
   <BDropdown text="Mapping" variant="link" no-caret dropup toggle-class="slate">
     <BDropdownItem @click="versions = true">Versions and their differences</BDropdownItem>
     <BDropdownItem @click="listing = true">Parameters</BDropdownItem>
-    <BDropdownItem v-if="!disabled" @click="openKeeping">Keep it by name, for other imports</BDropdownItem>
+    <BDropdownItem v-if="!disabled" @click="openKeeping">Save it by name, for other imports</BDropdownItem>
     <template v-if="kept?.length && !disabled">
       <BDropdownDivider />
       <BDropdownItem v-for="one in kept" :key="one.id" @click="use(one.id)">Use “{{ one.name }}”</BDropdownItem>
@@ -78,15 +78,15 @@ function goBack(mapping: Mapping) {
   <DialogBox v-model="versions" title="Versions of the mapping" wide>
     <VersionList v-if="versions" :id="id" :titles="titles" :disabled="disabled" @back="goBack" />
   </DialogBox>
-  <DialogBox v-model="keeping" title="Keep the mapping by name">
+  <DialogBox v-model="keeping" title="Save the mapping by name">
     <form @submit.prevent="keep">
       <label class="w-100"
         >Name <BFormInput v-model="name" maxlength="120" placeholder="such as Customers of the old shop"
       /></label>
-      <p class="slate mt-2">A mapping that was kept under the same name is replaced.</p>
+      <p class="slate mt-2">A mapping that was saved under the same name is replaced.</p>
       <ProblemNote :error="error" />
       <div class="text-end">
-        <BButton type="submit" variant="primary" :disabled="!name.trim()">Keep</BButton>
+        <BButton type="submit" variant="primary" :disabled="!name.trim()">Save</BButton>
       </div>
     </form>
   </DialogBox>

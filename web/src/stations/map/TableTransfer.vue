@@ -76,7 +76,7 @@ function download() {
       >Use “{{ one }}” of this mapping</BDropdownItem
     >
     <BDropdownDivider />
-    <BDropdownItem @click="ask('keep')">Keep for other imports</BDropdownItem>
+    <BDropdownItem @click="ask('keep')">Save for other imports</BDropdownItem>
     <BDropdownItem v-for="one in kept ?? []" :key="one.id" @click="takeKept(one.id)"
       >Add the pairs of “{{ one.name }}”</BDropdownItem
     >
@@ -108,7 +108,7 @@ function download() {
           type="submit"
           variant="primary"
           :disabled="asking === 'paste' ? !Object.keys(read.pairs).length : !text.trim()"
-          >{{ asking === 'paste' ? 'Add the pairs' : 'Keep' }}</BButton
+          >{{ asking === 'paste' ? 'Add the pairs' : 'Save' }}</BButton
         >
       </div>
     </form>

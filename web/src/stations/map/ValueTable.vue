@@ -179,7 +179,7 @@ function decide(site: string) {
     The {{ number(values.length) }} commonest of {{ number(distinct) }} values.
   </p>
   <div v-if="!disabled" class="buttons">
-    <BButton v-if="open.length" variant="link" size="sm" @click="emit('suggest')">Set those beyond doubt</BButton>
+    <BButton v-if="open.length" variant="link" size="sm" @click="emit('suggest')">Set the certain ones</BButton>
     <TableTransfer
       :values="values"
       :table="table"

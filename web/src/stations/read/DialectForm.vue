@@ -75,7 +75,9 @@ const formats: Record<string, string> = {
 const fitsHint = 'The share of the first rows that are as wide as the header'
 const fits = computed(() =>
   delimited.value
-    ? `fits ${Math.round(props.confidence * 100)} %`
+    ? props.confidence >= 0.995
+      ? 'the rows fit the header'
+      : `${Math.round(props.confidence * 100)} % of the rows fit the header`
     : `read as ${formats[props.dialect.format] ?? props.dialect.format}`,
 )
 

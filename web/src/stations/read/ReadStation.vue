@@ -97,7 +97,7 @@ function change(part: Partial<Schemas['Dialect']>) {
         class="p-0"
         :aria-pressed="filtering"
         @click="open(filtering ? {} : { filter: 'rows' })"
-        >Which rows go on</BButton
+        >Rows to import</BButton
       >
       <label v-if="mayEdit" class="btn btn-link btn-sm p-0"
         >Read another file

@@ -72,10 +72,10 @@ onBeforeUnmount(() => void mapping.save())
 </script>
 
 <template>
-  <SidePanel title="Which rows go on" label="Which rows go on" @close="emit('close')">
+  <SidePanel title="Rows to import" label="Rows to import" @close="emit('close')">
     <p v-if="leftOut"><StateMark state="same" /> {{ counted(leftOut.total, 'row') }} left out of {{ number(total) }}</p>
     <fieldset :disabled="disabled">
-      <h3 class="panel-heading"><span>Rows go on where</span></h3>
+      <h3 class="panel-heading"><span>Import the rows where</span></h3>
       <BFormSelect
         v-if="rows.conditions.length > 1"
         size="sm"
@@ -125,7 +125,7 @@ onBeforeUnmount(() => void mapping.save())
       <FormulaEditor
         v-if="formulaShown"
         :model-value="rows.formula"
-        label="Formula for rows that go on"
+        label="Formula for rows to import"
         hint="such as =LEN([Postcode])>3"
         @update:model-value="change({ formula: $event })"
       />
