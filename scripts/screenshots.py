@@ -73,8 +73,7 @@ def _walk(page: Page, file: Path) -> None:
     page.get_by_text("of 5", exact=False).wait_for()
     _take(page, "check")
 
-    page.get_by_role("link", name=re.compile("^Rehearse [0-9]")).click()
-    page.get_by_role("button", name="Rehearse", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Rehearse [0-9]")).click()
     page.get_by_role("button", name=re.compile("update")).click()
     page.get_by_role("columnheader", name=re.compile("update")).first.wait_for()
     _take(page, "rehearse")

@@ -84,5 +84,5 @@ def _field(text: str) -> Field:
         enum=_ENUMS.get(kind, ()),
         required=text.endswith("!"),
         items=Field(path=path, title=path) if kind == "list" else None,
-        many=path.rsplit(".", 1)[0] if path.startswith(("lines.", "items.")) else None,
+        in_list=path.rsplit(".", 1)[0] if path.startswith(("lines.", "items.")) else None,
     )

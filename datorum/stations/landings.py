@@ -216,8 +216,8 @@ def shown_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int]
     resolved = mapping.resolved(fed, field.path) if fed else FieldMapping()
     settings = resolved.model_dump_json(exclude=_NOT_LANDING)
     scope_key = _ScopeKey(scope_of(now, mapping), resolved.sees_row)
-    lines_fed = any(one.many and is_fed(mapping, one.path) for one in now.record_type.writable)
-    if field.many and not lines_fed:
+    lines_fed = any(one.in_list and is_fed(mapping, one.path) for one in now.record_type.writable)
+    if field.in_list and not lines_fed:
         return ShownField(None, pl.DataFrame(schema=FINDING_SCHEMA))
     asked = field.model_dump_json(), settings, scope_key, today()
     around = now.rows.around(rows, _BLOCK)

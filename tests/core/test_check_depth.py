@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from datorum.core.check import Checker, as_findings, check
 from datorum.core.errors import InvalidMapping
-from datorum.core.model import FieldMapping, Mapping, ValueTable
+from datorum.core.model import FieldMapping, Mapping, RecordType, ValueTable
 from datorum.core.steps import ReadDate, Trim
 from datorum.core.table import FLAG, ROW
 from tests.core.schemas import kind_of
@@ -218,3 +218,11 @@ def test_values_that_recur_are_judged_alike_in_every_part(parts: list[list[str |
         rule = {"": "required", "a": None, "b": None, "c": "enum"}.get(value, "no value set")
         meant += [(row, rule)] if rule else []
     assert sorted(pl.concat(found).select("row", "rule").iter_rows()) == sorted(meant)
+
+
+def test_a_record_type_that_was_kept_under_earlier_names_is_held_to_the_same() -> None:
+    field = {"path": "lines.sku", "title": "SKU", "many": "lines", "rest": {"not": {"const": "x"}}}
+    kind = RecordType.model_validate({"name": "a", "title": "A", "fields": [field], "rest": {"minProperties": 1}})
+    assert kind.fields[0].in_list == "lines"
+    assert kind.fields[0].other_keywords == {"not": {"const": "x"}}
+    assert kind.other_keywords == {"minProperties": 1}

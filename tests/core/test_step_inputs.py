@@ -8,7 +8,7 @@ from typing import Any
 
 import polars as pl
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter, ValidationError
 
@@ -58,11 +58,12 @@ def inputs(kind: type[Step]) -> st.SearchStrategy[dict[str, Any]]:
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.__name__)
+@settings(max_examples=35)
 @given(data=st.data())
 def test_a_step_is_refused_or_can_be_worked_out(kind: type[Step], data: st.DataObject) -> None:
-    settings = data.draw(inputs(kind))
+    drawn = data.draw(inputs(kind))
     try:
-        step = _READ.validate_python(settings)
+        step = _READ.validate_python(drawn)
     except ValidationError as error:
         for one in error.errors():
             assert one["type"] != "assertion_error"

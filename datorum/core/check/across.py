@@ -81,7 +81,7 @@ class OrderSums:
         lists = record_type.lists
         for field in record_type.writable:
             concepts = set(tokens(field.path.rsplit(".", 1)[-1]))
-            if field.many in lists and field.many is not None:
+            if field.in_list in lists and field.in_list is not None:
                 concepts.add("line")
             if field.type in (FieldType.NUMBER, FieldType.INTEGER):
                 self._by_concept.setdefault(frozenset(concepts), field.path)
@@ -92,7 +92,7 @@ class OrderSums:
             for concepts, sign in ((("shipping", "cost"), 1.0), (("tax",), 1.0), (("discount",), -1.0))
             if (path := self._path(*concepts))
         }
-        self._lines = {field.path for field in record_type.writable if field.many}
+        self._lines = {field.path for field in record_type.writable if field.in_list}
         self._parts: list[pl.DataFrame] = []
 
     def _path(self, *concepts: str) -> str | None:

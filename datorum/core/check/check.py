@@ -110,12 +110,12 @@ class Checker:
         self._accepted = accepted
         self._wanted = [field for field in record_type.writable if only is None or field.path in only]
         self._fed = [field for field in self._wanted if is_fed(mapping, field.path)]
-        self._lines_fed = any(field.many and is_fed(mapping, field.path) for field in record_type.writable)
+        self._lines_fed = any(field.in_list and is_fed(mapping, field.path) for field in record_type.writable)
         feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
         self._checks = {field.path: FieldCheck(field, feeds[field.path], self._scope, today) for field in self._fed}
         self._match_key = mapping.match_key
         self._keys = {field.path: Keys(field, field.path == mapping.match_key) for field in self._fed
-                      if (field.unique or field.path == mapping.match_key) and not field.many}  # fmt: skip
+                      if (field.unique or field.path == mapping.match_key) and not field.in_list}  # fmt: skip
         self._medians = {field.path: Median(field) for field in self._fed}
         self._dates = {field.path: DayOrMonth(feeds[field.path]) for field in self._fed}
         self._sums = OrderSums(record_type)
@@ -200,7 +200,12 @@ class Checker:
 
     def _unfed(self, rows: pl.Series) -> Iterator[pl.DataFrame]:
         for field in self._wanted:
-            if field.required and not field.nullable and field not in self._fed and (not field.many or self._lines_fed):
+            if (
+                field.required
+                and not field.nullable
+                and field not in self._fed
+                and (not field.in_list or self._lines_fed)
+            ):
                 yield findings_frame(rows, field.path, "required", None, "is fed by nothing, and the site requires it")
 
 
@@ -212,8 +217,8 @@ def rules_on(record_type: RecordType, paths: Collection[str]) -> set[str]:
 def related(record_type: RecordType, mapping: Mapping, paths: Collection[str]) -> set[str] | None:
     """These fields and all that some rule holds together with them; None where a rule holds the whole record, so that
     any change is a change to all."""
-    lines = any(field.many and is_fed(mapping, field.path) for field in record_type.writable)
-    if record_type.rest is not None or lines or mapping.match_key in paths:
+    lines = any(field.in_list and is_fed(mapping, field.path) for field in record_type.writable)
+    if record_type.other_keywords is not None or lines or mapping.match_key in paths:
         return None
     together = [set(pair) for pair in across_pairs(record_type)]
     together += [set(rule_fields(rule)) for rule in record_type.rules]

@@ -80,10 +80,10 @@ def _json(field: Field, text: str | None) -> object:
 
 
 def _validator(record_type: RecordType) -> jsonschema_rs.Draft202012Validator | None:
-    if record_type.rest is None:
+    if record_type.other_keywords is None:
         return None
     try:
-        return jsonschema_rs.Draft202012Validator(record_type.rest, pattern_options=LINEAR)
+        return jsonschema_rs.Draft202012Validator(record_type.other_keywords, pattern_options=LINEAR)
     except (ValueError, jsonschema_rs.ValidationError):
         # A schema that is none cannot be held to; the site itself will judge.
         return None

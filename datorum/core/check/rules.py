@@ -160,7 +160,7 @@ def _rest_breaks(field: Field, values: pl.Series) -> pl.Series:
         except (ValueError, ArithmeticError):
             return text
 
-    return _not_valid(field.rest or {}, values, as_json)
+    return _not_valid(field.other_keywords or {}, values, as_json)
 
 
 RULES: tuple[Rule, ...] = (
@@ -250,9 +250,9 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "site's rule",
-        lambda field: field.rest is not None,
+        lambda field: field.other_keywords is not None,
         _rest_breaks,
-        lambda field, value: f"breaks the site's rule ({', '.join(field.rest or ())})",
+        lambda field, value: f"breaks the site's rule ({', '.join(field.other_keywords or ())})",
         "Look at what the site's description says of this field, and correct the rows.",
     ),
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, model_validator
 
 from datorum.core.errors import InvalidMapping, Place
 
@@ -22,7 +22,21 @@ class FieldType(StrEnum):
     LIST = "list"
 
 
-class Field(BaseModel, frozen=True):
+_ONCE_CALLED = {"many": "in_list", "rest": "other_keywords"}
+
+
+class _Described(BaseModel, frozen=True):
+    """What is kept with a site, perhaps since some attributes had other names."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _by_its_name_now(cls, kept: Any) -> Any:
+        if not isinstance(kept, dict) or not _ONCE_CALLED.keys() & kept.keys():
+            return kept
+        return {_ONCE_CALLED.get(name, name): value for name, value in kept.items()}
+
+
+class Field(_Described, frozen=True):
     """One field of a record type.
 
     ``path`` is dotted for a field inside an object: ``address.city``. Constraints carry the meaning that
@@ -54,10 +68,10 @@ class Field(BaseModel, frozen=True):
     unique_items: bool = False
     items: Field | None = None
     """What each item of a list is held to."""
-    rest: dict[str, Any] | None = None
+    other_keywords: dict[str, Any] | None = None
     """Keywords of the field's schema that the attributes above do not express (``anyOf``, ``not``, …), references
     resolved."""
-    many: str | None = None
+    in_list: str | None = None
     """The path of the list of objects that the field stands in: an order's ``lines``."""
 
 
@@ -78,20 +92,20 @@ class FormulaRule(BaseModel, frozen=True):
         return f"rule {self.number}"
 
 
-class RecordType(BaseModel, frozen=True):
+class RecordType(_Described, frozen=True):
     """One kind of record that a site keeps, say *customers*."""
 
     name: str
     title: str
     fields: tuple[Field, ...]
-    rest: dict[str, Any] | None = None
+    other_keywords: dict[str, Any] | None = None
     """Keywords that hold a record as a whole (``if``, ``dependentRequired``, …), references resolved."""
     rules: tuple[FormulaRule, ...] = ()
 
     @property
     def lists(self) -> frozenset[str]:
         """The paths of the lists of objects that fields stand in."""
-        return frozenset(field.many for field in self.fields if field.many)
+        return frozenset(field.in_list for field in self.fields if field.in_list)
 
     @property
     def writable(self) -> tuple[Field, ...]:
@@ -121,6 +135,6 @@ class RecordType(BaseModel, frozen=True):
         others = (
             field.path
             for field in self.writable
-            if field.type in (FieldType.TEXT, FieldType.INTEGER) and not (field.unique or field.enum or field.many)
+            if field.type in (FieldType.TEXT, FieldType.INTEGER) and not (field.unique or field.enum or field.in_list)
         )
         return (*self.key_candidates, *others)

@@ -159,7 +159,7 @@ def _singular(name: str) -> str:
 
 def _record_type(name: str, schema: Json, fields: Iterable[Field], resolver: Resolver) -> RecordType:
     title = name.replace("_", " ").replace("-", " ").capitalize()
-    return RecordType(name=name, title=title, fields=tuple(fields), rest=record_rules(schema, resolver))
+    return RecordType(name=name, title=title, fields=tuple(fields), other_keywords=record_rules(schema, resolver))
 
 
 def _collections(document: Json, resolver: Resolver) -> Iterator[Collection]:

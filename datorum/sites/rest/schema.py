@@ -106,7 +106,7 @@ class _Place(NamedTuple):
     titles: tuple[str, ...]
     required: bool
     read_only: bool
-    many: str | None
+    in_list: str | None
 
 
 def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
@@ -119,7 +119,7 @@ def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
             (*place.titles, title),
             place.required and name in whole.get("required", ()),
             place.read_only or bool(inner.get("readOnly")),
-            place.many,
+            place.in_list,
         )
         # What stands inside another field is told by its parent's plain name.
         beneath = here._replace(titles=(*place.titles, _title(None, name)))
@@ -128,8 +128,8 @@ def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
             if len(place.path) < _DEEPEST:
                 yield from _fields(inner, resolver, beneath)
         elif inner.get("type") == "array" and "properties" in items:
-            if len(place.path) < _DEEPEST and place.many is None:
-                yield from _fields(items, resolver, beneath._replace(many=".".join(here.path)))
+            if len(place.path) < _DEEPEST and place.in_list is None:
+                yield from _fields(items, resolver, beneath._replace(in_list=".".join(here.path)))
         elif inner.get("type") == "array":
             item, _ = _without_null(items, resolver)
             yield _field(inner, here, nullable, resolver).model_copy(
@@ -167,8 +167,8 @@ def _field(schema: Json, place: _Place, nullable: bool, resolver: Resolver) -> F
         min_items=schema.get("minItems"),
         max_items=schema.get("maxItems"),
         unique_items=bool(schema.get("uniqueItems")),
-        rest=others or None,
-        many=place.many,
+        other_keywords=others or None,
+        in_list=place.in_list,
     )
 
 

@@ -1593,12 +1593,12 @@ export interface components {
        */
       unique_items: boolean
       items?: components['schemas']['Field'] | null
-      /** Rest */
-      rest?: {
+      /** Other Keywords */
+      other_keywords?: {
         [key: string]: unknown
       } | null
-      /** Many */
-      many?: string | null
+      /** In List */
+      in_list?: string | null
     }
     /**
      * FieldChange

@@ -20,6 +20,7 @@ import RuleDialog from '@/stations/check/RuleDialog.vue'
 import { useFindings } from '@/stations/check/useFindings'
 import { useMappingFields } from '@/stations/map/useMapping'
 import { useActions, type Overview } from '@/workbench/useImport'
+import { useOnward } from '@/workbench/useOnward'
 
 const PANEL = 360
 
@@ -55,6 +56,12 @@ const { ledger, error, records } = useStationLedger(
 watch(underWay, (now, before) => {
   if (before && !now) void refetch()
 })
+const onward = useOnward()
+const rehearseRows = () =>
+  onward(
+    () => rehearse.mutateAsync(),
+    () => `/imports/${id.value}/rehearse`,
+  )
 const selected = ref<string | null>(null)
 const choices = computed(() => [
   { value: 'held', text: `held (${number(state.value?.held ?? 0)})` },
@@ -195,8 +202,8 @@ function choose(one: Schemas['FindingGroup']) {
           :disabled="!mayEdit"
           @changed="check.mutate()"
         />
-        <RouterLink v-if="mayEdit" class="btn btn-primary" :to="`/imports/${id}/rehearse`"
-          >Rehearse {{ counted(state.ready, 'row') }}</RouterLink
+        <BButton v-if="mayEdit" variant="primary" :disabled="rehearse.isPending.value" @click="rehearseRows"
+          >Rehearse {{ counted(state.ready, 'row') }}</BButton
         >
       </template>
     </StationFooter>
