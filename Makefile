@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 
-.PHONY: setup demo demo-reset test static check lint types test-python test-web coverage bench screenshots format
+.PHONY: setup demo demo-reset test static check test-core lint types test-python test-web coverage bench screenshots format
 
 setup:
 	@scripts/setup.sh
@@ -37,8 +37,11 @@ test-python:
 	$(PY) -m pytest -n 3 --dist loadgroup
 
 # What tells within a minute or so whether a change is sound: no database, no browser, no processes.
-check: setup static
-	$(PY) -m pytest -n 2 --dist loadgroup tests/core tests/sites/test_description.py tests/sites/test_addresses.py
+check: setup
+	@$(MAKE) --no-print-directory --jobs 2 --output-sync=target static test-core
+
+test-core:
+	$(PY) -m pytest -n 2 --dist worksteal tests/core tests/sites/test_description.py tests/sites/test_addresses.py
 
 # Which lines no test runs, in the servers and workers that tests start too.
 coverage: setup
