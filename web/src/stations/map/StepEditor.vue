@@ -97,19 +97,11 @@ function set(input: Input, text: string) {
         @change="set(input, String(($event.target as HTMLInputElement).checked))"
       />
       <BFormSelect
-        v-else-if="input.column"
+        v-else-if="input.column || input.options"
         size="sm"
         :aria-label="input.label"
         :model-value="shown(input.name)"
-        :options="columns"
-        @update:model-value="set(input, String($event))"
-      />
-      <BFormSelect
-        v-else-if="input.options"
-        size="sm"
-        :aria-label="input.label"
-        :model-value="shown(input.name)"
-        :options="input.options"
+        :options="input.column ? columns : input.options"
         @update:model-value="set(input, String($event))"
       />
       <BFormInput

@@ -176,7 +176,8 @@ it('takes the other mapping, when that is chosen, and one’s own can be had bac
   expect([held.version, held.mapping.parameters?.season]).toEqual([5, 'Spring'])
 })
 
-it('loses no change when a sign-in has run out', async () => {
+/** A sign-in runs out before a change is saved, and the page is left. */
+async function signedOutWhileSaving() {
   const mapping = await loaded()
   refuse = 401
   mapping.change({ parameters: { season: 'Spring' } })
@@ -184,6 +185,10 @@ it('loses no change when a sign-in has run out', async () => {
   refuse = null
   stop()
   queries.clear()
+}
+
+it('loses no change when a sign-in has run out', async () => {
+  await signedOutWhileSaving()
   // Signed in again, perhaps by way of another page.
   const after = await loaded()
   expect(after.draft.value?.parameters).toEqual({ season: 'Spring' })
@@ -191,13 +196,7 @@ it('loses no change when a sign-in has run out', async () => {
 })
 
 it('lets one choose where the mapping was changed while one was signed out', async () => {
-  const mapping = await loaded()
-  refuse = 401
-  mapping.change({ parameters: { season: 'Spring' } })
-  await mapping.save()
-  refuse = null
-  stop()
-  queries.clear()
+  await signedOutWhileSaving()
   held = { ...held, version: 9 }
   const after = await loaded()
   expect(after.draft.value?.parameters).toEqual({ season: 'Spring' })
