@@ -29,6 +29,7 @@ from datorum.core.steps import ReadDate, WriteDate
         ("D YYYY", "has the day and not the month"),
         ("YYYY-MM-DD S", "has the second and not the minute"),
         ("%Y-%m-%d", "has no year"),
+        ("MYYYY", "nothing tells where M ends in front of YYYY: write MM"),
     ],
 )
 def test_a_pattern_that_can_read_nothing_is_refused_with_its_reason(pattern: str, says: str) -> None:
@@ -58,6 +59,9 @@ def test_a_pattern_that_can_read_nothing_is_refused_with_its_reason(pattern: str
         ("YYYY", "2024", "2024-01-01"),
         ("H:MM D/M/YYYY", "10:30 1/5/2024", "2024-05-01T10:30:00Z"),
         ("D/M/YYYY H", "1/5/2024 10", "2024-05-01T10:00:00Z"),
+        ("YYYY%T", "2024%T", "2024-01-01"),
+        ("YYYYMMDD", "20240501", "2024-05-01"),
+        ("YYYYMMDD", "2024111", None),
     ],
 )
 def test_what_a_form_reads(pattern: str, text: str, lands: str | None) -> None:
@@ -83,13 +87,8 @@ def test_a_zone_is_for_what_is_written_in_the_time_of_a_place() -> None:
     assert landed("D/M/YYYY H:MM", "1/5/2024 10:30") == "2024-05-01T08:30:00Z"
 
 
-PATTERNS = st.lists(
-    st.sampled_from(
-        ["YYYY", "YY", "MMMM", "MMM", "MM", "M", "DD", "D", "HH", "H", "SS", "S", "/", ".", " ", "T", "%", "é"]
-    ),
-    min_size=1,
-    max_size=8,
-).map("".join)
+TOKENS = (*"YYYY YY MMMM MMM MM M DD D HH H SS S / . T % é F 5".split(), " ", "\x1f")
+PATTERNS = st.lists(st.sampled_from(TOKENS), min_size=1, max_size=8).map("".join)
 
 
 @given(PATTERNS, st.lists(st.text("0123456789/. T-%éMayjune", max_size=14), max_size=6))

@@ -34,6 +34,8 @@ _UNPADDED = {"D", "M", "H", "S"}
 HINT = "D, M, YYYY, H, MM and S stand for day, month, year, hour, minute and second"
 _NEEDS = {"day": "month", "month": "year", "hour": "day", "minute": "hour", "second": "minute"}
 """What each part is of; without it a text says no moment."""
+_PERCENT = "\x1f"
+"""What a percent sign is read as by column: polars takes the letter behind one for a directive, behind two as well."""
 _LEAST = {"month": ("1", "%m"), "day": ("1", "%d"), "hour": ("0", "%H"), "minute": ("00", "%M"), "second": ("00", "%S")}
 """What a text means that does not say a part: the first of it, and how that is written and read."""
 
@@ -94,7 +96,8 @@ class DatePattern(DateForm):
 
     def read_column(self, texts: pl.Series) -> pl.Series:
         shaped = texts.set(~texts.str.contains(self.shape).fill_null(False), None)
-        said, form = shaped, self.format
+        said = shaped.str.replace_all("%", _PERCENT, literal=True) if _PERCENT in self.format else shaped
+        form = self.format
         for part in self.missing:
             least, directive = _LEAST[part]
             said, form = said + f" {least}", f"{form} {directive}"
@@ -193,7 +196,8 @@ def date_form(pattern: str) -> DateForm:
 def _date_pattern(pattern: str) -> DatePattern:
     directives, written, shape, words, named = [], [], [], [], []
     parts: list[str] = []
-    for token in _TOKEN.findall(pattern):
+    tokens = _TOKEN.findall(pattern)
+    for index, token in enumerate(tokens):
         if token in ("M", "MM"):
             # M is the month, except the first behind an hour, which is the minute.
             minute = "hour" in named and "minute" not in named
@@ -202,11 +206,17 @@ def _date_pattern(pattern: str) -> DatePattern:
             directive, digits = _PARTS[token]
             word = _WORDS[token[0]]
         else:
-            directive, digits, word = token.replace("%", "%%"), re.escape(token), ""
+            directive, digits, word = token.replace("%", _PERCENT), re.escape(token), ""
+        if (
+            len(token) == 2
+            and digits == r"\d{1,2}"
+            and (_is_digits(tokens, index - 1) or _is_digits(tokens, index + 1))
+        ):
+            digits = r"\d{2}"  # Where nothing stands between two numbers, only their lengths tell them apart.
         name = {"minute": "m"}.get(word, token if token in ("YYYY", "YY", "MMMM", "MMM") else token[:1])
         parts.append(f"(?P<{name}>{digits})" if word and word not in named else digits)
         directives.append(directive)
-        written.append(directive.replace("%", "%-") if token in _UNPADDED else directive)
+        written.append(directive.replace("%", "%-") if token in _UNPADDED else directive.replace(_PERCENT, "%%"))
         shape.append(digits)
         words.append(word or token)
         if word:
@@ -217,11 +227,28 @@ def _date_pattern(pattern: str) -> DatePattern:
         shape="^" + "".join(shape) + "$",
         parts=re.compile("".join(parts), re.ASCII),
         words="".join(words),
-        fault=_fault(named),
+        fault=_fault(named) or _run_on(tokens),
         names=tuple(named),
         missing=tuple(part for part in _LEAST if part not in named and ("hour" in named or part in ("month", "day"))),
         has_time="hour" in named,
     )
+
+
+def _is_digits(tokens: list[str], index: int) -> bool:
+    """Whether digits stand at this place of a pattern, for a part of a date or as they are."""
+    if not 0 <= index < len(tokens):
+        return False
+    token = tokens[index]
+    return token.isdecimal() or token in ("M", "MM") or (token in _PARTS and token[0] != "M")
+
+
+def _run_on(tokens: list[str]) -> str:
+    """Why it cannot be told where a number of one or two digits ends; "" where it can."""
+    for index, token in enumerate(tokens):
+        if token in _UNPADDED and _is_digits(tokens, index + 1):
+            ends = f"nothing tells where {token} ends in front of {tokens[index + 1]}"
+            return f"{ends}: write {token}{token}, or what stands between them"
+    return ""
 
 
 def _fault(named: list[str]) -> str:
