@@ -6,9 +6,9 @@ export default mergeConfig(
   base,
   defineConfig({
     test: {
-      environment: 'happy-dom',
-      // One document a worker, not one a file: each file still has modules of its own.
-      pool: 'vmThreads',
+      // One document and one set of modules for all files; each test leaves them as it found them (testing/).
+      environment: './src/testing/environment.ts',
+      isolate: false,
       include: ['src/**/*.test.ts'],
       setupFiles: ['src/testing/server.ts'],
       coverage: { include: ['src/**/*.{ts,vue}'], exclude: ['src/testing/**', 'src/api/schema.d.ts'] },

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter, BackgroundTasks
 from pydantic import BaseModel
 
@@ -12,7 +10,8 @@ from datorum.api.numbers import Id
 from datorum.core.errors import NotReady
 from datorum.core.plan import FieldChange
 from datorum.jobs import defer_rehearsal, defer_run, defer_verification
-from datorum.stations import rehearse, run, verify
+from datorum.stations import history, rehearse, run, verify
+from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport
 from datorum.stations.imports import get_import
 from datorum.stations.overview import Overview, overview
 from datorum.store import models
@@ -24,24 +23,6 @@ class RehearsalView(BaseModel):
     """Which fields change in how many of the records that are updated."""
 
     changed_fields: list[FieldChange]
-
-
-class FailedRow(BaseModel):
-    row: int
-    key: str | None
-    action: str
-    status: int | None
-    message: str
-    attempts: int
-
-
-class MismatchView(BaseModel):
-    row: int
-    key: str | None
-    page: str | None
-    field: str
-    sent: Any
-    found: Any
 
 
 @router.post("/rehearsal", status_code=202)
@@ -104,15 +85,19 @@ def start_verification(store: Store, by: Editor, import_id: Id, after: Backgroun
 
 
 @router.get("/verification/mismatches")
-def get_mismatches(store: Store, _: Viewer, import_id: Id) -> list[MismatchView]:
-    run_now = _run(store, import_id)
-    verification = verify.latest_verification(store, run_now.id)
-    kept = verify.mismatches_of(store, verification.id) if verification else []
-    pages = verify.pages_of(store, run_now.plan_id, {one.row for one in kept})
-    return [
-        MismatchView(row=one.row, key=one.key, page=pages.get(one.row), field=one.field, sent=one.sent, found=one.found)
-        for one in kept
-    ]
+def get_mismatches(store: Store, _: Viewer, import_id: Id) -> list[Mismatch]:
+    return history.mismatches_told(store, _run(store, import_id))
+
+
+@router.get("/runs")
+def list_runs(store: Store, _: Viewer, import_id: Id) -> list[PastRun]:
+    """All runs of the import, the latest first, each with its plan, outcome and verification."""
+    return history.runs_of(store, import_id)
+
+
+@router.get("/runs/{run_id}")
+def get_run_report(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunReport:
+    return history.report_of(store, import_id, run_id)
 
 
 def _run(store: Store, import_id: Id) -> models.Run:

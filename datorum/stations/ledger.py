@@ -434,6 +434,9 @@ def _rehearsed_cell(row: models.StoredPlanRow, field: SiteField, _: object) -> C
 
 def _verified_cell(row: models.StoredPlanRow, field: SiteField, mismatches: dict[tuple[int, str], _Mismatched]) -> Cell:
     change = row.changes.get(field.path)
+    if change is None and row.action == "update":
+        # Only what changes is sent of a record that is on the site.
+        return Cell(lower=_text(at(row.on_site or {}, field.path)), mark="same", note="not sent: the site has it so")
     if change is None:
         return Cell()
     different = mismatches.get((row.row, field.path))

@@ -124,7 +124,7 @@ def pages_of(store: Session, plan_id: int, rows: set[int]) -> dict[int, str | No
     wanted = select(models.StoredPlanRow.row, models.StoredPlanRow.page).where(
         models.StoredPlanRow.plan_id == plan_id, models.StoredPlanRow.row.in_(rows)
     )
-    return dict(store.execute(wanted).tuples().all())
+    return dict(store.execute(wanted).all())
 
 
 def mismatches_of(store: Session, verification_id: int, limit: int = 500) -> list[models.StoredMismatch]:

@@ -100,6 +100,10 @@ def test_what_the_site_refused_is_given_with_its_words(small: Import, site: Stan
     [failed] = small.ask("GET", "/run/failed")
     assert (failed["key"], failed["action"], failed["status"], failed["attempts"]) == (key, "create", 409, 1)
     assert "exists already" in failed["message"]
+    [past] = small.ask("GET", "/runs")
+    assert (past["failed"], past["counts"]) == (1, planned["counts"])
+    assert small.ask("GET", f"/runs/{past['id']}")["failed"] == [failed]
+    small.ask("GET", f"/runs/{past['id'] + 1}", status=404)
     assert planned["counts"]["create"] > 1
 
 

@@ -918,6 +918,43 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/runs': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Runs
+     * @description All runs of the import, the latest first, each with its plan, outcome and verification.
+     */
+    get: operations['list_runs']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Run Report */
+    get: operations['get_run_report']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
 export type webhooks = Record<string, never>
 export interface components {
@@ -2158,8 +2195,11 @@ export interface components {
       /** Csrf */
       csrf: string
     }
-    /** MismatchView */
-    MismatchView: {
+    /**
+     * Mismatch
+     * @description One field that the site holds otherwise than it was sent; an empty ``field``: the record is not there.
+     */
+    Mismatch: {
       /** Row */
       row: number
       /** Key */
@@ -2245,6 +2285,56 @@ export interface components {
       rehearse: components['schemas']['RehearseState'] | null
       run: components['schemas']['RunState'] | null
       verify: components['schemas']['VerifyState'] | null
+    }
+    /**
+     * PastRun
+     * @description One run. ``counts`` are those of its plan by action; ``total`` were to be sent.
+     */
+    PastRun: {
+      /** Id */
+      id: number
+      /** Filename */
+      filename: string
+      /** State */
+      state: string
+      /** Error */
+      error: string
+      /** Counts */
+      counts: {
+        [key: string]: number
+      }
+      /** Total */
+      total: number
+      /** Done */
+      done: number
+      /** Failed */
+      failed: number
+      /** Started By */
+      started_by: string
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string
+      /** Ended At */
+      ended_at: string | null
+      verification: components['schemas']['PastVerification'] | null
+    }
+    /**
+     * PastVerification
+     * @description The last reading back of a run. ``state``: reading, done or failed.
+     */
+    PastVerification: {
+      /** State */
+      state: string
+      /** Error */
+      error: string
+      /** Compared */
+      compared: number
+      /** Differ */
+      differ: number
+      /** Ended At */
+      ended_at: string | null
     }
     /**
      * PatchView
@@ -2671,6 +2761,18 @@ export interface components {
        * Format: date-time
        */
       at: string
+    }
+    /**
+     * RunReport
+     * @description What a run was to change, what the site refused of it, and what it held otherwise afterwards.
+     */
+    RunReport: {
+      /** Changed Fields */
+      changed_fields: components['schemas']['FieldChange'][]
+      /** Failed */
+      failed: components['schemas']['FailedRow'][]
+      /** Mismatches */
+      mismatches: components['schemas']['Mismatch'][]
     }
     /**
      * RunState
@@ -6619,7 +6721,124 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['MismatchView'][]
+          'application/json': components['schemas']['Mismatch'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_runs: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PastRun'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_run_report: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RunReport']
         }
       }
       /** @description What is wrong and what to do. */

@@ -10,6 +10,17 @@ import { isTyping } from '@/workbench/useDialogs'
 
 type FieldMapping = Schemas['FieldMapping']
 
+/** As wide as what the records hold, in characters of the cells' face, within reason. */
+const CHARACTER = 7.6
+const LEAST = 128
+function widths(ledger: Ledger): number[] {
+  return ledger.records.map((_, at) => {
+    const longest = Math.max(...ledger.lines.map(({ cells }) => longer(cells[at]?.upper, cells[at]?.lower)), 0)
+    return Math.round(Math.min(Math.max(longest, 14), 30) * CHARACTER + 20)
+  })
+}
+const longer = (...texts: (string | null | undefined)[]) => Math.max(...texts.map((text) => text?.length ?? 0))
+
 const props = defineProps<{
   ledger: Ledger
   station: 'map' | 'check' | 'rehearse' | 'verify'
@@ -20,12 +31,21 @@ const emit = defineEmits<{ select: [string]; enter: [string] }>()
 const body = ref<HTMLElement | null>(null)
 
 const mapped = computed(() => props.station === 'map')
+const LEADING = { map: [150, 140, 58, 46], other: [190] }
+const leading = computed(() => (mapped.value ? LEADING.map : LEADING.other))
 const columns = computed(() =>
   [
-    ...(mapped.value ? ['158px', '144px', '62px', '58px'] : ['190px']),
-    ...props.ledger.records.map(() => 'minmax(0, 1fr)'),
+    ...leading.value.map((width) => `${width}px`),
+    ...widths(props.ledger).map((width) => `minmax(${LEAST}px, ${width}fr)`),
   ].join(' '),
 )
+/** Where there is no room for that, the ledger is moved sideways under its fields. */
+const least = computed(
+  () => `${leading.value.reduce((sum, width) => sum + width, 0) + LEAST * props.ledger.records.length}px`,
+)
+/** Whether a line has but one line of text in its cells, since the check found nothing in them. */
+const single = (line: Line) =>
+  props.station === 'check' && line.path !== props.selected && line.cells.every((cell) => !cell.note)
 const groups = computed(() => {
   const found = new Map<string, Line[]>()
   for (const line of props.ledger.lines) found.set(line.group, [...(found.get(line.group) ?? []), line])
@@ -41,7 +61,7 @@ function why(line: Line): string {
   const mapping = props.mapping?.[line.path]
   if (!mapping) return ''
   if (!mapping.columns.length) return 'same for every row'
-  return mapping.reasons.join(', ')
+  return mapping.reasons[0] ?? ''
 }
 function steps(line: Line): string {
   const mapping = props.mapping?.[line.path]
@@ -88,7 +108,7 @@ useEventListener(window, 'keydown', (event) => {
 
 <template>
   <div class="ledger" role="grid" aria-label="Ledger">
-    <div class="line head" role="row" :style="{ gridTemplateColumns: columns }">
+    <div class="line head" role="row" :style="{ gridTemplateColumns: columns, minWidth: least }">
       <div role="columnheader">Field on the site</div>
       <template v-if="mapped">
         <div role="columnheader">Fed by</div>
@@ -115,7 +135,7 @@ useEventListener(window, 'keydown', (event) => {
         >
       </div>
     </div>
-    <div ref="body" class="body" role="rowgroup">
+    <div ref="body" class="body" role="rowgroup" :style="{ minWidth: least }">
       <template v-for="([group, lines], index) in groups" :key="group">
         <div class="group" role="row">
           <span role="gridcell">{{ group }}</span>
@@ -126,7 +146,7 @@ useEventListener(window, 'keydown', (event) => {
           :key="line.path"
           role="row"
           class="line"
-          :class="{ selected: line.path === selected }"
+          :class="{ selected: line.path === selected, single: single(line) }"
           :aria-selected="line.path === selected"
           :style="{ gridTemplateColumns: columns }"
           @click="emit('select', line.path)"
@@ -144,7 +164,7 @@ useEventListener(window, 'keydown', (event) => {
           <template v-if="mapped">
             <div role="gridcell" class="fed" :class="{ slate: fedBy(line) === 'nothing yet' }">
               <span class="clip" :title="fedBy(line)">{{ fedBy(line) }}</span>
-              <small class="clip" :title="why(line)">{{ why(line) }}</small>
+              <small class="clip" :title="mapping?.[line.path]?.reasons.join('\n')">{{ why(line) }}</small>
             </div>
             <div role="gridcell" class="petrol">{{ steps(line) }}</div>
             <div role="gridcell" class="fill">
@@ -170,16 +190,10 @@ useEventListener(window, 'keydown', (event) => {
 
 <style scoped>
 .ledger {
-  display: grid;
-  grid-template-rows: auto minmax(0, 1fr);
   min-width: 0;
   min-height: 0;
+  overflow: auto;
   background: var(--sheet);
-}
-.body {
-  overflow-y: auto;
-  overflow-x: hidden;
-  scrollbar-gutter: stable;
 }
 .line {
   display: grid;
@@ -188,13 +202,30 @@ useEventListener(window, 'keydown', (event) => {
 }
 .line > div {
   min-width: 0;
-  padding: 5px 10px;
+  padding: 5px 8px;
   overflow: hidden;
   white-space: nowrap;
 }
+.line > div:first-child {
+  position: sticky;
+  left: 0;
+  padding-left: 10px;
+  background: inherit;
+}
+.line {
+  background: var(--sheet);
+}
+.line.single {
+  min-height: 28px;
+}
+.single small {
+  display: none;
+}
 .head {
-  min-height: 0;
-  padding-right: 15px;
+  position: sticky;
+  top: 0;
+  z-index: 3;
+  min-height: 28px;
   border-bottom: 1px solid var(--rule);
   background: var(--bs-body-bg);
   color: var(--slate-text);
@@ -208,8 +239,8 @@ useEventListener(window, 'keydown', (event) => {
 }
 .group {
   position: sticky;
-  top: 0;
-  z-index: 1;
+  top: 28px;
+  z-index: 2;
   display: flex;
   justify-content: space-between;
   align-items: center;
@@ -224,11 +255,19 @@ useEventListener(window, 'keydown', (event) => {
   cursor: default;
 }
 .body .line:hover {
-  background: color-mix(in srgb, var(--petrol-tint) 40%, transparent);
+  background: color-mix(in srgb, var(--petrol-tint) 40%, var(--sheet));
 }
 .body .line.selected {
   background: var(--petrol-tint);
   box-shadow: inset 3px 0 0 var(--petrol);
+}
+.body .line.selected > div:first-child {
+  box-shadow: inset 3px 0 0 var(--petrol);
+}
+/* What is chosen is shown whole. */
+.body .line.selected .clip {
+  white-space: normal;
+  overflow-wrap: anywhere;
 }
 .field > .clip:first-child {
   font-weight: 700;

@@ -1,14 +1,7 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import { effectScope } from 'vue'
 import { useReading } from '@/reading/useReading'
-
-/** The server, as the client of the API reaches it. */
-const server = vi.hoisted(() => {
-  const nobody = () => Promise.reject<Response>(new Error('nobody serves'))
-  const one: { answer: (request: Request) => Promise<Response> } = { answer: nobody }
-  globalThis.fetch = ((request: Request) => one.answer(request)) as typeof fetch
-  return one
-})
+import { server } from '@/testing/server'
 
 let asked: [string, string][]
 

@@ -9,14 +9,27 @@ export interface Asked {
 
 type Answers = Record<string, unknown>
 
-/** The server that the client of the API reaches in tests: what it answers by method and path, and what it was asked. */
-export const server = { answers: {} as Answers, asked: [] as Asked[] }
+interface TestServer {
+  answers: Answers
+  asked: Asked[]
+  /** Where a test answers every request by itself. */
+  answer?: (request: Request) => Promise<Response>
+}
+
+const world = globalThis as { testServer?: TestServer }
+
+/**
+ * The server that the client of the API reaches in tests: what it answers by method and path, and what it was asked.
+ * One for all files: they share modules, but what sets them up is evaluated for each.
+ */
+export const server = (world.testServer ??= { answers: {}, asked: [] })
 
 /** An answer that refuses. */
 export const refusal = (status: number, title: string, detail = '') => Response.json({ title, detail }, { status })
 
 globalThis.fetch = async (input, init) => {
   const request = input instanceof Request ? input : new Request(new URL(String(input), location.href), init)
+  if (server.answer) return server.answer(request)
   const url = new URL(request.url)
   const text = request.headers.get('content-type')?.includes('json') ? await request.text() : ''
   const asked = {
@@ -33,6 +46,7 @@ globalThis.fetch = async (input, init) => {
 }
 
 beforeEach(() => {
+  server.answer = undefined
   server.answers = {}
   server.asked = []
 })

@@ -4,6 +4,7 @@ import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import DialogBox from '@/parts/DialogBox.vue'
+import { usePicked } from '@/parts/usePicked'
 import { useTheme } from '@/parts/useTheme'
 import { useMappingFields } from '@/stations/map/useMapping'
 import ShortcutList from '@/workbench/ShortcutList.vue'
@@ -14,7 +15,6 @@ const props = defineProps<{ overview: Overview }>()
 const router = useRouter()
 const { goTo, shortcuts, openShortcuts } = useDialogs()
 const search = ref('')
-const at = ref(0)
 const { data: view } = useMappingFields(computed(() => props.overview.id))
 
 interface Place {
@@ -67,7 +67,7 @@ const places = computed<Place[]>(() => {
 watch(goTo, (open) => {
   if (open) search.value = ''
 })
-watch(places, () => (at.value = 0))
+const { at, move, active } = usePicked(places, 'place', (now) => (now.length ? 0 : -1))
 
 useEventListener(window, 'keydown', (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
@@ -77,10 +77,6 @@ useEventListener(window, 'keydown', (event) => {
     openShortcuts()
   }
 })
-
-function move(by: number) {
-  at.value = (at.value + by + places.value.length) % Math.max(places.value.length, 1)
-}
 
 function go(index: number) {
   const place = places.value[index]
@@ -100,7 +96,7 @@ function go(index: number) {
       aria-label="Where to"
       aria-expanded="true"
       aria-controls="places"
-      :aria-activedescendant="`place-${at}`"
+      :aria-activedescendant="active()"
       @keydown.down.prevent="move(1)"
       @keydown.up.prevent="move(-1)"
       @keydown.enter.prevent="go(at)"

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { overview } from '@/testing/overview'
-import { nothingChanges, planFoot, preflight, proof } from '@/workbench/summaries'
+import { mailWarning, nothingChanges, planFoot, preflight, proof } from '@/workbench/summaries'
 
 type Said = Parameters<typeof overview>[0]
 const READ = '2026-11-26T09:00:00Z'
@@ -9,6 +9,16 @@ const lines = (said: Said) => preflight(overview(said), NOW).map((one) => `${one
 const line = (point: { state: string; text: string }) => `${point.state || 'plain'}: ${point.text}`
 
 describe('before a run', () => {
+  it.each<[string, Said, string]>([
+    ['is told to send none', {}, ''],
+    ['is let go', { policy: { send_mail: true } }, 'The site sends mail as it always does: up to 1,858 records'],
+    ['cannot be silenced', { site_can_be_silenced: false }, 'does not say how its mail is silenced: up to 1,858'],
+  ])('asks first where mail %s', (_, said, asked) => {
+    const warning = mailWarning(overview({ rehearse: {}, ...said }))
+    expect(warning).toContain(asked)
+    expect(!!warning).toBe(!!asked)
+  })
+
   it('says nothing where nothing was rehearsed', () => expect(preflight(overview({}))).toEqual([]))
 
   it('is all well', () =>

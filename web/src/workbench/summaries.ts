@@ -26,6 +26,15 @@ function mail({ policy, site_can_be_silenced, rehearse }: Overview): Point {
     : { state: 'warned', text: 'The site does not say how to silence its mail' }
 }
 
+/** What is asked before a run where mail may go out: "" where the site is told to send none. */
+export function mailWarning({ policy, site_can_be_silenced, rehearse }: Overview): string {
+  const sent = counted((rehearse?.counts.create ?? 0) + (rehearse?.counts.update ?? 0), 'record')
+  if (policy.send_mail) return `The site sends mail as it always does: up to ${sent} may each bring somebody a message.`
+  return site_can_be_silenced
+    ? ''
+    : `The site does not say how its mail is silenced: up to ${sent} may each bring somebody a message.`
+}
+
 function planPoint({ rehearse: plan, run }: Overview): Point {
   if (!plan || plan.state === 'failed') return { state: 'held', text: 'There is no plan: the rehearsal failed' }
   if (run?.state === 'done')

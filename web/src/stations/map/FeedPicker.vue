@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
-import { computed, ref, useId, useTemplateRef, watch } from 'vue'
+import { computed, ref, useId, useTemplateRef } from 'vue'
 import type { Schemas } from '@/api/client'
+import { usePicked } from '@/parts/usePicked'
 
 const props = defineProps<{
   /** The values that the field takes, where they are few. */
@@ -14,8 +15,6 @@ const props = defineProps<{
 const emit = defineEmits<{ feed: [string[]]; constant: [string]; close: [] }>()
 const search = ref('')
 const same = ref(props.constant ?? '')
-/** What is highlighted, and so what Enter takes: nothing until something is. */
-const at = ref(-1)
 const input = useTemplateRef('input')
 const id = useId()
 
@@ -58,22 +57,11 @@ const options = computed<Option[]>(() => {
     }))
   return [...found, ...more].slice(0, 60)
 })
-// The best of what has a score is highlighted, and the first of what was searched for.
-watch(
-  options,
-  (now) => {
-    if (!search.value.trim() && at.value > 0 && at.value < now.length) return
-    at.value = search.value.trim() ? (now.length ? 0 : -1) : now[0]?.score ? 0 : -1
-  },
-  { immediate: true },
-)
-
-function move(by: number) {
-  const count = options.value.length
-  if (!count) return
-  at.value = at.value < 0 ? (by > 0 ? 0 : count - 1) : (at.value + by + count) % count
-  document.getElementById(`${id}-${at.value}`)?.scrollIntoView({ block: 'nearest' })
-}
+// The best of what has a score is highlighted, and the first of what was searched for; else nothing, until it is moved to.
+const { at, move, active } = usePicked(options, id, (now, at) => {
+  if (search.value.trim()) return now.length ? 0 : -1
+  return at > 0 && at < now.length ? at : now[0]?.score ? 0 : -1
+})
 const sureness = (score: number) => (score >= 0.9 ? 'likely' : score >= 0.62 ? 'perhaps' : 'hardly')
 function takeSame() {
   if (same.value.trim()) emit('constant', same.value.trim())
@@ -95,7 +83,7 @@ function pick(index: number) {
       aria-label="Column"
       :aria-controls="`${id}-list`"
       placeholder="find a column"
-      :aria-activedescendant="at < 0 ? undefined : `${id}-${at}`"
+      :aria-activedescendant="active()"
       @keydown.down.prevent="move(1)"
       @keydown.up.prevent="move(-1)"
       @keydown.enter.prevent.stop="pick(at)"

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import StateMark from '@/parts/StateMark.vue'
-import { BDropdown, BDropdownItem } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { Problem, type Schemas } from '@/api/client'
+import StepMenu from '@/stations/map/StepMenu.vue'
 import StepEditor from '@/stations/map/StepEditor.vue'
 import { stepKinds } from '@/stations/map/stepKinds'
 import type { FieldMapping, Step } from '@/stations/map/useMapping'
@@ -23,10 +23,7 @@ const broken = computed(() => {
   return typeof step === 'number' ? step - 1 : steps.value.length - 1
 })
 const open = ref<number | null>(null)
-const menu = ref<InstanceType<typeof BDropdown> | null>(null)
-const kinds = (Object.entries(stepKinds) as [Step['kind'], (typeof stepKinds)[Step['kind']]][]).filter(
-  ([kind]) => kind !== 'unusable',
-)
+const menu = ref<InstanceType<typeof StepMenu> | null>(null)
 
 function add(kind: Step['kind']) {
   open.value = stepKinds[kind].inputs.length ? steps.value.length : null
@@ -51,19 +48,7 @@ defineExpose({ openMenu: () => menu.value?.show(), add })
 <template>
   <h3 class="panel-heading">
     <span>Steps</span>
-    <BDropdown
-      v-if="!disabled"
-      ref="menu"
-      text="Add a step"
-      variant="link"
-      size="sm"
-      no-caret
-      toggle-class="add"
-      class="menu"
-      end
-    >
-      <BDropdownItem v-for="[kind, { label }] in kinds" :key="kind" @click="add(kind)">{{ label }}</BDropdownItem>
-    </BDropdown>
+    <StepMenu v-if="!disabled" ref="menu" @add="add" />
   </h3>
   <p v-if="!steps.length" class="slate mb-0">
     {{
@@ -128,10 +113,6 @@ defineExpose({ openMenu: () => menu.value?.show(), add })
 </template>
 
 <style scoped>
-.menu :deep(.dropdown-menu) {
-  max-height: 360px;
-  overflow-y: auto;
-}
 .steps {
   margin: 0;
   padding: 0;
@@ -170,9 +151,5 @@ defineExpose({ openMenu: () => menu.value?.show(), add })
 }
 .moves button:disabled {
   opacity: 0.3;
-}
-:deep(.add) {
-  padding: 0;
-  font-size: 0.78rem;
 }
 </style>

@@ -5,14 +5,7 @@ import { away } from '@/api/away'
 import { queries } from '@/api/queries'
 import { session } from '@/session/session'
 import { useMapping, type Mapping } from '@/stations/map/useMapping'
-
-/** The server, as the client of the API reaches it. */
-const server = vi.hoisted(() => {
-  const nobody = () => Promise.reject<Response>(new Error('nobody serves'))
-  const one: { answer: (request: Request) => Promise<Response> } = { answer: nobody }
-  globalThis.fetch = ((request: Request) => one.answer(request)) as typeof fetch
-  return one
-})
+import { server } from '@/testing/server'
 
 /** What the server holds, and what it was asked to keep. */
 let held: { version: number; mapping: Mapping }

@@ -3,6 +3,7 @@ import type { Schemas } from '@/api/client'
 import { counted, number } from '@/parts/format'
 import { nothingChanges } from '@/workbench/summaries'
 
+/** Which fields change in how many of the records that are on the site, and from what to what most often. */
 defineProps<{
   changes: Schemas['FieldChange'][]
   counts: Record<string, number>
@@ -14,52 +15,54 @@ const shown = (value: unknown) => (value === '' || value == null ? 'blank' : Str
 </script>
 
 <template>
-  <table v-if="changes.length" class="changes">
-    <thead>
-      <tr>
-        <th>Field that changes</th>
-        <th>In</th>
-        <th>Most often</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="change in changes" :key="change.field" :class="{ chosen: change.field === chosen }">
-        <td>
-          <button type="button" class="visually-plain petrol" @click="emit('choose', change.field)">
-            {{ titles[change.field] ?? change.field }}
-          </button>
-        </td>
-        <td>{{ counted(change.records, 'record') }}</td>
-        <td>
-          <span
-            v-for="[before, after, count] in change.examples.slice(0, 2)"
-            :key="`${before}→${after}`"
-            class="mono example"
-          >
-            <span class="slate">{{ shown(before) }}</span> → {{ shown(after) }}
-            <span class="slate">({{ number(Number(count)) }})</span>
-          </span>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <ul v-if="changes.length" class="changes">
+    <li v-for="change in changes" :key="change.field" :class="{ chosen: change.field === chosen }">
+      <button
+        type="button"
+        class="visually-plain"
+        :aria-pressed="change.field === chosen"
+        @click="emit('choose', change.field)"
+      >
+        <span class="petrol">{{ titles[change.field] ?? change.field }}</span>
+        <span>in {{ counted(change.records, 'record') }}</span>
+      </button>
+      <div
+        v-for="[before, after, count] in change.examples.slice(0, 2)"
+        :key="`${before}→${after}`"
+        class="mono example"
+        :title="`${shown(before)} → ${shown(after)}`"
+      >
+        <span class="clip"
+          ><span class="slate">{{ shown(before) }}</span> → {{ shown(after) }}</span
+        ><span class="slate">{{ number(Number(count)) }}</span>
+      </div>
+    </li>
+  </ul>
   <p v-else class="slate mb-0">{{ nothingChanges(counts) }}</p>
 </template>
 
 <style scoped>
-.changes th {
-  color: var(--slate-text);
-  font-size: 0.78rem;
-  font-weight: 400;
+.changes {
+  margin: 0;
+  padding: 0;
+  list-style: none;
 }
-.changes td,
-.changes th {
-  padding: 3px 22px 3px 0;
+.changes li {
+  margin: 0 -6px;
+  padding: 4px 6px;
+  border-bottom: 1px solid var(--rule-faint);
 }
-.changes tr.chosen td {
+.changes li.chosen {
   background: var(--petrol-tint);
 }
+.changes button,
 .example {
-  margin-right: 18px;
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+  width: 100%;
+}
+.changes button:hover .petrol {
+  text-decoration: underline;
 }
 </style>

@@ -9,15 +9,16 @@ import { answer, api, type Schemas } from '@/api/client'
 import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
+import DialogBox from '@/parts/DialogBox.vue'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, time } from '@/parts/format'
+import { counted, number, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
 import PolicyForm from '@/stations/rehearse/PolicyForm.vue'
 import PreflightList from '@/stations/rehearse/PreflightList.vue'
 import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
-import { planFoot } from '@/workbench/summaries'
+import { mailWarning, planFoot } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
@@ -38,6 +39,10 @@ const { data: rehearsal } = useQuery({
       api.GET('/api/imports/{import_id}/rehearsal', { params: { path: { import_id: id.value } } }),
     )) as Schemas['RehearsalView'],
 })
+/** Shown first: what would change something that is there, or else what would be new. */
+const telling = computed(
+  () => ['update', 'create', 'unchanged', 'held'].find((action) => plan.value?.counts[action]) ?? 'left out',
+)
 const { ledger, error, records } = useStationLedger(
   id,
   'rehearse',
@@ -46,7 +51,7 @@ const { ledger, error, records } = useStationLedger(
   (query) => {
     if (query.changed) return { records: 'finding', field: query.changed }
     if (query.action) return { records: 'action', action: query.action }
-    return {}
+    return query.records ? {} : { records: 'action', action: telling.value }
   },
   planKey,
 )
@@ -54,13 +59,15 @@ const selected = ref<string | null>(null)
 const foot = computed(() => planFoot(props.overview))
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
 const sending = computed(() => (plan.value?.counts.create ?? 0) + (plan.value?.counts.update ?? 0))
-const chosen = computed(() => String(route.query.changed ? 'finding' : (route.query.action ?? records.records.value)))
+const chosen = computed(() =>
+  String(route.query.changed ? 'finding' : (route.query.action ?? route.query.records ?? telling.value)),
+)
 const choices = computed(() => [
   { value: 'first', text: 'first' },
   { value: 'random', text: 'random' },
   ...Object.entries(plan.value?.counts ?? {})
     .filter(([, count]) => count)
-    .map(([action, count]) => ({ value: action, text: `${action} (${count})` })),
+    .map(([action, count]) => ({ value: action, text: `${action} (${number(count)})` })),
   ...(route.query.changed ? [{ value: 'finding', text: 'with this change' }] : []),
 ])
 
@@ -68,7 +75,11 @@ function choose(value: string) {
   if (value === 'first' || value === 'random') records.choose(value)
   else if (value !== 'finding') records.choose('action', { action: value })
 }
+/** What is to be agreed to before a run, where mail may go out. */
+const mail = computed(() => mailWarning(props.overview))
+const asking = ref(false)
 function begin() {
+  asking.value = false
   return onward(
     () => run.mutateAsync(),
     () => `/imports/${id.value}/run`,
@@ -108,17 +119,7 @@ function begin() {
   <main v-else class="rehearse">
     <section class="summary">
       <ProblemNote v-if="plan.state === 'failed'" :error="new Error(plan.error)" />
-      <template v-else>
-        <ProportionStrip :counts="plan.counts" @choose="choose" />
-        <ChangedFields
-          class="mt-2"
-          :changes="rehearsal?.changed_fields ?? []"
-          :counts="plan.counts"
-          :titles="titles"
-          :chosen="route.query.changed as string"
-          @choose="records.show({ changed: $event, records: undefined, action: undefined })"
-        />
-      </template>
+      <ProportionStrip v-else :counts="plan.counts" @choose="choose" />
     </section>
     <div class="records">
       <LedgerTable
@@ -146,6 +147,16 @@ function begin() {
     <aside aria-label="Preflight">
       <h2>Before the run</h2>
       <PreflightList :overview="overview" />
+      <template v-if="ready">
+        <h3 class="panel-heading"><span>What changes on the site</span></h3>
+        <ChangedFields
+          :changes="rehearsal?.changed_fields ?? []"
+          :counts="plan.counts"
+          :titles="titles"
+          :chosen="route.query.changed as string"
+          @choose="records.show({ changed: $event, records: undefined, action: undefined })"
+        />
+      </template>
       <h3 class="panel-heading"><span>Policy</span></h3>
       <PolicyForm :policy="overview.policy" :disabled="!mayEdit" @change="setPolicy.mutate($event)" />
       <p class="slate small mt-3">
@@ -153,6 +164,13 @@ function begin() {
       </p>
       <ProblemNote :error="rehearse.error.value ?? run.error.value ?? setPolicy.error.value" />
     </aside>
+    <DialogBox v-if="asking" model-value title="Mail from the site" @update:model-value="asking = false">
+      <p><StateMark state="warned" /> {{ mail }}</p>
+      <div class="text-end">
+        <BButton variant="link" @click="asking = false">Do not run yet</BButton>
+        <BButton variant="primary" @click="begin">Run {{ counted(sending, 'record') }} all the same</BButton>
+      </div>
+    </DialogBox>
     <StationFooter>
       <span :class="{ slate: !foot.state }"><StateMark :state="foot.state" /> {{ foot.text }}</span>
       <template v-if="mayEdit" #end>
@@ -166,7 +184,7 @@ function begin() {
           v-if="ready && !plan.stale && !overview.run && sending"
           variant="primary"
           :disabled="run.isPending.value"
-          @click="begin"
+          @click="mail ? (asking = true) : begin()"
           >Run {{ counted(sending, 'record') }}</BButton
         >
       </template>

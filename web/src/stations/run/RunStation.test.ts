@@ -9,6 +9,8 @@ type Role = 'editor' | 'viewer'
 
 async function station(said: Said, failed: unknown[] = [], role: Role = 'editor') {
   server.answers['GET /api/imports/7/run/failed'] = failed
+  server.answers['GET /api/imports/7/runs'] = []
+  server.answers['GET /api/imports/7/mapping'] = { fields: [], columns: [] }
   return open(RunStation, { overview: overview(said) }, { at: '/imports/7/run', role })
 }
 
@@ -87,8 +89,7 @@ it('says how fast it goes, and how long it will take or took', async () => {
   expect(going.text()).toContain('time left2 minutes')
   expect(going.text()).toContain('You can close this tab; the run goes on.')
   const begun = await station({ run: {} })
-  expect(begun.text()).toContain('rate–')
-  expect(begun.text()).toContain('time left–')
+  expect(begun.text()).not.toMatch(/rate|time left|at a time|–/)
   const over = await station({ run: { state: 'done', ended_at: '2026-11-26T09:10:42Z' } })
   expect(over.text()).toContain('took42 seconds')
   expect(over.text()).not.toContain('close this tab')

@@ -9,6 +9,8 @@ import EmptyState from '@/parts/EmptyState.vue'
 import { counted, number, percent, span, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
+import { useMappingFields } from '@/stations/map/useMapping'
+import RunHistory from '@/stations/run/RunHistory.vue'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
@@ -33,6 +35,12 @@ const { data: failed, error } = useQuery({
   queryKey: ['failed', id, failedCount],
   queryFn: () => answer(api.GET('/api/imports/{import_id}/run/failed', { params: { path: { import_id: id.value } } })),
 })
+/** Whatever changes about the run or what was proven of it. */
+const fresh = computed(() =>
+  [run.value?.id, run.value?.state, failedCount.value, props.overview.verify?.state].join('/'),
+)
+const { data: mapping } = useMappingFields(id)
+const fieldTitles = computed(() => Object.fromEntries(mapping.value?.fields.map((one) => [one.path, one.title]) ?? []))
 const took = computed(() =>
   run.value?.started_at && run.value.ended_at
     ? (Date.parse(run.value.ended_at) - Date.parse(run.value.started_at)) / 1000
@@ -53,6 +61,7 @@ function begin() {
     <EmptyState title="Nothing has run">
       <p class="slate">A run carries out the rehearsed plan, no more and no less.</p>
       <RouterLink class="btn btn-primary" :to="`/imports/${id}/rehearse`">Go to Rehearse</RouterLink>
+      <RunHistory :id="id" class="mt-4 text-start" :fresh="fresh" :titles="fieldTitles" />
     </EmptyState>
   </main>
   <main v-else class="run">
@@ -91,17 +100,17 @@ function begin() {
           <dt>of</dt>
           <dd>{{ counted(run.total, 'record') }}, {{ percent(run.done + run.failed, run.total) }}</dd>
         </div>
-        <div>
+        <div v-if="run.rate">
           <dt>rate</dt>
-          <dd>{{ run.rate ? `${run.rate.toFixed(0)} records a second` : '–' }}</dd>
+          <dd>{{ run.rate.toFixed(0) }} records a second</dd>
         </div>
-        <div>
+        <div v-if="run.response_ms">
           <dt>site answers in</dt>
-          <dd>{{ run.response_ms ? `${run.response_ms.toFixed(0)} ms` : '–' }}, {{ run.concurrency }} at a time</dd>
+          <dd>{{ run.response_ms.toFixed(0) }} ms, {{ run.concurrency }} at a time</dd>
         </div>
-        <div v-if="going">
+        <div v-if="going && run.seconds_left != null">
           <dt>time left</dt>
-          <dd>{{ run.seconds_left != null ? span(run.seconds_left) : '–' }}</dd>
+          <dd>{{ span(run.seconds_left) }}</dd>
         </div>
         <div v-else-if="took != null">
           <dt>took</dt>
@@ -131,7 +140,7 @@ function begin() {
         >. {{ going ? 'You can close this tab; the run goes on.' : '' }}
       </p>
     </section>
-    <section class="problems" aria-label="Failed rows">
+    <section class="problems" aria-label="Refused rows and earlier runs">
       <h2 v-if="failed?.length">What the site refused</h2>
       <table v-if="failed?.length">
         <thead>
@@ -154,6 +163,7 @@ function begin() {
       <p v-if="failed?.length" class="slate mt-3">
         Settle what the site said, then rehearse again: rows that went are unchanged then, and only the rest is sent.
       </p>
+      <RunHistory :id="id" class="mt-3" :fresh="fresh" :titles="fieldTitles" />
       <ProblemNote :error="error ?? pause.error.value ?? resume.error.value ?? end.error.value ?? verify.error.value" />
     </section>
     <StationFooter>

@@ -1,0 +1,154 @@
+"""The runs of an import, each with its plan, its outcome and what reading back proved."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from pydantic import BaseModel
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import NotFound
+from datorum.core.plan import FieldChange
+from datorum.stations.imports import get_import
+from datorum.stations.run import failed_rows
+from datorum.stations.verify import latest_verification, mismatches_of, pages_of
+from datorum.store import models
+
+
+class PastVerification(BaseModel):
+    """The last reading back of a run. ``state``: reading, done or failed."""
+
+    state: str
+    error: str
+    compared: int
+    differ: int
+    ended_at: dt.datetime | None
+
+
+class PastRun(BaseModel):
+    """One run. ``counts`` are those of its plan by action; ``total`` were to be sent."""
+
+    id: int
+    filename: str
+    state: str
+    error: str
+    counts: dict[str, int]
+    total: int
+    done: int
+    failed: int
+    started_by: str
+    started_at: dt.datetime
+    ended_at: dt.datetime | None
+    verification: PastVerification | None
+
+
+class FailedRow(BaseModel):
+    row: int
+    key: str | None
+    action: str
+    status: int | None
+    message: str
+    attempts: int
+
+
+class Mismatch(BaseModel):
+    """One field that the site holds otherwise than it was sent; an empty ``field``: the record is not there."""
+
+    row: int
+    key: str | None
+    page: str | None
+    field: str
+    sent: Any
+    found: Any
+
+
+class RunReport(BaseModel):
+    """What a run was to change, what the site refused of it, and what it held otherwise afterwards."""
+
+    changed_fields: list[FieldChange]
+    failed: list[FailedRow]
+    mismatches: list[Mismatch]
+
+
+def runs_of(store: Session, import_id: int) -> list[PastRun]:
+    """The runs of an import, the latest first. Raises NotFound."""
+    get_import(store, import_id)
+    plan, run, verification = models.Plan, models.Run, models.Verification
+    runs = list(store.scalars(select(run).join(plan).where(plan.import_id == import_id).order_by(run.id.desc())))
+    latest = (
+        select(verification)
+        .ext(distinct_on(verification.run_id))
+        .where(verification.run_id.in_([one.id for one in runs]))
+        .order_by(verification.run_id, verification.id.desc())
+    )
+    verified = {one.run_id: one for one in store.scalars(latest)}
+    differ = dict(
+        store.execute(
+            select(models.StoredMismatch.verification_id, func.count())
+            .where(models.StoredMismatch.verification_id.in_([one.id for one in verified.values()]))
+            .group_by(models.StoredMismatch.verification_id)
+        ).all()
+    )
+    names = dict(
+        store.execute(
+            select(models.StoredSheet.id, models.Original.filename)
+            .join(models.Original, models.Original.id == models.StoredSheet.original_id)
+            .where(models.StoredSheet.id.in_({one.plan.sheet_id for one in runs}))
+        ).all()
+    )
+    return [
+        PastRun(
+            id=one.id,
+            filename=names[one.plan.sheet_id],
+            state=one.state,
+            error=one.error,
+            counts=one.plan.counts,
+            total=one.plan.counts.get("create", 0) + one.plan.counts.get("update", 0),
+            done=one.done,
+            failed=one.failed,
+            started_by=one.started_by,
+            started_at=one.started_at or one.created_at,
+            ended_at=one.ended_at,
+            verification=_verification(verified.get(one.id), differ),
+        )
+        for one in runs
+    ]
+
+
+def _verification(found: models.Verification | None, differ: dict[int, int]) -> PastVerification | None:
+    if found is None:
+        return None
+    return PastVerification(
+        state=found.state,
+        error=found.error,
+        compared=found.compared,
+        differ=differ.get(found.id, 0),
+        ended_at=found.ended_at,
+    )
+
+
+def report_of(store: Session, import_id: int, run_id: int) -> RunReport:
+    """The details of one run of an import, 500 rows of each kind at most. Raises NotFound."""
+    get_import(store, import_id)
+    run = store.get(models.Run, run_id)
+    if run is None or run.plan.import_id != import_id:
+        raise NotFound(f"Import {import_id} has no run {run_id}.", remedy="Look at the list of its runs.")
+    return RunReport(
+        changed_fields=[FieldChange.model_validate(one) for one in run.plan.changed_fields],
+        failed=[FailedRow.model_validate(row, from_attributes=True) for row in failed_rows(store, run.plan_id)],
+        mismatches=mismatches_told(store, run),
+    )
+
+
+def mismatches_told(store: Session, run: models.Run) -> list[Mismatch]:
+    """What the last reading back of a run found otherwise than it was sent, 500 fields at most."""
+    verification = latest_verification(store, run.id)
+    kept = mismatches_of(store, verification.id) if verification else []
+    pages = pages_of(store, run.plan_id, {one.row for one in kept})
+    return [
+        Mismatch(row=one.row, key=one.key, page=pages.get(one.row), field=one.field, sent=one.sent, found=one.found)
+        for one in kept
+    ]

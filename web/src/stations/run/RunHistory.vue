@@ -1,0 +1,98 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { ref, toRef } from 'vue'
+import { answer, api, type Schemas } from '@/api/client'
+import { counted, number, time } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import StateMark from '@/parts/StateMark.vue'
+import RunDetails from '@/stations/run/RunDetails.vue'
+import { outcome, verified } from '@/stations/run/outcomes'
+
+/** Every run of the import, the latest first, each with its plan, outcome and verification. */
+const props = defineProps<{ id: number; fresh: string; titles: Record<string, string> }>()
+const { data: runs, error } = useQuery({
+  queryKey: ['runs', toRef(props, 'id'), toRef(props, 'fresh')],
+  queryFn: async () =>
+    // The client widens records; the schema does not.
+    (await answer(
+      api.GET('/api/imports/{import_id}/runs', { params: { path: { import_id: props.id } } }),
+    )) as Schemas['PastRun'][],
+})
+const open = ref<number | null>(null)
+const planned = ({ counts }: Schemas['PastRun']) =>
+  ['create', 'update']
+    .filter((action) => counts[action])
+    .map((action) => `${number(counts[action] ?? 0)} ${action}`)
+    .join(', ')
+</script>
+
+<template>
+  <section v-if="runs?.length" aria-label="Runs of this import">
+    <h2>Runs of this import</h2>
+    <div class="table">
+      <table>
+        <thead>
+          <tr>
+            <th>Started</th>
+            <th>By</th>
+            <th>From</th>
+            <th>Planned</th>
+            <th>Came of it</th>
+            <th>Read back</th>
+            <th></th>
+          </tr>
+        </thead>
+        <tbody>
+          <template v-for="run in runs" :key="run.id">
+            <tr>
+              <td>{{ time(run.started_at) }}</td>
+              <td>{{ run.started_by }}</td>
+              <td class="mono">{{ run.filename }}</td>
+              <td>{{ planned(run) }}</td>
+              <td><StateMark :state="outcome(run).state" /> {{ outcome(run).text }}</td>
+              <td><StateMark :state="verified(run).state" /> {{ verified(run).text }}</td>
+              <td>
+                <button
+                  type="button"
+                  class="visually-plain petrol"
+                  :aria-expanded="open === run.id"
+                  :aria-label="`Details of the run of ${counted(run.total, 'record')}, ${time(run.started_at)}`"
+                  @click="open = open === run.id ? null : run.id"
+                >
+                  {{ open === run.id ? 'Less' : 'Details' }}
+                </button>
+              </td>
+            </tr>
+            <tr v-if="open === run.id">
+              <td colspan="7" class="details"><RunDetails :id="id" :run="run.id" :fresh="fresh" :titles="titles" /></td>
+            </tr>
+          </template>
+        </tbody>
+      </table>
+    </div>
+    <ProblemNote :error="error" />
+  </section>
+</template>
+
+<style scoped>
+.table {
+  overflow-x: auto;
+}
+table {
+  width: 100%;
+}
+th {
+  color: var(--slate-text);
+  font-size: 0.78rem;
+  font-weight: 400;
+}
+td,
+th {
+  padding: 5px 20px 5px 0;
+  border-bottom: 1px solid var(--rule);
+  vertical-align: top;
+}
+.details {
+  padding: 8px 0 14px 14px;
+}
+</style>
