@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Annotated
+from typing import Annotated, Literal
 
-from fastapi import APIRouter, File, UploadFile
+from fastapi import APIRouter, File, Query, UploadFile
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
@@ -14,6 +14,7 @@ from datorum.api.uploads import on_disk
 from datorum.core.shape import Correction
 from datorum.stations import accept, correct
 from datorum.stations.check import finding_rows, latest_check
+from datorum.stations.imports import get_import
 from datorum.stations.overview import Overview, overview
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["rows"])
@@ -43,12 +44,21 @@ class CorrectionView(BaseModel):
 
 
 class RowsLeftOut(BaseModel):
-    """Rows to be left out, or taken in again: by number, or all with the findings of one rule on one field."""
+    """Rows to be left out, or taken in again: by number, all with the findings of one rule on one field, or ``every``
+    one that the last check holds, or that was left out by hand."""
 
     rows: list[RowNumber] = Field(default_factory=list, max_length=_MOST)
     field: str | None = None
     rule: str | None = None
+    every: Literal["held", "left out"] | None = None
     out: bool = True
+
+
+class FindingRowsView(BaseModel):
+    """Some of the ``total`` rows with one finding."""
+
+    total: int
+    rows: list[int]
 
 
 class AcceptedFinding(BaseModel):
@@ -96,12 +106,31 @@ def get_corrections(store: Store, _: Viewer, import_id: Id) -> list[CorrectionVi
 @router.put("/left-out")
 def leave_out(store: Store, by: Editor, import_id: Id, change: RowsLeftOut) -> Overview:
     """Leave rows out by hand, or take them in again."""
-    rows = list(change.rows)
-    checked = latest_check(store, import_id) if change.rule is not None else None
-    if checked is not None:
-        rows += finding_rows(store, checked.id, change.field, change.rule)
-    correct.leave_out(store, by, import_id, rows, out=change.out)
+    rows = set(change.rows)
+    if change.rule is not None or change.every == "held":
+        checked = latest_check(store, import_id)
+        rows.update(finding_rows(store, checked.id, change.field, change.rule) if checked else ())
+    if change.every == "left out":
+        rows.update(correct.left_out_by_hand(store, import_id))
+    correct.leave_out(store, by, import_id, sorted(rows), out=change.out)
     return overview(store, import_id)
+
+
+@router.get("/findings/rows")
+def get_finding_rows(
+    store: Store,
+    _: Viewer,
+    import_id: Id,
+    field: str,
+    rule: str,
+    first: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
+    count: Annotated[int, Query(ge=1, le=200)] = 20,
+) -> FindingRowsView:
+    """The rows with the findings of one rule on one field, in the sheet's order, by number."""
+    get_import(store, import_id)
+    checked = latest_check(store, import_id)
+    rows = finding_rows(store, checked.id, field, rule) if checked else []
+    return FindingRowsView(total=len(rows), rows=rows[first : first + count])
 
 
 @router.get("/acceptances")

@@ -25,6 +25,15 @@ class NewSite(BaseModel):
     server: str = Field("", max_length=2000)
 
 
+class ChangedSite(BaseModel):
+    """What is to be otherwise about a site; without a token, its own is kept. With nothing it is only tried again."""
+
+    name: str = Field("", max_length=120)
+    address: str = Field("", max_length=2000)
+    token: str | None = Field(None, max_length=4000)
+    server: str = Field("", max_length=2000)
+
+
 class RecordTypeView(BaseModel):
     name: str
     title: str
@@ -68,6 +77,21 @@ def list_sites(store: Store, _: Viewer) -> list[SiteView]:
 async def connect_site(new: NewSite, by: Administrator) -> SiteView:
     """Read the site's description and keep the site; one of the same name is connected anew."""
     return _view(await sites.connect_site(by, new.name, new.address, new.token, new.server))
+
+
+@router.put("/{site_id}")
+async def change_site(site_id: Id, change: ChangedSite, by: Administrator) -> SiteView:
+    """Read the site's description anew, with what is given changed: its name, its address, its token."""
+    changed = await sites.change_site(
+        by, site_id, name=change.name, address=change.address, token=change.token, server=change.server
+    )
+    return _view(changed)
+
+
+@router.delete("/{site_id}", status_code=204)
+def remove_site(store: Store, by: Administrator, site_id: Id) -> None:
+    """Forget a site that no import goes to."""
+    sites.remove_site(store, by, site_id)
 
 
 @router.get("/{site_id}/rules")

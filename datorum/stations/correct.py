@@ -65,12 +65,20 @@ def leave_out(store: Session, by: str, import_id: int, rows: Sequence[int], *, o
     if missing:
         raise _no_row(missing[0])
     _next_revision(now)
-    values = [{"import_id": import_id, "row": row, "out": out, "revision": now.item.revision, "by": by} for row in rows]
-    if values:
-        added = insert(models.LeftOutRow).values(values)
+    for at in range(0, len(rows), _LOT):
+        lot = rows[at : at + _LOT]
+        added = insert(models.LeftOutRow).values(
+            [{"import_id": import_id, "row": row, "out": out, "revision": now.item.revision, "by": by} for row in lot]
+        )
         fresh = {name: added.excluded[name] for name in ("out", "revision", "by")}
         store.execute(added.on_conflict_do_update(index_elements=["import_id", "row"], set_=fresh))
     record(store, by, "rows left out" if out else "rows taken in", f"import {import_id}", rows=list(rows)[:200])
+
+
+def left_out_by_hand(store: Session, import_id: int) -> list[int]:
+    """The rows that people left out, in the sheet's order."""
+    kept = models.LeftOutRow
+    return list(store.scalars(select(kept.row).where(kept.import_id == import_id, kept.out).order_by(kept.row)))
 
 
 def patch(store: Session, by: str, import_id: int, filename: str, path: Path) -> Patched:

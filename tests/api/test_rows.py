@@ -81,6 +81,22 @@ def test_rows_are_left_out_by_number_or_by_finding_and_taken_in_again(client: ht
     assert counts(client, path) == (1, 3, 0)
 
 
+def test_every_held_row_is_left_out_at_once_and_every_one_left_out_taken_in(client: httpx.Client, path: str) -> None:
+    assert counts(client, path) == (1, 3, 0)
+    client.put(f"{path}/left-out", json={"every": "held"}).raise_for_status()
+    assert counts(client, path) == (1, 0, 3)
+    client.put(f"{path}/left-out", json={"every": "left out", "out": False}).raise_for_status()
+    assert counts(client, path) == (1, 3, 0)
+
+
+def test_the_rows_of_a_finding_are_given_some_at_a_time(client: httpx.Client, path: str) -> None:
+    finding = {"field": "plan", "rule": "no value set"}
+    asked = client.get(f"{path}/findings/rows", params=finding).json()
+    assert asked["total"] == len(asked["rows"]) > 0
+    rest = client.get(f"{path}/findings/rows", params={**finding, "first": 1, "count": 5}).json()
+    assert (rest["total"], rest["rows"]) == (asked["total"], asked["rows"][1:])
+
+
 def test_a_finding_is_accepted_with_who_and_taken_back(client: httpx.Client, path: str) -> None:
     finding = {"field": "plan", "rule": "no value set", "rows": [3]}
     client.put(f"{path}/acceptances", json=finding).raise_for_status()

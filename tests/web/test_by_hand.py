@@ -173,7 +173,7 @@ def test_a_held_row_is_corrected_on_the_spot(page: Page, file: Path, demo: Custo
     finding(page, "Joined could not be read")
     row = demo.manifest.impossible_date[0]
     page.get_by_label(f"Joined of row {row}").fill("28/02/2020 10:00")
-    page.get_by_role("button", name="Correct and check again").click()
+    page.get_by_role("button", name="Correct 1 cell and check again").click()
     findings = page.get_by_role("region", name="Findings")
     expect(findings).to_contain_text(f"{len(demo.manifest.held) - 1} held")
 

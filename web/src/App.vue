@@ -2,6 +2,7 @@
 import { watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { away } from '@/api/away'
+import KeysDialog from '@/help/KeysDialog.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useTheme } from '@/parts/useTheme'
 import { session } from '@/session/session'
@@ -22,6 +23,7 @@ watch(session, (now, before) => {
     it is lost.
   </p>
   <RouterView />
+  <KeysDialog v-if="session" />
 </template>
 
 <style scoped>

@@ -1,4 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import HelpView from '@/help/HelpView.vue'
+import NowhereView from '@/help/NowhereView.vue'
 import ImportsView from '@/imports/ImportsView.vue'
 import { session } from '@/session/session'
 import SignIn from '@/session/SignIn.vue'
@@ -8,16 +10,18 @@ import Workbench from '@/workbench/Workbench.vue'
 
 export const router = createRouter({
   history: createWebHistory(),
+  scrollBehavior: (to) => (to.hash ? { el: to.hash } : undefined),
   routes: [
     { path: '/', component: ImportsView },
     { path: '/sites', component: SitesView },
+    { path: '/help', component: HelpView },
     { path: '/sign-in', component: SignIn, meta: { open: true } },
     {
       path: '/imports/:id(\\d+)/:station(read|map|check|rehearse|run|verify)?',
       component: Workbench,
       props: (route) => ({ id: Number(route.params.id), station: route.params.station || 'map' }),
     },
-    { path: '/:rest(.*)', redirect: '/' },
+    { path: '/:nowhere(.*)', component: NowhereView },
   ],
 })
 

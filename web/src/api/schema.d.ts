@@ -44,6 +44,30 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Change Site
+     * @description Read the site's description anew, with what is given changed: its name, its address, its token.
+     */
+    put: operations['change_site']
+    post?: never
+    /**
+     * Remove Site
+     * @description Forget a site that no import goes to.
+     */
+    delete: operations['remove_site']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site_id}/rules': {
     parameters: {
       query?: never
@@ -730,6 +754,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/findings/rows': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Finding Rows
+     * @description The rows with the findings of one rule on one field, in the sheet's order, by number.
+     */
+    get: operations['get_finding_rows']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/acceptances': {
     parameters: {
       query?: never
@@ -1174,6 +1218,29 @@ export interface components {
     CellChanges: {
       /** Cells */
       cells: components['schemas']['CellChange'][]
+    }
+    /**
+     * ChangedSite
+     * @description What is to be otherwise about a site; without a token, its own is kept. With nothing it is only tried again.
+     */
+    ChangedSite: {
+      /**
+       * Name
+       * @default
+       */
+      name: string
+      /**
+       * Address
+       * @default
+       */
+      address: string
+      /** Token */
+      token?: string | null
+      /**
+       * Server
+       * @default
+       */
+      server: string
     }
     /**
      * CheckState
@@ -1807,6 +1874,16 @@ export interface components {
       first_rows: number[]
       /** Values */
       values: [string, number][]
+    }
+    /**
+     * FindingRowsView
+     * @description Some of the ``total`` rows with one finding.
+     */
+    FindingRowsView: {
+      /** Total */
+      total: number
+      /** Rows */
+      rows: number[]
     }
     /**
      * Formula
@@ -2715,7 +2792,8 @@ export interface components {
     }
     /**
      * RowsLeftOut
-     * @description Rows to be left out, or taken in again: by number, or all with the findings of one rule on one field.
+     * @description Rows to be left out, or taken in again: by number, all with the findings of one rule on one field, or ``every``
+     *     one that the last check holds, or that was left out by hand.
      */
     RowsLeftOut: {
       /** Rows */
@@ -2724,6 +2802,8 @@ export interface components {
       field?: string | null
       /** Rule */
       rule?: string | null
+      /** Every */
+      every?: ('held' | 'left out') | null
       /**
        * Out
        * @default true
@@ -3396,6 +3476,124 @@ export interface operations {
         content: {
           'application/json': components['schemas']['SiteView']
         }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_site: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ChangedSite']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SiteView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remove_site: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description What is wrong and what to do. */
       502: {
@@ -5957,6 +6155,69 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_finding_rows: {
+    parameters: {
+      query: {
+        field: string
+        rule: string
+        first?: number
+        count?: number
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FindingRowsView']
         }
       }
       /** @description What is wrong and what to do. */

@@ -1,22 +1,17 @@
 <script setup lang="ts">
 import { BButton, BDropdown, BDropdownItem, BFormInput } from 'bootstrap-vue-next'
 import { ref } from 'vue'
+import { stations } from '@/help/guide'
 import ImportTable from '@/imports/ImportTable.vue'
 import NewImport from '@/imports/NewImport.vue'
 import type { Listed } from '@/imports/states'
-import {
-  useArchived,
-  useImports,
-  useRemoveImport,
-  useRenameImport,
-  useSites,
-  useTakeOutOfArchive,
-} from '@/imports/useImports'
+import { useArchived, useImports, useRemoveImport, useRenameImport, useTakeOutOfArchive } from '@/imports/useImports'
 import EmptyState from '@/parts/EmptyState.vue'
 import { counted } from '@/parts/format'
+import PageShell from '@/parts/PageShell.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
-import TopBar from '@/workbench/TopBar.vue'
+import { useSites } from '@/sites/useSites'
 
 const { mayEdit, mayAdminister } = useSession()
 const { data: imports, error, isPending } = useImports()
@@ -30,14 +25,6 @@ const renaming = ref<number | null>(null)
 const name = ref('')
 /** The import whose mapping and policy the next file gets. */
 const like = ref<Listed | null>(null)
-const first = [
-  ['Read', 'A file becomes a sheet: every row as it was supplied.'],
-  ['Map', 'Columns feed the fields of the site, with steps where the values need them.'],
-  ['Check', 'Every row is held to what the site demands. What is held is corrected, or stays behind.'],
-  ['Rehearse', 'The site is read, and what would happen to each record is shown. Nothing changes yet.'],
-  ['Run', 'What was rehearsed is sent, and nothing else.'],
-  ['Verify', 'The site is read back and compared with what was sent, field by field.'],
-] as const
 
 function askName(item: Listed) {
   name.value = item.name
@@ -50,92 +37,78 @@ function giveName(id: number) {
 </script>
 
 <template>
-  <div class="shell">
-    <TopBar><span class="slate">Imports</span></TopBar>
-    <main class="scroll">
-      <h1 class="visually-hidden">Imports</h1>
-      <div class="page">
-        <ProblemNote :error="error" />
-        <EmptyState v-if="sites && !sites.length" title="No site is connected">
-          <p v-if="mayAdminister" class="slate">
-            Connect the site that the records go to; it tells Datorum itself which fields it keeps.
-          </p>
-          <p v-else class="slate">Ask an administrator to connect the site that the records go to.</p>
-          <RouterLink v-if="mayAdminister" class="btn btn-primary" to="/sites">Connect a site</RouterLink>
-        </EmptyState>
-        <template v-else>
-          <NewImport v-if="mayEdit && sites" :key="like?.id" :sites="sites" :like="like" @alone="like = null" />
-          <ProblemNote :error="remove.error.value ?? takeOut.error.value ?? rename.error.value" />
-          <h2 v-if="imports?.length" class="mt-4">Imports so far</h2>
-          <ol v-else-if="!isPending" class="steps" aria-label="How it goes">
-            <li v-for="[station, says] in first" :key="station">
-              <b>{{ station }}</b> <span class="slate">{{ says }}</span>
-            </li>
-          </ol>
-          <ImportTable v-if="imports?.length" :imports="imports" label="Imports">
-            <template v-if="mayEdit" #default="{ item }">
-              <form v-if="renaming === item.id" class="renaming" @submit.prevent="giveName(item.id)">
-                <BFormInput v-model="name" autofocus size="sm" maxlength="120" aria-label="Name" />
-                <BButton type="submit" size="sm" variant="link" :disabled="!name.trim()">Rename</BButton>
-                <BButton size="sm" variant="link" @click="renaming = null">Leave it</BButton>
-              </form>
-              <template v-else-if="removing === item.id">
-                <span class="slate"
-                  >{{
-                    item.has_run
-                      ? 'It has run, so it is put away and not deleted: all that it did stays known.'
-                      : `${counted(item.rows, 'row')} and their mapping are deleted.`
-                  }}
-                </span>
-                <BButton variant="link" size="sm" @click="remove.mutate(item.id)">{{
-                  item.has_run ? 'Archive' : 'Delete'
-                }}</BButton>
-                <BButton variant="link" size="sm" class="ms-2" @click="removing = null">Leave it</BButton>
-              </template>
-              <BDropdown
-                v-else
-                variant="link"
-                size="sm"
-                no-caret
-                text="⋯"
-                end
-                :toggle-attrs="{ 'aria-label': `What can be done with import ${item.id}` }"
-              >
-                <BDropdownItem @click="askName(item)">Rename</BDropdownItem>
-                <BDropdownItem @click="like = item">Use its mapping for another file</BDropdownItem>
-                <BDropdownItem @click="removing = item.id">{{ item.has_run ? 'Archive' : 'Delete' }}</BDropdownItem>
-              </BDropdown>
-            </template>
-          </ImportTable>
-          <details v-if="archived?.length" class="mt-4">
-            <summary>{{ counted(archived.length, 'archived import') }}</summary>
-            <ImportTable :imports="archived" label="Archived imports">
-              <template v-if="mayEdit" #default="{ item }">
-                <BButton
-                  variant="link"
-                  size="sm"
-                  :aria-label="`Take import ${item.id} out of the archive`"
-                  @click="takeOut.mutate(item.id)"
-                  >Take out</BButton
-                >
-              </template>
-            </ImportTable>
-          </details>
+  <PageShell title="Imports">
+    <ProblemNote :error="error" />
+    <EmptyState v-if="sites && !sites.length" title="No site is connected">
+      <p v-if="mayAdminister" class="slate">
+        Connect the site that the records go to; it tells Datorum itself which fields it keeps.
+      </p>
+      <p v-else class="slate">Ask an administrator to connect the site that the records go to.</p>
+      <RouterLink v-if="mayAdminister" class="btn btn-primary" to="/sites">Connect a site</RouterLink>
+    </EmptyState>
+    <template v-else>
+      <NewImport v-if="mayEdit && sites" :key="like?.id" :sites="sites" :like="like" @alone="like = null" />
+      <ProblemNote :error="remove.error.value ?? takeOut.error.value ?? rename.error.value" />
+      <h2 v-if="imports?.length" class="mt-4">Imports so far</h2>
+      <ol v-else-if="!isPending" class="steps" aria-label="How it goes">
+        <li v-for="[id, station, says] in stations" :key="id">
+          <b>{{ station }}</b> <span class="slate">{{ says }}</span>
+        </li>
+      </ol>
+      <ImportTable v-if="imports?.length" :imports="imports" label="Imports">
+        <template v-if="mayEdit" #default="{ item }">
+          <form v-if="renaming === item.id" class="renaming" @submit.prevent="giveName(item.id)">
+            <BFormInput v-model="name" autofocus size="sm" maxlength="120" aria-label="Name" />
+            <BButton type="submit" size="sm" variant="link" :disabled="!name.trim()">Rename</BButton>
+            <BButton size="sm" variant="link" @click="renaming = null">Leave it</BButton>
+          </form>
+          <template v-else-if="removing === item.id">
+            <span class="slate"
+              >{{
+                item.has_run
+                  ? 'It has run, so it is put away and not deleted: all that it did stays known.'
+                  : `${counted(item.rows, 'row')} and their mapping are deleted.`
+              }}
+            </span>
+            <BButton variant="link" size="sm" @click="remove.mutate(item.id)">{{
+              item.has_run ? 'Archive' : 'Delete'
+            }}</BButton>
+            <BButton variant="link" size="sm" class="ms-2" @click="removing = null">Leave it</BButton>
+          </template>
+          <BDropdown
+            v-else
+            variant="link"
+            size="sm"
+            no-caret
+            text="⋯"
+            end
+            :toggle-attrs="{ 'aria-label': `What can be done with import ${item.id}` }"
+          >
+            <BDropdownItem @click="askName(item)">Rename</BDropdownItem>
+            <BDropdownItem @click="like = item">Use its mapping for another file</BDropdownItem>
+            <BDropdownItem @click="removing = item.id">{{ item.has_run ? 'Archive' : 'Delete' }}</BDropdownItem>
+          </BDropdown>
         </template>
-      </div>
-    </main>
-  </div>
+      </ImportTable>
+      <details v-if="archived?.length" class="mt-4">
+        <summary>{{ counted(archived.length, 'archived import') }}</summary>
+        <ImportTable :imports="archived" label="Archived imports">
+          <template v-if="mayEdit" #default="{ item }">
+            <BButton
+              variant="link"
+              size="sm"
+              :aria-label="`Take import ${item.id} out of the archive`"
+              @click="takeOut.mutate(item.id)"
+              >Take out</BButton
+            >
+          </template>
+        </ImportTable>
+      </details>
+    </template>
+  </PageShell>
 </template>
 
 <style scoped>
-.shell {
-  display: grid;
-  grid-template-rows: 46px 1fr;
-  height: 100%;
-}
-.scroll {
-  overflow: auto;
-}
 .steps {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(300px, 1fr));

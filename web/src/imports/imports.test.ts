@@ -83,7 +83,7 @@ describe('the list', () => {
     server.answers['GET /api/imports'] = []
     server.answers['GET /api/sites'] = [{ id: 1, name: 'Quillmoss', record_types: [] }]
     const page = await open(ImportsView, {}, { at: '/', role: 'editor' })
-    await vi.waitUntil(() => page.text().includes('What was rehearsed is sent, and nothing else.'))
+    await vi.waitUntil(() => page.text().includes('The plan is carried out, record by record.'))
     expect(page.find('.steps').querySelectorAll('li')).toHaveLength(6)
   })
 })

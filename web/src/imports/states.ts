@@ -1,6 +1,6 @@
 import type { Schemas } from '@/api/client'
 import { counted, number } from '@/parts/format'
-import type { State } from '@/parts/StateMark.vue'
+import type { State } from '@/parts/marks'
 
 export type Listed = Schemas['Listed']
 type Known = Listed['state']

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/vue-query'
-import { answer, api, type Schemas } from '@/api/client'
+import { answer, api } from '@/api/client'
 import { queries } from '@/api/queries'
 
 export const useImports = () => useQuery({ queryKey: ['imports'], queryFn: () => answer(api.GET('/api/imports')) })
@@ -8,14 +8,6 @@ export const useArchived = () =>
   useQuery({
     queryKey: ['imports', 'archived'],
     queryFn: () => answer(api.GET('/api/imports', { params: { query: { archived: true } } })),
-  })
-
-export const useSites = () => useQuery({ queryKey: ['sites'], queryFn: () => answer(api.GET('/api/sites')) })
-
-export const useConnectSite = () =>
-  useMutation({
-    mutationFn: (site: Schemas['NewSite']) => answer(api.POST('/api/sites', { body: site })),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['sites'] }),
   })
 
 export const useRemoveImport = () =>

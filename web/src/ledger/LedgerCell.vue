@@ -9,9 +9,9 @@ const props = defineProps<{ cell: Cell; station: 'map' | 'check' | 'rehearse' | 
 const flat = (text: string | null | undefined) => text?.replaceAll('\r\n', '⏎').replaceAll('\n', '⏎')
 
 const END = 7
-/** A text that may not fit is cut in its middle: how it begins and how it ends tells more than how it begins. */
+/** A text that may not fit is cut in its middle, for its end tells something too; that of an address does not. */
 function parts(text: string): [string, string] {
-  return text.length > 3 * END ? [text.slice(0, -END), text.slice(-END)] : [text, '']
+  return text.length > 3 * END && !text.includes('@') ? [text.slice(0, -END), text.slice(-END)] : [text, '']
 }
 const said = computed(() => props.cell.mark === 'held' || props.cell.mark === 'warned')
 const lower = computed(() => {

@@ -2,9 +2,9 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import FillBar from '@/ledger/FillBar.vue'
 import LedgerCell from '@/ledger/LedgerCell.vue'
 import type { Ledger, Line } from '@/ledger/useLedger'
-import { percent } from '@/parts/format'
 import StateMark from '@/parts/StateMark.vue'
 import { isTyping } from '@/workbench/useDialogs'
 
@@ -69,19 +69,6 @@ function steps(line: Line): string {
   if (mapping.value_table) return mapping.steps.length ? `${mapping.steps.length}, table` : 'table'
   return mapping.steps.length ? String(mapping.steps.length) : '–'
 }
-function fillTold(line: Line): string {
-  const { landed, held, blank } = line.fill ?? { landed: 0, held: 0, blank: 0 }
-  const total = landed + held + blank
-  return `${percent(landed, total)} land a value that the site takes, ${percent(held, total)} are held by it, ${percent(blank, total)} blank`
-}
-function width(line: Line, part: 'landed' | 'held'): string {
-  const fill = line.fill
-  if (!fill) return '0'
-  const share = (100 * fill[part]) / Math.max(fill.landed + fill.held + fill.blank, 1)
-  // A few rows in thousands still show.
-  return share ? `max(${share}%, 3px)` : '0'
-}
-
 watch(
   () => props.selected,
   async () => {
@@ -168,10 +155,7 @@ useEventListener(window, 'keydown', (event) => {
             </div>
             <div role="gridcell" class="petrol">{{ steps(line) }}</div>
             <div role="gridcell" class="fill">
-              <span v-if="line.fill" role="img" :aria-label="fillTold(line)" :title="fillTold(line)">
-                <i :style="{ width: width(line, 'landed'), background: 'var(--moss)' }"></i>
-                <i :style="{ width: width(line, 'held'), background: 'var(--brick)' }"></i>
-              </span>
+              <FillBar v-if="line.fill" :fill="line.fill" />
             </div>
           </template>
           <LedgerCell
@@ -218,7 +202,7 @@ useEventListener(window, 'keydown', (event) => {
 .line.single {
   min-height: 28px;
 }
-.single small {
+.line.single .field small {
   display: none;
 }
 .head {
@@ -280,18 +264,7 @@ small {
   color: var(--slate-text);
   font-size: 0.75rem;
 }
-.fill span {
-  display: flex;
-  width: 100%;
-  height: 7px;
+.fill :deep(.bar) {
   margin-top: 13px;
-  background: var(--rule);
-}
-.fill i:last-child {
-  flex: none;
-}
-.fill i {
-  display: block;
-  height: 100%;
 }
 </style>

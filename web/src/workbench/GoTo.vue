@@ -7,13 +7,12 @@ import DialogBox from '@/parts/DialogBox.vue'
 import { usePicked } from '@/parts/usePicked'
 import { useTheme } from '@/parts/useTheme'
 import { useMappingFields } from '@/stations/map/useMapping'
-import ShortcutList from '@/workbench/ShortcutList.vue'
-import { isTyping, useDialogs } from '@/workbench/useDialogs'
+import { useDialogs } from '@/workbench/useDialogs'
 import type { Overview } from '@/workbench/useImport'
 
 const props = defineProps<{ overview: Overview }>()
 const router = useRouter()
-const { goTo, shortcuts, openShortcuts } = useDialogs()
+const { goTo, openShortcuts } = useDialogs()
 const search = ref('')
 const { data: view } = useMappingFields(computed(() => props.overview.id))
 
@@ -53,6 +52,8 @@ const places = computed<Place[]>(() => {
     { text: 'Rules of your own', kind: 'list', to: `${base}/check?show=rules` },
     { text: 'All imports', kind: 'page', to: '/' },
     { text: 'Sites', kind: 'page', to: '/sites' },
+    { text: 'Help', kind: 'page', to: '/help' },
+    { text: 'All functions of formulas', kind: 'help', to: '/help#formulas' },
   ]
   const commands = [
     { text: theme.value === 'dark' ? 'Light colours' : 'Dark colours', kind: 'command', does: turnColours },
@@ -73,8 +74,6 @@ useEventListener(window, 'keydown', (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
     event.preventDefault()
     goTo.value = true
-  } else if (event.key === '?' && !isTyping(event)) {
-    openShortcuts()
   }
 })
 
@@ -116,7 +115,6 @@ function go(index: number) {
       <li v-if="!places.length" class="slate" role="option" aria-selected="false">Nothing is called that.</li>
     </ul>
   </DialogBox>
-  <DialogBox v-model="shortcuts" title="Keys"><ShortcutList /></DialogBox>
 </template>
 
 <style scoped>

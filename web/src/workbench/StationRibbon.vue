@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import StateMark, { type State } from '@/parts/StateMark.vue'
+import type { State } from '@/parts/marks'
+import StateMark from '@/parts/StateMark.vue'
 import { counted, number, percent } from '@/parts/format'
 import { proof } from '@/workbench/summaries'
 import type { Overview, Station } from '@/workbench/useImport'

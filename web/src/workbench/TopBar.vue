@@ -14,7 +14,9 @@ const theme = useTheme()
     <slot />
     <span class="space"></span>
     <slot name="end" />
+    <RouterLink to="/" class="slate">Imports</RouterLink>
     <RouterLink to="/sites" class="slate">Sites</RouterLink>
+    <RouterLink to="/help" class="slate">Help</RouterLink>
     <BButton
       variant="link"
       class="slate"

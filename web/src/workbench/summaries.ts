@@ -1,5 +1,5 @@
 import { counted, number, span } from '@/parts/format'
-import type { State } from '@/parts/StateMark.vue'
+import type { State } from '@/parts/marks'
 import type { Overview } from '@/workbench/useImport'
 
 /** One line that sums something up. It must be true of every state that an import can be in. */

@@ -13,8 +13,9 @@ import EmptyState from '@/parts/EmptyState.vue'
 import { counted, number, span } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
-import CellCorrections from '@/stations/check/CellCorrections.vue'
+import FieldFills from '@/stations/check/FieldFills.vue'
 import FindingList from '@/stations/check/FindingList.vue'
+import FindingRows from '@/stations/check/FindingRows.vue'
 import FindingRemedies from '@/stations/check/FindingRemedies.vue'
 import RuleDialog from '@/stations/check/RuleDialog.vue'
 import { useFindings } from '@/stations/check/useFindings'
@@ -78,7 +79,12 @@ const rules = computed({
   get: () => route.query.show === 'rules',
   set: (open) => void router.replace({ query: { ...route.query, show: open ? 'rules' : undefined } }),
 })
-const { patch } = useFindings(id)
+const { patch, leaveOut } = useFindings(id)
+const byHand = computed(() => props.overview.sheet.by_hand.left_out)
+async function change(which: Parameters<typeof leaveOut.mutateAsync>[0]) {
+  await leaveOut.mutateAsync(which)
+  check.mutate()
+}
 const { data: mapping } = useMappingFields(id)
 const columnsOf = (field: string) => mapping.value?.mapping.fields?.[field]?.columns ?? []
 
@@ -131,24 +137,51 @@ function choose(one: Schemas['FindingGroup']) {
         <span v-if="state.left_out"><StateMark state="same" /> {{ number(state.left_out) }} left out</span>
         <span v-if="state.warned"><StateMark state="warned" /> {{ number(state.warned) }} with a warning</span>
       </p>
+      <p v-if="mayEdit && (state.held || byHand)" class="mb-2">
+        <BButton
+          v-if="state.held && !state.stale"
+          variant="link"
+          size="sm"
+          class="p-0 me-3"
+          :disabled="leaveOut.isPending.value"
+          @click="change({ every: 'held' })"
+          >Leave out all {{ counted(state.held, 'held row') }}</BButton
+        >
+        <BButton
+          v-if="byHand"
+          variant="link"
+          size="sm"
+          class="p-0"
+          :disabled="leaveOut.isPending.value"
+          @click="change({ every: 'left out', out: false })"
+          >Take in again the {{ counted(byHand, 'row') }} left out by hand</BButton
+        >
+      </p>
       <p v-if="state.stale" class="stale">
         Stale: {{ state.stale }} since.
         <BButton v-if="mayEdit" variant="link" :disabled="check.isPending.value" @click="check.mutate()"
           >Check again</BButton
         >
       </p>
-      <ProblemNote :error="foundError ?? check.error.value ?? failed" />
+      <ProblemNote :error="foundError ?? check.error.value ?? leaveOut.error.value ?? failed" />
       <FindingList v-if="found" v-slot="{ group: one }" :groups="found.groups" :chosen="group" @choose="choose">
-        <FindingRemedies :id="id" :group="one" :rows="shownRows" :disabled="!mayEdit" />
-        <CellCorrections
+        <FindingRemedies :id="id" :group="one" :rows="shownRows" :disabled="!mayEdit" @left-out="check.mutate()" />
+        <FindingRows
           v-if="mayEdit && one.accepted < one.count"
           :id="id"
-          :rows="shownRows"
+          :group="one"
           :columns="columnsOf(one.field)"
           :headers="overview.sheet.headers"
-          @corrected="check.mutate()"
+          @changed="check.mutate()"
         />
       </FindingList>
+      <FieldFills
+        v-if="ledger && !group"
+        class="mt-4"
+        :lines="ledger.lines"
+        :selected="selected"
+        @select="selected = $event"
+      />
     </section>
     <div class="records">
       <LedgerTable

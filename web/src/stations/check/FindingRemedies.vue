@@ -8,6 +8,7 @@ import { useFindings, type Group } from '@/stations/check/useFindings'
 
 /** What can be done on the spot about the findings of one group, in the rows shown or in all of them. */
 const props = defineProps<{ id: number; group: Group; rows: number[]; disabled: boolean }>()
+const emit = defineEmits<{ leftOut: [] }>()
 const { accepted, accept, takeBack, leaveOut } = useFindings(toRef(props, 'id'))
 const settles: Record<string, string> = {
   'no value set': 'Open the value table',
@@ -48,7 +49,7 @@ const finding = computed(() => ({ field: props.group.field, rule: props.group.ru
         size="sm"
         class="p-0"
         :disabled="busy"
-        @click="leaveOut.mutate({ field: group.field, rule: group.rule })"
+        @click="leaveOut.mutate(finding, { onSuccess: () => emit('leftOut') })"
         >Leave the {{ counted(group.count, 'row') }} out</BButton
       >
       <p v-if="group.acceptable && group.demanded" class="slate small mb-0">

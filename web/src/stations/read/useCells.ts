@@ -8,7 +8,7 @@ export function useCells(id: Ref<number>) {
   async function fresh(overview: Schemas['Overview']) {
     client.setQueryData(['import', id], overview)
     await Promise.all(
-      ['rows', 'ledger', 'check', 'field', 'formula', 'acceptances'].map((part) =>
+      ['rows', 'ledger', 'check', 'field', 'formula', 'acceptances', 'finding rows'].map((part) =>
         client.invalidateQueries({ queryKey: [part, id] }),
       ),
     )

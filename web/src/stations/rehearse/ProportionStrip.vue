@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { counted, number, percent } from '@/parts/format'
-import StateMark, { type State } from '@/parts/StateMark.vue'
+import type { State } from '@/parts/marks'
+import StateMark from '@/parts/StateMark.vue'
 
 const props = defineProps<{ counts: Record<string, number> }>()
 const emit = defineEmits<{ choose: [string] }>()

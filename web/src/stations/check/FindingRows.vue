@@ -1,0 +1,133 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { BButton, BFormInput } from 'bootstrap-vue-next'
+import { computed, ref, toRef, watch } from 'vue'
+import { answer, api, type Schemas } from '@/api/client'
+import { counted, number } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import { useFindings, type Group } from '@/stations/check/useFindings'
+
+/** All rows of one finding, some at a time: their cells to be corrected on the spot, and any of them to be left out. */
+const props = defineProps<{ id: number; group: Group; columns: string[]; headers: string[] }>()
+const emit = defineEmits<{ changed: [] }>()
+const STEP = 12
+const id = toRef(props, 'id')
+const { correct, leaveOut } = useFindings(id)
+const wanted = ref(STEP)
+const ticked = ref<number[]>([])
+const draft = ref<Record<string, string>>({})
+const asked = computed(() => ({ field: props.group.field, rule: props.group.rule, count: wanted.value }))
+const { data: found, error } = useQuery({
+  queryKey: ['finding rows', id, asked, toRef(() => props.group)],
+  placeholderData: keepPreviousData,
+  queryFn: async () => {
+    const path = { import_id: props.id }
+    const { total, rows } = await answer(
+      api.GET('/api/imports/{import_id}/findings/rows', { params: { path, query: asked.value } }),
+    )
+    const supplied = rows.length
+      ? await answer(api.GET('/api/imports/{import_id}/rows', { params: { path, query: { number: rows } } }))
+      : { rows: [] }
+    return { total, rows: supplied.rows as Schemas['SheetRow'][] }
+  },
+})
+watch(
+  () => `${props.group.field}/${props.group.rule}`,
+  () => {
+    wanted.value = STEP
+    ticked.value = []
+    draft.value = {}
+  },
+)
+const rows = computed(() => found.value?.rows ?? [])
+const more = computed(() => Math.min((found.value?.total ?? 0) - rows.value.length, 188))
+const key = (row: number, column: string) => `${row}\0${column}`
+const supplied = (row: Schemas['SheetRow'], column: string) => row[2][props.headers.indexOf(column)] ?? ''
+const changes = computed(() =>
+  rows.value.flatMap((row) =>
+    props.columns
+      .map((column) => ({ row: row[0], column, value: draft.value[key(row[0], column)] ?? supplied(row, column) }))
+      .filter((cell) => cell.value !== supplied(row, cell.column)),
+  ),
+)
+
+async function keep() {
+  await correct.mutateAsync(changes.value)
+  draft.value = {}
+  emit('changed')
+}
+async function leave() {
+  await leaveOut.mutateAsync({ rows: ticked.value })
+  ticked.value = []
+  emit('changed')
+}
+</script>
+
+<template>
+  <form v-if="rows.length" class="cells" @submit.prevent="keep">
+    <p class="slate small mb-1">
+      {{ columns.length ? 'Correct cells here; the original stays as it is. ' : '' }}Tick rows to leave them out.
+    </p>
+    <div v-for="row in rows" :key="row[0]" class="row-cells">
+      <label
+        ><input v-model="ticked" type="checkbox" :value="row[0]" /> <span class="slate">row {{ number(row[0]) }}</span>
+        <span v-if="row[4]" class="slate small"> out</span></label
+      >
+      <span class="inputs">
+        <BFormInput
+          v-for="column in columns"
+          :key="column"
+          size="sm"
+          class="mono"
+          :aria-label="`${column} of row ${row[0]}`"
+          :title="column"
+          :model-value="draft[key(row[0], column)] ?? supplied(row, column)"
+          @update:model-value="draft[key(row[0], column)] = String($event ?? '')"
+        />
+      </span>
+    </div>
+    <BButton v-if="more > 0" variant="link" size="sm" class="p-0" @click="wanted = rows.length + more"
+      >Show {{ number(more) }} more</BButton
+    >
+    <div class="actions">
+      <BButton v-if="changes.length" type="submit" size="sm" variant="primary" :disabled="correct.isPending.value"
+        >Correct {{ counted(changes.length, 'cell') }} and check again</BButton
+      >
+      <BButton
+        v-if="ticked.length"
+        size="sm"
+        variant="outline-primary"
+        :disabled="leaveOut.isPending.value"
+        @click="leave"
+        >Leave {{ counted(ticked.length, 'row') }} out</BButton
+      >
+    </div>
+    <ProblemNote :error="error ?? correct.error.value ?? leaveOut.error.value" />
+  </form>
+</template>
+
+<style scoped>
+.cells {
+  margin: 8px 0;
+}
+.row-cells {
+  display: grid;
+  grid-template-columns: 100px minmax(0, 1fr);
+  align-items: center;
+  min-height: 24px;
+  margin-bottom: 3px;
+}
+.inputs {
+  display: flex;
+  gap: 4px;
+}
+.inputs :deep(input) {
+  padding: 1px 6px;
+}
+.actions {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-top: 6px;
+}
+</style>
