@@ -15,9 +15,10 @@ from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
 from datorum.jobs import defer_check
-from datorum.stations import archive, imports, ledger, listing, read
+from datorum.stations import archive, find, imports, ledger, listing, read
 from datorum.stations import check as checking
 from datorum.stations import checking as background
+from datorum.stations.find import FoundRow
 from datorum.stations.imports import open_import
 from datorum.stations.overview import Overview, overview
 from datorum.stations.reading import told_progress
@@ -111,6 +112,19 @@ def take_out_of_archive(store: Store, by: Editor, import_id: Id) -> Overview:
 def set_policy(store: Store, by: Editor, import_id: Id, policy: Policy) -> Overview:
     imports.set_policy(store, by, import_id, policy)
     return overview(store, import_id)
+
+
+@router.get("/{import_id}/rows/found")
+def find_rows(
+    store: Store,
+    _: Viewer,
+    import_id: Id,
+    text: Annotated[str, Query(max_length=1_000)] = "",
+    flag: Annotated[str, Query(max_length=40)] = "",
+) -> list[FoundRow]:
+    """Where in the sheet a text stands or, with ``flag``, the lines that had this fault: 1,000 rows at most."""
+    now = open_import(store, import_id)
+    return find.rows_with_flag(now.rows, flag) if flag else find.rows_with_text(now.rows, text)
 
 
 @router.get("/{import_id}/rows")

@@ -15,6 +15,7 @@ from datorum.core.shape import Correction
 from datorum.stations import accept, correct
 from datorum.stations.check import finding_rows, latest_check
 from datorum.stations.imports import get_import
+from datorum.stations.landings import left_out_by_hand
 from datorum.stations.overview import Overview, overview
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["rows"])
@@ -111,7 +112,7 @@ def leave_out(store: Store, by: Editor, import_id: Id, change: RowsLeftOut) -> O
         checked = latest_check(store, import_id)
         rows.update(finding_rows(store, checked.id, change.field, change.rule) if checked else ())
     if change.every == "left out":
-        rows.update(correct.left_out_by_hand(store, import_id))
+        rows.update(left_out_by_hand(store, import_id))
     correct.leave_out(store, by, import_id, sorted(rows), out=change.out)
     return overview(store, import_id)
 

@@ -75,12 +75,6 @@ def leave_out(store: Session, by: str, import_id: int, rows: Sequence[int], *, o
     record(store, by, "rows left out" if out else "rows taken in", f"import {import_id}", rows=list(rows)[:200])
 
 
-def left_out_by_hand(store: Session, import_id: int) -> list[int]:
-    """The rows that people left out, in the sheet's order."""
-    kept = models.LeftOutRow
-    return list(store.scalars(select(kept.row).where(kept.import_id == import_id, kept.out).order_by(kept.row)))
-
-
 def patch(store: Session, by: str, import_id: int, filename: str, path: Path) -> Patched:
     """Take a corrected file of held rows back: each cell that differs becomes a correction of the row it names.
 

@@ -16,7 +16,8 @@ from datorum.core.check import Checker, as_findings, validate_mapping, with_acce
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldType, Finding, Mapping, RecordType
 from datorum.core.plan import at
-from datorum.core.table import ROW, data_columns
+from datorum.core.table import ROW
+from datorum.stations import find
 from datorum.stations.basis import Target
 from datorum.stations.check import acceptances, finding_rows, findings_of, latest_check
 from datorum.stations.imports import Opened, open_import
@@ -201,10 +202,6 @@ def _fill(now: Opened, mapping: Mapping, field: SiteField) -> Fill | None:
     return Fill(landed=counts.landed, held=counts.held, blank=counts.blank, whole=now.rows.whole)
 
 
-_FOUND = 1_000
-"""As many rows are found by a search; who wants more asks for less."""
-
-
 def _choose(store: Session, now: Opened, mapping: Mapping, question: Question) -> tuple[int, list[int]]:
     """How many rows answer the question, and the numbers of those that are shown, in order."""
     first, last = question.offset, question.offset + question.count
@@ -217,7 +214,7 @@ def _choose(store: Session, now: Opened, mapping: Mapping, question: Question) -
         case "random":
             # As many as anybody walks through, the same for one seed, without shuffling a million.
             chance = random.Random(question.seed)  # noqa: S311 (no secret)
-            places = chance.sample(range(now.rows.total), min(now.rows.total, _FOUND))
+            places = chance.sample(range(now.rows.total), min(now.rows.total, find.MOST))
             return len(places), now.rows.number_at(places[first:last])
         case "left out":
             out = left_out_rows(now, mapping)["row"]
@@ -237,17 +234,11 @@ def _with_findings(store: Session, now: Opened, question: Question) -> list[int]
 
 
 def _found(now: Opened, search: str) -> list[int]:
-    """The rows that contain a text in any column, or the row of that number."""
-    wanted = search.strip().lower()
-    if wanted.isdigit() and now.rows.has(int(wanted)):
+    """The row of that number, or the rows that contain a text in any column."""
+    wanted = search.strip()
+    if wanted.isdecimal() and now.rows.has(int(wanted)):
         return [int(wanted)]
-    found: list[int] = []
-    for frame in now.rows:
-        columns = [pl.col(name).str.to_lowercase().str.contains(wanted, literal=True) for name in data_columns(frame)]
-        found += frame.filter(pl.any_horizontal(columns))[ROW].to_list()
-        if len(found) >= _FOUND:
-            break
-    return found[:_FOUND]
+    return [one.row for one in find.rows_with_text(now.rows, wanted)]
 
 
 class _MapView:

@@ -193,6 +193,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/rows/found': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Find Rows
+     * @description Where in the sheet a text stands or, with ``flag``, the lines that had this fault: 1,000 rows at most.
+     */
+    get: operations['find_rows']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/rows': {
     parameters: {
       query?: never
@@ -1956,6 +1976,7 @@ export interface components {
        */
       results: components['schemas']['FormulaResult'][]
     }
+    FoundRow: [number, number, number | null]
     /**
      * FunctionView
      * @description One function that formulas know.
@@ -4188,6 +4209,67 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  find_rows: {
+    parameters: {
+      query?: {
+        text?: string
+        flag?: string
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FoundRow'][]
         }
       }
       /** @description What is wrong and what to do. */

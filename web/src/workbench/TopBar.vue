@@ -35,6 +35,7 @@ const theme = useTheme()
   display: flex;
   align-items: center;
   gap: 14px;
+  min-height: 46px;
   padding: 0 18px;
   border-bottom: 1px solid var(--rule);
   white-space: nowrap;

@@ -11,6 +11,7 @@ import { useFindings, type Group } from '@/stations/check/useFindings'
 const props = defineProps<{ id: number; group: Group; columns: string[]; headers: string[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const STEP = 12
+const MOST = 100
 const id = toRef(props, 'id')
 const { correct, leaveOut } = useFindings(id)
 const wanted = ref(STEP)
@@ -40,7 +41,7 @@ watch(
   },
 )
 const rows = computed(() => found.value?.rows ?? [])
-const more = computed(() => Math.min((found.value?.total ?? 0) - rows.value.length, 188))
+const more = computed(() => Math.min(found.value?.total ?? 0, MOST) - rows.value.length)
 const key = (row: number, column: string) => `${row}\0${column}`
 const supplied = (row: Schemas['SheetRow'], column: string) => row[2][props.headers.indexOf(column)] ?? ''
 const changes = computed(() =>
@@ -89,6 +90,10 @@ async function leave() {
     <BButton v-if="more > 0" variant="link" size="sm" class="p-0" @click="wanted = rows.length + more"
       >Show {{ number(more) }} more</BButton
     >
+    <p v-else-if="(found?.total ?? 0) > MOST" class="slate small mb-1">
+      These are the first {{ number(MOST) }} of {{ counted(found?.total ?? 0, 'row') }}; correct more in the spreadsheet
+      of held rows.
+    </p>
     <div class="actions">
       <BButton v-if="changes.length" type="submit" size="sm" variant="primary" :disabled="correct.isPending.value"
         >Correct {{ counted(changes.length, 'cell') }} and check again</BButton

@@ -93,6 +93,27 @@ it('undoes and redoes every change, and saves what stands', async () => {
   expect(saved.at(-1)).toEqual(before)
 })
 
+it('can still undo after a reload, unless the mapping was changed elsewhere', async () => {
+  const mapping = await loaded()
+  const before = mapping.draft.value
+  mapping.setField('plan', field('Tier'))
+  await mapping.save()
+  const reload = async () => {
+    stop()
+    queries.clear()
+    return await loaded()
+  }
+  const again = await reload()
+  expect(again.canUndo.value).toBe(true)
+  again.undo()
+  expect(again.draft.value).toEqual(before)
+  await again.save()
+  expect((await reload()).canRedo.value).toBe(true)
+  held = { ...held, version: held.version + 1 }
+  const elsewhere = await reload()
+  expect([elsewhere.canUndo.value, elsewhere.canRedo.value]).toEqual([false, false])
+})
+
 it('forgets what could be redone once something else is done', async () => {
   const mapping = await loaded()
   mapping.setField('plan', field('Tier'))

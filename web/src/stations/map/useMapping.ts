@@ -6,6 +6,7 @@ import { answer, api, Problem, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { session } from '@/session/session'
 import { usedColumns } from '@/stations/map/renamed'
+import { keepTrail, keptTrail } from '@/stations/map/undone'
 
 export type Mapping = Schemas['Mapping']
 export type FieldMapping = Schemas['FieldMapping']
@@ -48,6 +49,7 @@ export function useMapping(id: Ref<number>) {
     view,
     (now) => {
       if (!now || unsaved.value || saving || conflict.value || (saveError.value && draft.value)) return
+      if (!draft.value) ({ past: past.value, future: future.value } = keptTrail(id.value, now.version))
       version.value = now.version
       const aside = takeAside()
       draft.value = aside?.mapping ?? now.mapping
@@ -87,6 +89,7 @@ export function useMapping(id: Ref<number>) {
         }),
       )
       version.value = saved.version
+      keepTrail(id.value, { version: saved.version, past: past.value, future: future.value })
       saveError.value = null
       takeAside()
       void queries.invalidateQueries({ queryKey: ['import', id] })

@@ -15,6 +15,7 @@ import ColumnPanel from '@/stations/read/ColumnPanel.vue'
 import DialectForm from '@/stations/read/DialectForm.vue'
 import RowFilterPanel from '@/stations/read/RowFilterPanel.vue'
 import SheetGrid from '@/stations/read/SheetGrid.vue'
+import SheetSearch from '@/stations/read/SheetSearch.vue'
 import { useActions, type Overview } from '@/workbench/useImport'
 
 const props = defineProps<{ overview: Overview }>()
@@ -44,8 +45,14 @@ const column = computed(() => {
   return typeof name === 'string' && sheet.value.headers.includes(name) ? name : null
 })
 const filtering = computed(() => route.query.filter === 'rows')
-function open(query: Record<string, string>) {
-  void router.replace({ query })
+function open(part: Record<string, string | undefined>) {
+  void router.replace({ query: { ...route.query, ...part } })
+}
+const flag = computed(() => (typeof route.query.flag === 'string' ? route.query.flag : ''))
+const searched = computed(() => (typeof route.query.find === 'string' && !flag.value ? route.query.find : ''))
+const grid = ref<InstanceType<typeof SheetGrid> | null>(null)
+function show([place, , column]: Schemas['FoundRow']) {
+  grid.value?.go(place, column ?? 0)
 }
 /** A file that was chosen, until it is certain that what was done by hand may go with the one before. */
 const chosen = ref<File | null>(null)
@@ -91,12 +98,19 @@ function change(part: Partial<Schemas['Dialect']>) {
       :disabled="!mayEdit"
       @change="change"
     >
+      <SheetSearch
+        :id="overview.id"
+        :text="searched"
+        :flag="flag"
+        @text="open({ find: $event || undefined, flag: undefined })"
+        @show="show"
+      />
       <BButton
         variant="link"
         size="sm"
         class="p-0"
         :aria-pressed="filtering"
-        @click="open(filtering ? {} : { filter: 'rows' })"
+        @click="open(filtering ? { filter: undefined } : { filter: 'rows', column: undefined })"
         >Rows to import</BButton
       >
       <label v-if="mayEdit" class="btn btn-link btn-sm p-0"
@@ -134,9 +148,16 @@ function change(part: Partial<Schemas['Dialect']>) {
       />
       <ProblemNote :error="setDialect.error.value ?? readFile.error.value" />
       <p v-for="note in sheet.notes" :key="note"><StateMark state="warned" /> {{ note }}</p>
-      <p v-for="[flag, count] in flags" :key="flag">
-        <StateMark state="held" /> {{ counted(count, 'row') }} with {{ says[flag] ?? flag }}; kept, marked, and held
-        until settled.
+      <p v-for="[name, count] in flags" :key="name">
+        <StateMark state="held" />
+        <button
+          type="button"
+          class="visually-plain petrol"
+          :aria-pressed="flag === name"
+          @click="open({ flag: flag === name ? undefined : name })"
+        >
+          {{ counted(count, 'row') }} with {{ says[name] ?? name }}</button
+        >; kept, marked, and held until settled.
       </p>
       <p v-if="sheet.attachments.length" class="slate" :title="sheet.attachments.slice(0, 40).join('\n')">
         The archive holds {{ counted(sheet.attachments.length, 'other file') }}, which no column needs yet.
@@ -145,21 +166,22 @@ function change(part: Partial<Schemas['Dialect']>) {
     </div>
     <SheetGrid
       :id="overview.id"
+      ref="grid"
       :key="sheet.filename + JSON.stringify(sheet.dialect)"
       :headers="sheet.headers"
       :total="sheet.rows"
       :disabled="!mayEdit"
       :column="column"
-      @column="open($event ? { column: $event } : {})"
+      @column="open({ column: $event ?? undefined, filter: undefined })"
     />
-    <ColumnPanel v-if="column" :id="overview.id" :column="column" @close="open({})" />
+    <ColumnPanel v-if="column" :id="overview.id" :column="column" @close="open({ column: undefined })" />
     <RowFilterPanel
       v-else-if="filtering"
       :id="overview.id"
       :columns="sheet.headers"
       :total="sheet.rows"
       :disabled="!mayEdit"
-      @close="open({})"
+      @close="open({ filter: undefined })"
     />
     <StationFooter>
       <span class="slate">Text stays as supplied. The original file is kept untouched.</span>

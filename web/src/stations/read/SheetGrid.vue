@@ -89,6 +89,7 @@ function toggle(index: number) {
   const row = rows.value.get(index)
   if (row) leaveOut.mutate({ rows: [row[0]], out: !row[4] })
 }
+defineExpose({ go: cursor.go })
 const flat = (text: string | null | undefined) => text?.replaceAll('\r\n', '⏎').replaceAll('\n', '⏎') ?? ''
 </script>
 
