@@ -76,7 +76,7 @@ def test_a_column_says_what_it_holds(page: Page, small: Path) -> None:
     panel = page.get_by_role("complementary", name="Column E-mail Address")
     expect(panel).to_contain_text("e-mail")
     expect(panel).to_contain_text("Filled")
-    page.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Close", exact=True).click()
     expect(panel).to_be_hidden()
 
 

@@ -10,9 +10,7 @@ from tests.web.test_journey import field, read_in, station
 
 
 def test_an_import_is_renamed_opened_by_its_line_and_its_mapping_used_for_another_file(page: Page, small: Path) -> None:
-    expect(page.get_by_role("list", name="How it goes")).to_contain_text(
-        "What was rehearsed is sent, and nothing else."
-    )
+    expect(page.get_by_role("list", name="How it goes")).to_contain_text("Nothing is sent.")
     read_in(page, small)
     station(page, "Map").click()
     field(page, "Company").click()

@@ -100,7 +100,7 @@ def test_an_edited_step_shows_at_once_in_both_lines_and_can_be_undone(page: Page
     field(page, "Name").click()
     expect(field(page, "Name")).to_contain_text("Ragnhild Bjørkeholten")
     page.get_by_role("button", name="Add a step").click()
-    page.get_by_role("menuitem", name="Change case").click()
+    page.get_by_role("option", name="Change case").click()
     page.get_by_label("to", exact=True).select_option("upper")
     expect(field(page, "Name")).to_contain_text("RAGNHILD BJØRKEHOLTEN")
     expect(page.get_by_role("complementary", name="Field Name")).to_contain_text("Change to UPPER CASE")

@@ -85,7 +85,7 @@ def test_a_second_column_is_joined_where_the_join_is(page: Page, small: Path) ->
     at_map(page, small)
     field(page, "Company").click()
     page.get_by_role("button", name="Add a step").click()
-    page.get_by_role("menuitem", name="Join columns").click()
+    page.get_by_role("option", name="Join columns").click()
     page.get_by_label("and the column").select_option("City")
     expect(field(page, "Company")).to_contain_text("Company + City")
     page.get_by_role("button", name="Leave City out of the join").click()

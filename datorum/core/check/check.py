@@ -150,6 +150,12 @@ class Checker:
         fields = {path: check.check_part(frame, rows) for path, check in self._checks.items()}
         landed = {path: one.landed for path, one in fields.items()}
         found = [*self._unfed(rows), *self.across_fields(frame, landed), *(one.found for one in fields.values())]
+        headers = rows.filter(frame[FLAG].eq_missing("header again"))
+        if len(headers):
+            # It is no record, and that is all there is to be said of it.
+            found = [
+                part.filter((pl.col("field") == WHOLE_ROW) | ~pl.col("row").is_in(headers.implode())) for part in found
+            ]
         keys = {path: keys.hashed(rows, fields[path].sound_values) for path, keys in self._keys.items()}
         return CheckedPart(rows, landed, [part for part in found if part.height], fields, keys)
 

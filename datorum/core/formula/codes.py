@@ -53,6 +53,20 @@ def language_code(text: str) -> str | None:
     return _languages().get(plain_word(text))
 
 
+_SAME_LANGUAGE = {"no": "nb", "nb": "no", "iw": "he", "he": "iw", "in": "id", "id": "in", "tl": "fil", "fil": "tl"}
+"""Subtags that are in use for one language, as BCP 47 registers them; Bokmål is what ``no`` is taken to be."""
+
+
+def language_codes(text: str) -> tuple[str, ...]:
+    """Every tag that a site may have for what a text names, the nearest first; none for what names no language."""
+    code = language_code(text)
+    if code is None:
+        return ()
+    subtag = code.split("-")[0]
+    other = _SAME_LANGUAGE.get(subtag)
+    return tuple(dict.fromkeys((code, subtag, *((other,) if other else ()))))
+
+
 def currency_code(text: str) -> str | None:
     """ISO 4217 for a code, sign or name; None for anything else. ``kr`` is no one currency's."""
     word = text.strip()

@@ -11,7 +11,7 @@ import polars as pl
 
 from datorum.core.numbering import Numbering, hashes_of
 from datorum.core.profile.column import SAMPLE, ColumnProfile, Manner, Seen, manner_of, profile_of
-from datorum.core.table.sheet import data_columns
+from datorum.core.table.sheet import FLAG, data_columns
 
 _KEPT = 4_096
 """As many distinct values of a column are kept with their counts."""
@@ -28,7 +28,9 @@ class Profiler:
         self._aside = ThreadPoolExecutor(1, thread_name_prefix="datorum-profile")
 
     def add(self, frame: pl.DataFrame) -> None:
-        """Take some more rows."""
+        """Take some more rows. A header that stands among them is none."""
+        if FLAG in frame.columns and frame[FLAG].null_count() < frame.height:
+            frame = frame.filter(pl.col(FLAG).ne_missing("header again"))
         names = data_columns(frame)
         columns = {name: self._columns.setdefault(name, _Column()) for name in names}
         for name in names:

@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 
 import polars as pl
 
-from datorum.core.formula.codes import country_code, currency_code, language_code, plain_word
+from datorum.core.formula.codes import country_code, currency_code, language_codes, plain_word
 from datorum.core.model import Field, FieldType
 from datorum.core.patterns import UnusablePattern
 from datorum.core.patterns import pattern as usable
@@ -171,7 +171,7 @@ def _among(field: Field, profile: ColumnProfile) -> float:
     known = 0
     for value, count in profile.top:
         word = plain_word(value)
-        named = {code.lower() for code in (country_code(value), language_code(value), currency_code(value)) if code}
+        named = {code.lower() for code in (country_code(value), *language_codes(value), currency_code(value)) if code}
         near = any(word and len(word) > 2 and (word.startswith(one) or one.startswith(word)) for one in accepted if one)
         if word in accepted or near or named & codes or any(code.split("-")[0] in codes for code in named):
             known += count

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterator
 from collections.abc import Mapping as AnyMapping
 
-from datorum.core.formula.codes import country_code, country_names, currency_code, language_code, plain_word
+from datorum.core.formula.codes import country_code, country_names, currency_code, language_codes, plain_word
 from datorum.core.formula.date_form import date_form
 from datorum.core.model import Field, FieldType, ValueTable
 from datorum.core.profile import ColumnProfile
@@ -132,10 +132,9 @@ def _named(value: str, accepted: tuple[str, ...], meaning: set[str]) -> set[str]
     if "country" in meaning:
         found |= {code for code in (country_code(value),) if code}
     if "language" in meaning:
-        code = language_code(value)
-        found |= {one for one in accepted if code and one.lower() in (code.lower(), code.split("-")[0].lower())} or (
-            {code} if code else set()
-        )
+        codes = language_codes(value)
+        taken = (next((one for one in accepted if one.lower() == code.lower()), None) for code in codes)
+        found |= {next((one for one in taken if one), codes[0])} if codes else set()
     if "currency" in meaning:
         found |= {code for code in (currency_code(value),) if code}
     word = plain_word(value)

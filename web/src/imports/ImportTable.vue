@@ -66,45 +66,47 @@ function open(event: MouseEvent, one: Listed) {
     />
     <span class="slate" role="status">{{ number(shown.length) }} of {{ number(imports.length) }}</span>
   </div>
-  <table class="list" :aria-label="label">
-    <thead>
-      <tr>
-        <th v-for="one in headings" :key="one.name" :class="{ num: one.numeric }" :aria-sort="sorted(one.order)">
-          <button v-if="one.order" type="button" class="visually-plain" @click="sort(one.order)">
-            {{ one.name }} <span aria-hidden="true">{{ by === one.order ? (down ? '↓' : '↑') : '' }}</span>
-          </button>
-        </th>
-        <th><span class="visually-hidden">What can be done</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="item in shown" :key="item.id" @click="open($event, item)">
-        <td>
-          <RouterLink :to="address(item)">{{ item.name }}</RouterLink>
-          <small class="slate mono clip">{{ item.id }} · {{ item.filename }}</small>
-        </td>
-        <td>
-          {{ item.site }}<small class="slate">{{ item.record_type }}</small>
-        </td>
-        <td>
-          <StateMark :state="states[item.state].mark(item)" /> {{ states[item.state].title
-          }}<small class="slate">{{ states[item.state].says(item) }}</small>
-        </td>
-        <td class="num mono">{{ number(item.rows) }}</td>
-        <td>
-          {{ time(item.changed_at)
-          }}<small class="slate"
-            >by {{ item.changed_by
-            }}<template v-if="item.created_by !== item.changed_by">, begun by {{ item.created_by }}</template></small
-          >
-        </td>
-        <td class="num"><slot :item="item" /></td>
-      </tr>
-      <tr v-if="!shown.length">
-        <td colspan="6" class="slate">No import is so.</td>
-      </tr>
-    </tbody>
-  </table>
+  <div class="wide">
+    <table class="list" :aria-label="label">
+      <thead>
+        <tr>
+          <th v-for="one in headings" :key="one.name" :class="{ num: one.numeric }" :aria-sort="sorted(one.order)">
+            <button v-if="one.order" type="button" class="visually-plain" @click="sort(one.order)">
+              {{ one.name }} <span aria-hidden="true">{{ by === one.order ? (down ? '↓' : '↑') : '' }}</span>
+            </button>
+          </th>
+          <th><span class="visually-hidden">What can be done</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="item in shown" :key="item.id" @click="open($event, item)">
+          <td>
+            <RouterLink :to="address(item)">{{ item.name }}</RouterLink>
+            <small class="slate mono clip">{{ item.id }} · {{ item.filename }}</small>
+          </td>
+          <td>
+            {{ item.site }}<small class="slate">{{ item.record_type }}</small>
+          </td>
+          <td>
+            <StateMark :state="states[item.state].mark(item)" /> {{ states[item.state].title
+            }}<small class="slate">{{ states[item.state].says(item) }}</small>
+          </td>
+          <td class="num mono">{{ number(item.rows) }}</td>
+          <td>
+            {{ time(item.changed_at)
+            }}<small class="slate"
+              >by {{ item.changed_by
+              }}<template v-if="item.created_by !== item.changed_by">, begun by {{ item.created_by }}</template></small
+            >
+          </td>
+          <td class="num"><slot :item="item" /></td>
+        </tr>
+        <tr v-if="!shown.length">
+          <td colspan="6" class="slate">No import is so.</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
 </template>
 
 <style scoped>
@@ -120,6 +122,9 @@ function open(event: MouseEvent, one: Listed) {
 }
 .find > input {
   flex: 0 1 300px;
+}
+.wide {
+  overflow-x: auto;
 }
 .list {
   width: 100%;

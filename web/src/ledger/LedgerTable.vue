@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
+import { useEventListener, useWindowSize } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import FillBar from '@/ledger/FillBar.vue'
@@ -13,6 +13,8 @@ type FieldMapping = Schemas['FieldMapping']
 /** As wide as what the records hold, in characters of the cells' face, within reason. */
 const CHARACTER = 7.6
 const LEAST = 128
+/** Pixels of a screen on which the names of fields take less room. */
+const NARROW = 768
 function widths(ledger: Ledger): number[] {
   return ledger.records.map((_, at) => {
     const longest = Math.max(...ledger.lines.map(({ cells }) => longer(cells[at]?.upper, cells[at]?.lower)), 0)
@@ -31,8 +33,12 @@ const emit = defineEmits<{ select: [string]; enter: [string] }>()
 const body = ref<HTMLElement | null>(null)
 
 const mapped = computed(() => props.station === 'map')
-const LEADING = { map: [150, 140, 58, 46], other: [190] }
-const leading = computed(() => (mapped.value ? LEADING.map : LEADING.other))
+const LEADING = { map: [150, 140, 58, 46], other: [190], narrow: [118, 110, 50, 40] }
+const { width: screen } = useWindowSize()
+const leading = computed(() => {
+  if (screen.value < NARROW) return LEADING.narrow.slice(0, mapped.value ? 4 : 1)
+  return mapped.value ? LEADING.map : LEADING.other
+})
 const columns = computed(() =>
   [
     ...leading.value.map((width) => `${width}px`),
@@ -266,5 +272,10 @@ small {
 }
 .fill :deep(.bar) {
   margin-top: 13px;
+}
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .group {
+    flex-wrap: wrap;
+  }
 }
 </style>

@@ -107,4 +107,9 @@ useEventListener(window, 'keydown', (event) => {
 .chooser button:disabled {
   opacity: 0.35;
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .chooser {
+    flex-wrap: wrap;
+  }
+}
 </style>

@@ -31,4 +31,13 @@ defineProps<{ title: string }>()
 .scroll {
   overflow: auto;
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .shell {
+    display: block;
+    height: auto;
+  }
+  .page {
+    padding: 16px 12px;
+  }
+}
 </style>

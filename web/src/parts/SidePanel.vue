@@ -29,4 +29,9 @@ header {
 header h2 {
   margin: 0;
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .panel {
+    border-left: 0;
+  }
+}
 </style>

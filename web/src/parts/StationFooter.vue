@@ -11,9 +11,9 @@ footer {
   grid-column: 1 / -1;
   align-items: center;
   justify-content: space-between;
-  gap: 14px;
-  height: 62px;
-  padding: 0 18px;
+  gap: 6px 14px;
+  min-height: 62px;
+  padding: 6px 18px;
   border-top: 1px solid var(--rule);
   background: var(--sheet);
 }
@@ -23,7 +23,20 @@ footer {
 .end {
   display: flex;
   flex: none;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 14px;
+  justify-content: flex-end;
+  gap: 4px 14px;
+}
+@media (max-width: 999.98px) {
+  footer {
+    flex-wrap: wrap;
+  }
+  .told {
+    max-width: 100%;
+  }
+  .end {
+    flex: 1 1 auto;
+  }
 }
 </style>

@@ -161,4 +161,17 @@ a.on::after {
   height: 3px;
   background: var(--rule-faint);
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .ribbon {
+    grid-template-columns: repeat(auto-fit, minmax(148px, 1fr));
+  }
+  a {
+    min-height: 52px;
+    padding-bottom: 8px;
+    border-bottom: 1px solid var(--rule-faint);
+  }
+  .told {
+    white-space: normal;
+  }
+}
 </style>

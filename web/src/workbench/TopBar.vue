@@ -49,4 +49,12 @@ const theme = useTheme()
 .space {
   flex: 1;
 }
+@media (max-width: 999.98px) {
+  .bar {
+    flex-wrap: wrap;
+    gap: 6px 14px;
+    padding: 8px 12px;
+    white-space: normal;
+  }
+}
 </style>

@@ -58,7 +58,7 @@ const mail = computed(() => {
 <style scoped>
 .bench {
   display: grid;
-  grid-template-rows: 46px 52px minmax(0, 1fr);
+  grid-template: auto 52px minmax(0, 1fr) / minmax(0, 1fr);
   height: 100%;
 }
 .crumb {
@@ -79,5 +79,15 @@ const mail = computed(() => {
 }
 .station {
   min-height: 0;
+}
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .bench {
+    display: block;
+    height: auto;
+  }
+  .crumb {
+    white-space: normal;
+    overflow-wrap: anywhere;
+  }
 }
 </style>

@@ -272,4 +272,9 @@ function choose(one: Schemas['FindingGroup']) {
   border-left: 3px solid var(--marigold);
   background: var(--sheet);
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .check {
+    display: block;
+  }
+}
 </style>

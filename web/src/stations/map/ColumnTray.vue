@@ -16,7 +16,9 @@ const emit = defineEmits<{ place: [string]; leaveOut: [string]; bringBack: [stri
 <template>
   <div class="tray" aria-label="Columns that feed nothing" role="group">
     <template v-if="columns.length">
-      <span class="slate told">Columns that feed nothing yet</span>
+      <span class="slate told"
+        >{{ counted(columns.length, 'column') }} that feed{{ columns.length === 1 ? 's' : '' }} nothing yet</span
+      >
       <BDropdown
         v-for="column in columns"
         :key="column.name"
@@ -48,9 +50,11 @@ const emit = defineEmits<{ place: [string]; leaveOut: [string]; bringBack: [stri
 .tray {
   display: flex;
   align-items: center;
-  gap: 10px;
+  flex-wrap: wrap;
+  gap: 5px 10px;
   min-width: 0;
-  overflow-x: auto;
+  max-height: 74px;
+  overflow-y: auto;
 }
 .told {
   white-space: nowrap;

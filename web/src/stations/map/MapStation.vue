@@ -245,4 +245,18 @@ onBeforeRouteLeave(() => mapping.save())
 .map.beside {
   grid-template-columns: minmax(0, 1fr) 336px;
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .map {
+    display: block;
+  }
+  /* The field that is chosen stays in sight below its line. */
+  .map > :deep(.inspector) {
+    position: sticky;
+    z-index: 4;
+    bottom: 0;
+    max-height: 55vh;
+    border-top: 2px solid var(--petrol);
+    background: var(--bs-body-bg);
+  }
+}
 </style>

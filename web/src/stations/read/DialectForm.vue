@@ -171,4 +171,16 @@ label {
   white-space: nowrap;
   margin-left: auto;
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .dialect {
+    padding: 9px 12px;
+  }
+  .end {
+    flex-wrap: wrap;
+    margin-left: 0;
+  }
+  .dialect :deep(select) {
+    max-width: 220px;
+  }
+}
 </style>

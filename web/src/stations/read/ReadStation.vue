@@ -223,4 +223,16 @@ function change(part: Partial<Schemas['Dialect']>) {
 .notes p {
   margin: 0 0 6px;
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .read {
+    display: block;
+  }
+  .read > :deep(.panel) {
+    width: auto;
+  }
+  .read > :deep(.frame) {
+    height: 76vh;
+    min-height: 240px;
+  }
+}
 </style>

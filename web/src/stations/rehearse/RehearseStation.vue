@@ -217,4 +217,9 @@ aside {
   overflow-y: auto;
   border-left: 1px solid var(--rule);
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .rehearse {
+    display: block;
+  }
+}
 </style>

@@ -235,4 +235,9 @@ function begin() {
   padding: 5px 24px 5px 0;
   border-bottom: 1px solid var(--rule);
 }
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .run {
+    display: block;
+  }
+}
 </style>

@@ -23,7 +23,7 @@ const { verify } = useActions(id)
 const state = computed(() => props.overview.verify)
 const done = computed(() => state.value?.state === 'done')
 const stateKey = computed(() => `${state.value?.id}/${state.value?.state}`)
-const { ledger, error, records } = useStationLedger(id, 'verify', 'first', 400, () => ({}), stateKey)
+const { ledger, error, records } = useStationLedger(id, 'verify', 'first', 340, () => ({}), stateKey)
 const { data: mismatches } = useQuery({
   queryKey: ['mismatches', id, stateKey],
   enabled: done,
@@ -137,7 +137,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
 }
 .verify {
   display: grid;
-  grid-template: minmax(0, 1fr) auto / 400px minmax(0, 1fr);
+  grid-template: minmax(0, 1fr) auto / 340px minmax(0, 1fr);
 }
 .proof {
   padding: 18px 20px;
@@ -157,5 +157,10 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
 .mismatches li {
   padding: 4px 0;
   border-bottom: 1px solid var(--rule-faint);
+}
+@media (max-width: 767.98px), (max-height: 459.98px) {
+  .verify {
+    display: block;
+  }
 }
 </style>
