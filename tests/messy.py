@@ -205,7 +205,7 @@ def messy(seed: int, habits: list[list[list[Column]]] = KNOWN) -> Messy:
     chosen = chance.sample(range(20, ROWS - 10), 8)
     for at, one in enumerate(kept):
         cells = {name: write(one) for name, write in columns}
-        mail = next(name for name, write in columns if "mail" in name.lower())
+        mail = next(name for name, write in columns if "@" in write(one))
         if at in chosen[:2]:
             cells[mail] = cells[mail].replace("@", "(at)")
         if at == chosen[2]:

@@ -11,6 +11,7 @@ from datorum.core.profile import profile
 from datorum.core.steps import Formula, ReadDate, TakePart
 from datorum.core.steps.landing import land
 from datorum.core.suggest import Chosen, candidates, suggest
+from datorum.core.suggest.names import tokens
 from datorum.core.table import guess_dialect, read_csv
 from tests.core.schemas import kind_with
 
@@ -301,3 +302,18 @@ def test_a_sheet_without_columns_that_mean_anything_maps_nothing() -> None:
     mapping = suggested(kind, "c1;c2;c3\n1;2;3\n4;5;6\n")
     assert mapping.fields == {}
     assert mapping.match_key is None
+
+
+@pytest.mark.parametrize(
+    ("header", "concepts"),
+    [
+        ("N° client", ("number", "customer")),
+        ("№ клиента", ("number", "клиента")),
+        ("Surname, First name", ("name",)),
+        ("Nom, prénom", ("name",)),
+        ("Nachname/Vorname", ("name",)),
+        ("First name", ("given",)),
+    ],
+)
+def test_signs_in_a_header_mean_what_they_do_on_paper(header: str, concepts: tuple[str, ...]) -> None:
+    assert tokens(header) == concepts

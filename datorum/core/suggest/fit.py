@@ -152,6 +152,8 @@ def _text(field: Field, profile: ColumnProfile) -> Fit:
     figures = max(kinds.get(kind, 0.0) for kind in ("integer", "decimal, point", "decimal, comma"))
     if meant & _WORDY and figures > 0.95 and profile.distinct > 3:
         return Fit(0.2, 0.0, "only numbers")
+    if meant & _WORDY and coded_numbers(profile):
+        return Fit(0.2, 0.0, "numbers in codes")
     return Fit(None)
 
 

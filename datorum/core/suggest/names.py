@@ -13,6 +13,9 @@ from datorum.core.suggest.lexicon import FILLERS, GENERIC, GROUPS, OWN_MEANS, QU
 
 _LONGEST_PHRASE = 4
 _NEAR = 0.8
+_NUMBER_SIGN = re.compile(r"№|(?i:\bn)[°º]")
+"""As French, Spanish, Italian and Russian headers have it."""
+_BOTH = re.compile(r"[,;/&+]")
 _LINKS = ("", "s", "n", "en", "er", "e")
 
 
@@ -20,6 +23,7 @@ _LINKS = ("", "s", "n", "en", "er", "e")
 def tokens(name: str) -> tuple[str, ...]:
     """The concepts of a name: ``E-mail Address`` and ``Epostadresse`` are both ``email``."""
     known = phrases()
+    name = _NUMBER_SIGN.sub(" number ", name)
     words = plain_word(re.sub(r"(?i)\be-?mail\b", "email", name)).split()
     if not all((word,) in known or word in FILLERS for word in words):
         # “MwSt” is one word and “firstName” two.
@@ -39,6 +43,9 @@ def tokens(name: str) -> tuple[str, ...]:
         else:
             found += _compound(words[at])
             at += 1
+    if len(found) == 2 and found[1] == "given" and found[0] in ("family", "name") and _BOTH.search(name):
+        # “Surname, first name” is a name, whole.
+        return ("name",)
     return tuple(found)
 
 
