@@ -1,4 +1,5 @@
-"""Every view is free of what axe finds wrong, in light and dark (WCAG 2.2 AA)."""
+"""Every view and dialog is free of what axe finds wrong, in light and dark (WCAG 2.2 AA); it is read on a screen of 320
+pixels, worked on from 768, and each of its controls is reached by keyboard."""
 
 from __future__ import annotations
 
@@ -20,10 +21,29 @@ CONTRAST = {"type": "rule", "values": ["color-contrast"]}
 RUN = """async rules =>
     (await axe.run(document, {runOnly: rules, resultTypes: ["violations"], elementRef: false})).violations"""
 
+# What lies to the right of the screen, and is not in something that can be moved sideways, as tables of data may be.
+OFF_SCREEN = """() => [...document.querySelectorAll('body *')].filter(one => {
+    const {width, right} = one.getBoundingClientRect()
+    if (width <= 1 || right <= innerWidth + 1 || !one.checkVisibility()) return false
+    for (let at = one.parentElement; at && at !== document.body; at = at.parentElement)
+        if (getComputedStyle(at).overflowX !== 'visible') return false
+    return true
+}).slice(0, 3).map(one => one.outerHTML.slice(0, 120))"""
+
+CONTROLS = """() => {
+    const all = [...document.querySelectorAll('a[href], button, input, select, textarea, [tabindex="0"]')]
+    const meant = all.filter(one =>
+        one.checkVisibility() && !one.disabled && one.tabIndex >= 0 && one.getBoundingClientRect().width > 1)
+    meant.forEach((one, number) => one.dataset.reached = number)
+    document.activeElement?.blur()
+    return meant.map(one => one.outerHTML.slice(0, 120))
+}"""
+REACHED = "() => document.activeElement?.dataset.reached"
+
 
 def violations(page: Page, where: str) -> list[str]:
     """What axe finds wrong with the page as it stands, and with its colours where they are dark: dark differs from
-    light in nothing else."""
+    light in nothing else. And what cannot be seen on a narrow screen."""
     page.wait_for_load_state("networkidle")
     if not page.evaluate("Boolean(window.axe)"):
         page.evaluate(AXE.read_text())
@@ -31,6 +51,10 @@ def violations(page: Page, where: str) -> list[str]:
     page.evaluate("document.documentElement.dataset.bsTheme = 'dark'")
     found += _found(page, f"{where}, dark", CONTRAST)
     page.evaluate("document.documentElement.dataset.bsTheme = 'light'")
+    for width, height in ((320, 640), (768, 1024)):
+        page.set_viewport_size({"width": width, "height": height})
+        found += [f"{where}, {width} pixels: {one} is off the screen" for one in page.evaluate(OFF_SCREEN)]
+    page.set_viewport_size({"width": 1280, "height": 800})
     return found
 
 
@@ -43,15 +67,37 @@ def _found(page: Page, where: str, rules: dict[str, Any]) -> list[str]:
     ]
 
 
+def unreached(page: Page, where: str) -> list[str]:
+    """The controls that Tab does not come to."""
+    controls: list[str] = page.evaluate(CONTROLS)
+    reached = set()
+    for _ in range(len(controls) + 8):
+        page.keyboard.press("Tab")
+        reached.add(page.evaluate(REACHED))
+    return [f"{where}: {one} is not reached" for at, one in enumerate(controls) if str(at) not in reached]
+
+
+def none_of(found: list[str]) -> None:
+    if found:
+        pytest.fail("\n".join(found), pytrace=False)
+
+
 def test_every_view_is_accessible(page: Page, file: Path) -> None:
     found = violations(page, "imports")
     page.goto("/sites")
-    expect(page.get_by_role("heading").first).to_be_visible()
-    found += violations(page, "sites")
+    page.get_by_role("button", name="Edit").click()
+    expect(page.get_by_role("button", name="Leave it as it is")).to_be_visible()
+    found += violations(page, "sites") + unreached(page, "sites")
+    page.goto("/help")
+    expect(page.get_by_text("PROPER(text)")).to_be_visible()
+    found += violations(page, "help")
+    page.goto("/importz")
+    expect(page.get_by_role("heading", name="There is no page at this address")).to_be_visible()
+    found += violations(page, "an address that leads nowhere")
     page.goto("/")
     read_in(page, file)
     page.get_by_role("gridcell", name="Ragnhild", exact=True).click()
-    found += violations(page, "read")
+    found += violations(page, "read") + unreached(page, "read")
     page.get_by_role("button", name="Tier", exact=True).click()
     expect(page.get_by_role("complementary", name="Column Tier")).to_contain_text("Seedling")
     found += violations(page, "read, a column")
@@ -59,26 +105,73 @@ def test_every_view_is_accessible(page: Page, file: Path) -> None:
     page.get_by_role("button", name="Add a condition").click()
     found += violations(page, "read, the filter")
     page.get_by_role("button", name="Remove condition 1").click()
+    none_of(found)
+
+
+def test_every_view_of_the_mapping_is_accessible(page: Page, file: Path) -> None:
+    read_in(page, file)
     station(page, "Map").click()
     field(page, "Plan").click()
     expect(page.get_by_text("2 values open")).to_be_visible()
-    found += violations(page, "map, a value table")
+    found = violations(page, "map, a value table") + unreached(page, "map")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("listbox", name="What can feed this field")).to_be_visible()
+    found += violations(page, "map, what can feed a field")
+    page.keyboard.press("Escape")
+    page.keyboard.press("s")
+    expect(page.get_by_role("option", name="Trim spaces")).to_be_visible()
+    found += violations(page, "map, the menu of steps")
+    page.keyboard.press("Escape")
     field(page, "Name").click()
     page.keyboard.press("f")
     expect(page.get_by_role("list", name="What it makes of the rows shown")).to_be_visible()
     found += violations(page, "map, a formula")
     page.get_by_role("button", name="Undo").click()
-    check_rows(page)
-    page.get_by_role("button", name=re.compile("Joined could not be read")).click()
-    expect(page.get_by_label(re.compile("Joined of row")).first).to_be_visible()
-    found += violations(page, "check")
-    page.keyboard.press("?")
-    expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
-    found += violations(page, "the keys")
     page.keyboard.press("Escape")
+    page.keyboard.press("Control+k")
+    expect(page.get_by_role("dialog", name="Go to")).to_be_visible()
+    found += violations(page, "go to")
+    page.keyboard.type("versions")
+    page.get_by_role("option", name="Versions of the mapping").click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+    found += violations(page, "versions")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys at Map")).to_be_visible()
+    found += violations(page, "the keys")
+    none_of(found)
+
+
+def test_every_view_after_the_mapping_is_accessible(page: Page, small: Path) -> None:
+    read_in(page, small)
+    check_rows(page)
+    found = violations(page, "check")
+    page.get_by_role("region", name="Findings").get_by_role("listitem").get_by_role("button").first.click()
+    expect(page.get_by_role("checkbox").first).to_be_visible()
+    found += violations(page, "check, a finding") + unreached(page, "check")
+    page.get_by_role("button", name="Rules of your own").click()
+    expect(page.get_by_role("dialog", name="Rules of your own")).to_be_visible()
+    found += violations(page, "rules")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
     station(page, "Rehearse").click()
-    page.get_by_role("button", name=re.compile("^Rehearse$")).click()
+    page.get_by_label("Mail from the site").select_option("true")
+    page.get_by_role("button", name="Rehearse", exact=True).click()
     expect(page.get_by_role("button", name=re.compile("create"))).to_be_visible()
-    found += violations(page, "rehearse")
-    if found:
-        pytest.fail("\n".join(found), pytrace=False)
+    found += violations(page, "rehearse") + unreached(page, "rehearse")
+    page.get_by_role("button", name=re.compile("^Run ")).click()
+    expect(page.get_by_role("dialog", name="Mail from the site")).to_contain_text("may each bring somebody a message")
+    found += violations(page, "mail")
+    page.get_by_role("button", name=re.compile("all the same$")).click()
+    expect(page.get_by_role("heading", name="Done")).to_be_visible(timeout=120_000)
+    page.get_by_role("button", name=re.compile("^Details of the run")).click()
+    expect(page.get_by_role("region", name="Runs of this import")).to_contain_text("The site refused nothing.")
+    found += violations(page, "run")
+    page.get_by_role("button", name=re.compile("^Verify ")).click()
+    expect(page.get_by_role("heading", name=re.compile("on the site as sent"))).to_be_visible(timeout=120_000)
+    found += violations(page, "verify") + unreached(page, "verify")
+    page.goto("/")
+    expect(page.get_by_role("table", name="Imports")).to_be_visible()
+    found += violations(page, "imports, a list") + unreached(page, "imports")
+    none_of(found)

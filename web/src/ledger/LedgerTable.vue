@@ -117,14 +117,8 @@ useEventListener(window, 'keydown', (event) => {
       >
         <b>Row {{ record.row.toLocaleString('en') }}</b> <StateMark :state="record.mark" class="ms-1" />
         <span class="slate ms-1">{{ record.note && station !== 'map' ? record.note : record.label }}</span>
-        <a
-          v-if="record.page"
-          class="ms-1"
-          :href="record.page"
-          target="_blank"
-          rel="noopener"
-          :aria-label="`Row ${record.row} on the site`"
-          >open ↗</a
+        <a v-if="record.page" class="ms-1" :href="record.page" target="_blank" rel="noopener"
+          >open ↗<span class="visually-hidden"> row {{ record.row }} on the site</span></a
         >
       </div>
     </div>
@@ -223,6 +217,9 @@ useEventListener(window, 'keydown', (event) => {
 }
 .record {
   border-left: 1px solid var(--rule-faint);
+}
+.record a {
+  text-decoration: underline;
 }
 .record b {
   color: var(--bs-body-color);

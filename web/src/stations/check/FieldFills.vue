@@ -16,7 +16,7 @@ const filled = computed(() =>
 
 <template>
   <section v-if="filled.length" aria-label="How full each field is">
-    <h3 class="panel-heading"><span>How full each field is</span><span>held</span></h3>
+    <h2 class="panel-heading"><span>How full each field is</span><span>held</span></h2>
     <button
       v-for="{ path, title, fill, all } in filled"
       :key="path"
@@ -40,6 +40,7 @@ button {
   align-items: center;
   gap: 8px;
   width: 100%;
+  min-height: 24px;
   padding: 2px 0;
 }
 button:hover span:first-child,

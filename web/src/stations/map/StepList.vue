@@ -150,6 +150,6 @@ defineExpose({ openMenu: () => menu.value?.show(), add })
   color: var(--slate-text);
 }
 .moves button:disabled {
-  opacity: 0.3;
+  color: var(--rule);
 }
 </style>

@@ -53,10 +53,11 @@ defineExpose({ show: () => menu.value?.show() })
     toggle-class="add"
     class="menu"
     auto-close="outside"
+    role="group"
     end
     @shown="opened"
   >
-    <li class="search">
+    <li role="none" class="search">
       <BFormInput
         ref="input"
         v-model="search"
@@ -73,7 +74,7 @@ defineExpose({ show: () => menu.value?.show() })
         @keydown.esc.prevent.stop="menu?.hide()"
       />
     </li>
-    <li>
+    <li role="none">
       <ul :id="`${id}-list`" role="listbox" aria-label="Steps" class="kinds">
         <template v-for="(kind, index) in options" :key="kind">
           <li v-if="begins(index)" role="presentation" class="group">{{ begins(index) }}</li>

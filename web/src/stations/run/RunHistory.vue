@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { ref, toRef } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
-import { counted, number, time } from '@/parts/format'
+import { number, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
 import RunDetails from '@/stations/run/RunDetails.vue'
@@ -29,7 +29,7 @@ const planned = ({ counts }: Schemas['PastRun']) =>
 <template>
   <section v-if="runs?.length" aria-label="Runs of this import">
     <h2>Runs of this import</h2>
-    <div class="table">
+    <div class="wide">
       <table>
         <thead>
           <tr>
@@ -39,7 +39,7 @@ const planned = ({ counts }: Schemas['PastRun']) =>
             <th>Planned</th>
             <th>Came of it</th>
             <th>Read back</th>
-            <th></th>
+            <th><span class="visually-hidden">More</span></th>
           </tr>
         </thead>
         <tbody>
@@ -56,10 +56,10 @@ const planned = ({ counts }: Schemas['PastRun']) =>
                   type="button"
                   class="visually-plain petrol"
                   :aria-expanded="open === run.id"
-                  :aria-label="`Details of the run of ${counted(run.total, 'record')}, ${time(run.started_at)}`"
                   @click="open = open === run.id ? null : run.id"
                 >
-                  {{ open === run.id ? 'Less' : 'Details' }}
+                  {{ open === run.id ? 'Less' : 'Details'
+                  }}<span class="visually-hidden"> of the run of {{ time(run.started_at) }}</span>
                 </button>
               </td>
             </tr>
@@ -75,7 +75,7 @@ const planned = ({ counts }: Schemas['PastRun']) =>
 </template>
 
 <style scoped>
-.table {
+.wide {
   overflow-x: auto;
 }
 table {
