@@ -286,3 +286,67 @@ def test_the_delimiter_and_the_quoting_are_set_by_hand(page: Page, tmp_path: Pat
     page.get_by_label("Quote").select_option(label='double, \\" inside')
     expect(page.get_by_role("gridcell", name='say "hi"', exact=True)).to_be_visible()
     expect(page.get_by_label("Delimiter")).to_have_value("!")
+
+
+def test_the_sheet_is_searched_and_a_notice_leads_to_its_rows(page: Page, tmp_path: Path) -> None:
+    odd = tmp_path / "odd.csv"
+    lines = [f"a{number}@quillmoss.example;Ada {number};Rugnes" for number in range(400)]
+    lines[300] = "a300@quillmoss.example;Ada 300"
+    odd.write_text("E-mail;Name;City\n" + "\n".join(lines) + "\n")
+    read_in(page, odd)
+    page.keyboard.press("/")
+    page.keyboard.type("ada 39")
+    search = page.get_by_role("search")
+    expect(search).to_contain_text("1 of 11")
+    expect(page.get_by_role("gridcell", name="Ada 39", exact=True)).to_have_attribute("aria-selected", "true")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("gridcell", name="Ada 390", exact=True)).to_have_attribute("aria-selected", "true")
+    page.get_by_role("button", name="1 row with fewer cells than the header").click()
+    expect(search).to_contain_text("1 of 1")
+    expect(page.get_by_role("row", name=re.compile("^302 ")).get_by_role("gridcell").first).to_have_attribute(
+        "aria-selected", "true"
+    )
+
+
+def test_what_was_done_by_hand_is_named_before_another_file_takes_its_place(
+    page: Page, small: Path, tmp_path: Path
+) -> None:
+    read_in(page, small)
+    page.get_by_role("gridcell", name="Ragnhild", exact=True).click()
+    page.keyboard.press("x")
+    expect(page.get_by_role("status").filter(has_text="left out by ada")).to_be_visible()
+    next_file = tmp_path / "next.csv"
+    next_file.write_text(small.read_text())
+    page.get_by_label("Read another file").set_input_files(next_file)
+    dialog = page.get_by_role("dialog", name="Read another file")
+    expect(dialog).to_contain_text("1 row left out by hand")
+    dialog.get_by_role("button", name="Keep this file").click()
+    expect(dialog).to_be_hidden()
+    expect(page.get_by_role("heading", name=re.compile("customers-small.csv"))).to_be_visible()
+    page.get_by_label("Read another file").set_input_files(next_file)
+    page.get_by_role("button", name="Read next.csv").click()
+    expect(page.get_by_role("heading", name=re.compile("next.csv"))).to_be_visible()
+
+
+def test_what_was_changed_can_still_be_undone_after_a_reload(page: Page, small: Path) -> None:
+    read_in(page, small)
+    station(page, "Map").click()
+    field(page, "Company").click()
+    page.get_by_role("button", name="Feed it by nothing").click()
+    expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
+    page.reload()
+    expect(field(page, "Company")).to_contain_text("nothing yet")
+    page.get_by_role("button", name="Undo").click()
+    expect(field(page, "Company")).not_to_contain_text("nothing yet")
+
+
+def test_all_held_rows_are_left_out_at_once_and_taken_in_again(page: Page, file: Path, demo: CustomersDemo) -> None:
+    read_in(page, file)
+    check_rows(page)
+    findings = page.get_by_role("region", name="Findings")
+    held = len(demo.manifest.held)
+    page.get_by_role("button", name=f"Leave out all {held} held rows").click()
+    expect(findings).to_contain_text("0 held")
+    expect(findings).to_contain_text(f"{held} left out")
+    page.get_by_role("button", name=f"Take in again the {held} rows left out by hand").click()
+    expect(findings).to_contain_text(f"{held} held")

@@ -40,6 +40,9 @@ export const words: [string, string][] = [
   ['Ready', 'the row can go'],
   ['Held', 'the row cannot go until what was found is dealt with; it stays here and nothing is lost'],
   ['Left out', 'the row does not go because a person or a filter said so'],
+  ['Create', 'no record on the site has this key, so a new one is made'],
+  ['Update', 'a record on the site has this key, and some of its fields change'],
+  ['Unchanged', 'a record on the site has this key, and holds all of it already'],
   ['Accepted', 'somebody has seen what was found, and lets the row go all the same'],
   ['Policy', 'what happens where a record is on the site already, and where it is not'],
   ['Snapshot', 'what the site held when it was last read'],
@@ -47,6 +50,9 @@ export const words: [string, string][] = [
   ['Stale', 'something has changed since, so it has to be made again before it counts'],
   ['In doubt', 'was on its way when a run stopped; the site is asked for it before anything is sent again'],
 ]
+
+/** What a word means, for whoever rests on it. */
+export const meaning = (word: string) => words.find(([known]) => known.toLowerCase() === word.toLowerCase())?.[1]
 
 export type Keys = [key: string, does: string][]
 

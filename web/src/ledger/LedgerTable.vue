@@ -34,6 +34,12 @@ const body = ref<HTMLElement | null>(null)
 
 const mapped = computed(() => props.station === 'map')
 const LEADING = { map: [150, 140, 58, 46], other: [190], narrow: [118, 110, 50, 40] }
+const LINES = {
+  map: 'upper line: supplied; lower line: landed',
+  check: 'upper line: landed; lower line: what was found',
+  rehearse: 'upper line: on the site now; lower line: after the run',
+  verify: 'upper line: sent; lower line: found on the site',
+}
 const { width: screen } = useWindowSize()
 const leading = computed(() => {
   if (screen.value < NARROW) return LEADING.narrow.slice(0, mapped.value ? 4 : 1)
@@ -102,7 +108,7 @@ useEventListener(window, 'keydown', (event) => {
 <template>
   <div class="ledger" role="grid" aria-label="Ledger">
     <div class="line head" role="row" :style="{ gridTemplateColumns: columns, minWidth: least }">
-      <div role="columnheader">Field on the site</div>
+      <div role="columnheader" :title="LINES[station]">Field on the site</div>
       <template v-if="mapped">
         <div role="columnheader">Fed by</div>
         <div role="columnheader">Steps</div>
@@ -113,7 +119,7 @@ useEventListener(window, 'keydown', (event) => {
         :key="record.row"
         role="columnheader"
         class="record clip"
-        :title="record.label"
+        :title="[record.label, LINES[station]].filter(Boolean).join('\n')"
       >
         <b>Row {{ record.row.toLocaleString('en') }}</b> <StateMark :state="record.mark" class="ms-1" />
         <span class="slate ms-1">{{ record.note && station !== 'map' ? record.note : record.label }}</span>

@@ -6,6 +6,7 @@ import { BButton, BProgress } from 'bootstrap-vue-next'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
+import { meaning } from '@/help/guide'
 import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
@@ -132,9 +133,11 @@ function choose(one: Schemas['FindingGroup']) {
     <section class="findings" aria-label="Findings">
       <p class="counts">
         <b>{{ counted(state.rows, 'row') }}</b>
-        <span><StateMark state="good" /> {{ number(state.ready) }} ready</span>
-        <span><StateMark state="held" /> {{ number(state.held) }} held</span>
-        <span v-if="state.left_out"><StateMark state="same" /> {{ number(state.left_out) }} left out</span>
+        <span :title="meaning('ready')"><StateMark state="good" /> {{ number(state.ready) }} ready</span>
+        <span :title="meaning('held')"><StateMark state="held" /> {{ number(state.held) }} held</span>
+        <span v-if="state.left_out" :title="meaning('left out')"
+          ><StateMark state="same" /> {{ number(state.left_out) }} left out</span
+        >
         <span v-if="state.warned"><StateMark state="warned" /> {{ number(state.warned) }} with a warning</span>
       </p>
       <p v-if="mayEdit && (state.held || byHand)" class="mb-2">

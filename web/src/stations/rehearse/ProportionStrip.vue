@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { meaning } from '@/help/guide'
 import { counted, number, percent } from '@/parts/format'
 import type { State } from '@/parts/marks'
 import StateMark from '@/parts/StateMark.vue'
@@ -31,6 +32,7 @@ const total = computed(() => Object.values(props.counts).reduce((sum, count) => 
         <button
           type="button"
           class="visually-plain"
+          :title="meaning(part.action)"
           :disabled="!counts[part.action]"
           @click="emit('choose', part.action)"
         >
