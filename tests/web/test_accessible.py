@@ -82,6 +82,14 @@ def none_of(found: list[str]) -> None:
         pytest.fail("\n".join(found), pytrace=False)
 
 
+def dialog(page: Page, name: str, found: list[str]) -> None:
+    """Look at a dialog that was opened, and close it."""
+    expect(page.get_by_role("dialog", name=name)).to_be_visible()
+    found += violations(page, f"the dialog {name}")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog", name=name)).to_be_hidden()
+
+
 def test_every_view_is_accessible(page: Page, file: Path) -> None:
     found = violations(page, "imports")
     page.goto("/sites")
@@ -133,10 +141,7 @@ def test_every_view_of_the_mapping_is_accessible(page: Page, file: Path) -> None
     found += violations(page, "go to")
     page.keyboard.type("versions")
     page.get_by_role("option", name="Versions of the mapping").click()
-    expect(page.get_by_role("dialog")).to_be_visible()
-    found += violations(page, "versions")
-    page.keyboard.press("Escape")
-    expect(page.get_by_role("dialog")).to_be_hidden()
+    dialog(page, "Versions of the mapping", found)
     page.keyboard.press("?")
     expect(page.get_by_role("dialog", name="Keys at Map")).to_be_visible()
     found += violations(page, "the keys")
@@ -151,10 +156,7 @@ def test_every_view_after_the_mapping_is_accessible(page: Page, small: Path) -> 
     expect(page.get_by_role("checkbox").first).to_be_visible()
     found += violations(page, "check, a finding") + unreached(page, "check")
     page.get_by_role("button", name="Rules of your own").click()
-    expect(page.get_by_role("dialog", name="Rules of your own")).to_be_visible()
-    found += violations(page, "rules")
-    page.keyboard.press("Escape")
-    expect(page.get_by_role("dialog")).to_be_hidden()
+    dialog(page, "Rules of your own", found)
     station(page, "Rehearse").click()
     page.get_by_label("Mail from the site").select_option("true")
     page.get_by_role("button", name="Rehearse", exact=True).click()
@@ -174,4 +176,44 @@ def test_every_view_after_the_mapping_is_accessible(page: Page, small: Path) -> 
     page.goto("/")
     expect(page.get_by_role("table", name="Imports")).to_be_visible()
     found += violations(page, "imports, a list") + unreached(page, "imports")
+    none_of(found)
+
+
+def test_every_dialog_is_accessible(page: Page, small: Path) -> None:
+    found: list[str] = []
+    read_in(page, small)
+    page.get_by_role("gridcell", name="Ragnhild", exact=True).click()
+    page.keyboard.press("x")
+    expect(page.get_by_role("status").filter(has_text="left out by ada")).to_be_visible()
+    page.get_by_label("Read another file").set_input_files(small)
+    dialog(page, "Read another file", found)
+    station(page, "Map").click()
+    for item, name in (
+        ("Parameters", "Parameters of the mapping"),
+        ("Save it by name, for other imports", "Save the mapping by name"),
+    ):
+        page.get_by_role("button", name="Mapping", exact=True).click()
+        page.get_by_role("menuitem", name=item).click()
+        dialog(page, name, found)
+    field(page, "Plan").click()
+    page.get_by_role("button", name="Paste, export, share").click()
+    page.get_by_role("menuitem", name="Paste pairs from a spreadsheet").click()
+    dialog(page, "Paste pairs", found)
+    # Somebody else keeps another mapping meanwhile.
+    path = re.sub(r"/imports/(\d+)/.*", r"/api/imports/\1/mapping", page.url)
+    kept = page.request.get(path).json()
+    token = page.request.get("/api/session").json()["csrf"]
+    body = {"base_version": kept["version"], "mapping": {**kept["mapping"], "left_out": ["Last Seen"]}}
+    assert page.request.put(path, data=body, headers={"X-CSRF-Token": token}).ok
+    field(page, "Company").click()
+    page.get_by_role("button", name="Feed it by nothing").click()
+    page.get_by_role("button", name="See both").click()
+    dialog(page, "Two mappings", found)
+    page.get_by_role("button", name="Keep mine").click()
+    expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
+    page.goto("/")
+    read_in(page, small)
+    station(page, "Map").click()
+    page.get_by_role("button", name=re.compile("difference.* from the suggested one")).click()
+    dialog(page, "The mapping of customers-small.csv", found)
     none_of(found)
