@@ -171,7 +171,7 @@ class Demo:
             return
         commands = (
             ["person", PERSON, "--role", "administrator"],
-            ["site", SITE, f"{self.site_address}/openapi.json"],
+            ["site", "connect", SITE, f"{self.site_address}/openapi.json"],
         )
         for command in commands:
             ended = subprocess.run(

@@ -41,8 +41,11 @@ class _OnDemand(typer.core.TyperGroup):
         if cmd_name not in _COMMANDS:
             return None
         module, function = _COMMANDS[cmd_name].split(":")
+        found = getattr(importlib.import_module(module), function)
+        if isinstance(found, typer.Typer):
+            return typer.main.get_command(found)
         alone = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
-        alone.command(cmd_name)(getattr(importlib.import_module(module), function))
+        alone.command(cmd_name)(found)
         return typer.main.get_command(alone)
 
 

@@ -45,7 +45,7 @@ def new_import(
     with connected(), session() as store:
         found = store.scalar(select(Site).where(Site.name == site))
         if found is None:
-            raise NotFound(f"There is no site called {site}.", remedy="Connect it with `datorum site`.")
+            raise NotFound(f"There is no site called {site}.", remedy="Connect it with `datorum site connect`.")
         made = read.start_import(store, _BY, found.id, record_type, file.name, file)
         if mapping:
             mapping_station.save_mapping(store, _BY, made.id, 1, _mapping(mapping))

@@ -47,7 +47,7 @@ def datorum(capfd: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) 
 @pytest.fixture
 def connected(database: None, site: StandIn, datorum: Datorum) -> str:
     """The name of a site that was connected by the command."""
-    assert "is connected" in datorum("site", "Quillmoss", site.description_url, "--token", TOKEN).out
+    assert "is connected" in datorum("site", "connect", "Quillmoss", site.description_url, "--token", TOKEN).out
     return "Quillmoss"
 
 

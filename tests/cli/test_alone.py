@@ -15,6 +15,7 @@ import xlsxwriter
 
 from datorum.core.formula import FUNCTIONS
 from tests.cli.conftest import Datorum
+from tests.sites.documents import manners
 
 SCHEMA = {
     "openapi": "3.1.0",
@@ -241,3 +242,18 @@ def test_a_file_is_checked_against_something(datorum: Datorum, tmp_path: Path, s
     assert "customers" in said, "what there is, is named"
     nothing = written(tmp_path / "nothing.json", "{}")
     assert len(datorum("suggest", sheet, "--schema", nothing, "--type", "customers", status=2).error.splitlines()) == 1
+
+
+def test_the_record_types_of_a_document_are_told(datorum: Datorum, tmp_path: Path) -> None:
+    document = tmp_path / "growers.json"
+    document.write_text(json.dumps(manners()))
+    told = datorum("site", "types", "--schema", str(document)).out
+    assert "update PATCH /growers/{grower_id}" in told
+    whole = json.loads(datorum("site", "types", "--schema", str(document), "--json").out)
+    types = {one["name"]: one for one in whole["record_types"]}
+    assert types["growers"]["list"]["items_at"] == "data"
+    assert types["growers"]["auth"][0][0] == {"kind": "apiKey", "in": "query", "name": "api_key"}
+    assert types["packets"]["links"][0]["to"] == "growers"
+    nothing = tmp_path / "nothing.json"
+    nothing.write_text("[]")
+    assert "no OpenAPI" in datorum("site", "types", "--schema", str(nothing), status=2).error

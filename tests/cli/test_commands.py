@@ -86,16 +86,16 @@ def test_commands_out_of_order_say_what_comes_first(datorum: Datorum, number: st
     assert "no import 999999" in datorum("check", "999999", status=2).error
     assert "no import 999999" in datorum("rehearse", "999999", status=2).error
     wrong = datorum("import", file, "--site", "nowhere", "--type", "customers", status=2)
-    assert "There is no site called nowhere. Connect it with `datorum site`." in wrong.error
+    assert "There is no site called nowhere. Connect it with `datorum site connect`." in wrong.error
     wrong = datorum("import", file, "--site", "Quillmoss", "--type", "gardens", status=2)
     assert "gardens" in wrong.error
 
 
 def test_a_site_that_cannot_be_connected_says_why(datorum: Datorum, database: None, site: StandIn) -> None:
-    said = datorum("site", "Nobody", "http://127.0.0.1:1/openapi.json", "--token", TOKEN, status=2).error
+    said = datorum("site", "connect", "Nobody", "http://127.0.0.1:1/openapi.json", "--token", TOKEN, status=2).error
     assert len(said.splitlines()) == 1
     assert "does not answer" in said
-    assert "openapi" in datorum("site", "Pages", f"{site.url}/", "--token", TOKEN, status=2).error.lower()
+    assert "openapi" in datorum("site", "connect", "Pages", f"{site.url}/", "--token", TOKEN, status=2).error.lower()
 
 
 def test_who_may_sign_in_is_set_from_the_terminal(

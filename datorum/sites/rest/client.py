@@ -25,16 +25,21 @@ from datorum.sites.rest.http import BROKEN, Got, Http, open_http
 from datorum.sites.snapshot import read_whole
 
 
+async def fetch_document(address: str, token: str, *, allow_private: bool) -> Any:
+    """The JSON at an address. Raises SiteUnavailable, SiteRefused."""
+    async with open_http(address, token, allow_private=allow_private) as http:
+        got = await http.get(address)
+    _expect_ok(got.status, address)
+    return got.body
+
+
 async def fetch_description(address: str, token: str, *, allow_private: bool, server: str = "") -> SiteDescription:
     """Fetch and read the OpenAPI document at ``address``.
 
     ``server``: the origin at which a person has said that the records are, where it is not that of the document. Raises
     SiteUnavailable, SiteRefused, or AnotherServer where that has to be said.
     """
-    async with open_http(address, token, allow_private=allow_private) as http:
-        got = await http.get(address)
-    _expect_ok(got.status, address)
-    description = describe(got.body, address)
+    description = describe(await fetch_document(address, token, allow_private=allow_private), address)
     named = origin(description.base_url)
     if named not in (origin(address), server):
         raise AnotherServer(

@@ -110,9 +110,9 @@ class _Place(NamedTuple):
 
 
 def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
-    whole = _merged(schema, resolver)
+    whole = merged(schema, resolver)
     for name, part in whole.get("properties", {}).items():
-        inner, nullable = _without_null(_merged(part, resolver), resolver)
+        inner, nullable = _without_null(merged(part, resolver), resolver)
         title = _title(inner.get("title") if _says_more(inner.get("title"), name) else None, name)
         here = _Place(
             (*place.path, name),
@@ -123,7 +123,7 @@ def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
         )
         # What stands inside another field is told by its parent's plain name.
         beneath = here._replace(titles=(*place.titles, _title(None, name)))
-        items = _merged(inner["items"], resolver) if isinstance(inner.get("items"), dict) else {}
+        items = merged(inner["items"], resolver) if isinstance(inner.get("items"), dict) else {}
         if inner.get("type") == "object" or "properties" in inner:
             if len(place.path) < _DEEPEST:
                 yield from _fields(inner, resolver, beneath)
@@ -181,11 +181,11 @@ def _bound(bound: Any) -> float | None:
     return float(bound) if isinstance(bound, int | float) and not isinstance(bound, bool) else None
 
 
-def _merged(schema: Json, resolver: Resolver) -> Json:
+def merged(schema: Json, resolver: Resolver) -> Json:
     """References followed and ``allOf`` laid together."""
     whole = dict(resolver.follow(schema))
     for part in whole.pop("allOf", ()):
-        inner = _merged(part, resolver)
+        inner = merged(part, resolver)
         properties = {**inner.get("properties", {}), **whole.get("properties", {})}
         required = [*inner.get("required", ()), *whole.get("required", ())]
         whole = {**inner, **whole, "properties": properties, "required": required}
@@ -201,7 +201,7 @@ def _without_null(schema: Json, resolver: Resolver) -> tuple[Json, bool]:
         others = [kind for kind in kinds if kind != "null"]
         return {**schema, "type": others[0] if len(others) == 1 else "string"}, "null" in kinds
     for keyword in ("anyOf", "oneOf"):
-        branches = [_merged(branch, resolver) for branch in schema.get(keyword, ())]
+        branches = [merged(branch, resolver) for branch in schema.get(keyword, ())]
         others = [branch for branch in branches if branch.get("type") != "null"]
         if len(branches) > len(others) and len(others) == 1:
             outer = {key: value for key, value in schema.items() if key != keyword}
