@@ -79,7 +79,11 @@ async def change_site(
 
 
 def _server(address: str) -> str:
-    parts = urlsplit(address)
+    """The server that an address names; none, where it is no address: whoever asks there will say so."""
+    try:
+        parts = urlsplit(address)
+    except ValueError:
+        return ""
     return f"{parts.scheme}://{parts.netloc}".lower()
 
 

@@ -72,6 +72,8 @@ def test_roles_are_held(served: Served, demo: CustomersDemo) -> None:
             assert viewer.request(method, f"/api/imports/{number}/{path}", json={}).status_code == 403
         site = {"name": "x", "address": "http://x.example", "token": ""}
         assert editor.post("/api/sites", json=site).status_code == 403
+        assert editor.put("/api/sites/1", json={"name": "x"}).status_code == 403
+        assert editor.delete("/api/sites/1").status_code == 403
 
 
 def test_pages_carry_the_headers_that_guard_them(served: Served) -> None:

@@ -91,6 +91,20 @@ def test_a_site_that_describes_nothing_is_said(client: httpx.Client, stand_in: S
         refused = client.post("/api/sites", json={"name": "wrong", "address": address, "token": ""})
         assert refused.status_code == 502, address
         assert says in refused.json()["title"]
+        changed = client.put("/api/sites/1", json={"address": address, "token": "t"})
+        assert changed.status_code == 502, address
+        assert says in changed.json()["title"]
+    assert client.get("/api/sites").json()[0]["address"] == stand_in.description_url
+
+
+@pytest.mark.parametrize(
+    "address", ["no address", "file:///etc/passwd", "http://[", "a\x00b", "http://user:pw@x.example/"]
+)
+def test_a_site_is_not_changed_to_what_is_no_address(client: httpx.Client, stand_in: StandIn, address: str) -> None:
+    refused = client.put("/api/sites/1", json={"address": address, "token": "t"})
+    assert 400 <= refused.status_code < 500 or refused.status_code == 502
+    assert refused.json()["title"]
+    assert client.get("/api/sites").json()[0]["address"] == stand_in.description_url
 
 
 @pytest.mark.parametrize(

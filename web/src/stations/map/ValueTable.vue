@@ -105,6 +105,7 @@ function decide(site: string) {
       <tr>
         <th class="tick">
           <input v-if="!disabled && values.length > 1" v-model="all" type="checkbox" aria-label="Choose all" />
+          <span v-else class="visually-hidden">Chosen</span>
         </th>
         <th>Supplied</th>
         <th class="count">Rows</th>
