@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.processes import StandIn
 from tests.web.test_by_hand import check_rows
 from tests.web.test_journey import field, read_in, station
 
@@ -148,7 +149,7 @@ def test_every_view_of_the_mapping_is_accessible(page: Page, file: Path) -> None
     none_of(found)
 
 
-def test_every_view_after_the_mapping_is_accessible(page: Page, small: Path) -> None:
+def test_every_view_after_the_mapping_is_accessible(page: Page, small: Path, site: StandIn) -> None:
     read_in(page, small)
     check_rows(page)
     found = violations(page, "check")

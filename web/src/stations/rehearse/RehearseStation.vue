@@ -55,6 +55,8 @@ const { ledger, error, records } = useStationLedger(
   },
   planKey,
 )
+/** A policy that was just chosen is kept before anything is rehearsed by it. */
+const busy = computed(() => rehearse.isPending.value || setPolicy.isPending.value)
 const selected = ref<string | null>(null)
 const foot = computed(() => planFoot(props.overview))
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
@@ -100,9 +102,7 @@ function begin() {
         class="mb-3 text-start"
         @change="setPolicy.mutate($event)"
       />
-      <BButton v-if="mayEdit" variant="primary" :disabled="rehearse.isPending.value" @click="rehearse.mutate()"
-        >Rehearse</BButton
-      >
+      <BButton v-if="mayEdit" variant="primary" :disabled="busy" @click="rehearse.mutate()">Rehearse</BButton>
       <ProblemNote :error="rehearse.error.value ?? setPolicy.error.value" class="mt-3" />
     </EmptyState>
   </main>
@@ -176,14 +176,14 @@ function begin() {
       <template v-if="mayEdit" #end>
         <BButton
           :variant="plan.stale || !ready || overview.run ? 'primary' : 'link'"
-          :disabled="rehearse.isPending.value"
+          :disabled="busy"
           @click="rehearse.mutate()"
           >Rehearse again</BButton
         >
         <BButton
           v-if="ready && !plan.stale && !overview.run && sending"
           variant="primary"
-          :disabled="run.isPending.value"
+          :disabled="run.isPending.value || busy"
           @click="mail ? (asking = true) : begin()"
           >Run {{ counted(sending, 'record') }}</BButton
         >
