@@ -15,7 +15,7 @@ def test_the_stand_in_is_described(description: SiteDescription) -> None:
     collection = description.collection("customers")
     assert (collection.list_path, collection.item_path) == ("/api/customers", "/api/customers/{id}")
     assert (collection.items_at, collection.total_at, collection.update_method) == ("items", "total", "patch")
-    assert (collection.paging.page, collection.paging.size, collection.paging.size_value) == ("page", "per_page", 200)
+    assert (collection.paging.page, collection.paging.size, collection.paging.size_most) == ("page", "per_page", 200)
     assert collection.filters["email"] == "email"
     assert collection.mail is not None
     assert (collection.mail.name, collection.mail.on_create, collection.mail.on_update) == ("notify", True, True)

@@ -20,8 +20,9 @@ from datorum.core.plan import at, nest
 from datorum.sites.protocol import Answer, Outcome, Pages
 from datorum.sites.rest.addresses import origin, shown
 from datorum.sites.rest.description import Collection as SiteCollection
-from datorum.sites.rest.description import Paging, SiteDescription, describe
+from datorum.sites.rest.description import SiteDescription, describe
 from datorum.sites.rest.http import BROKEN, Got, Http, open_http
+from datorum.sites.rest.model import Paging
 from datorum.sites.snapshot import read_whole
 
 
@@ -73,7 +74,8 @@ class RestSite:
 
     async def _pages(self, asked: dict[str, str]) -> Pages:
         paging = self._collection.paging
-        parameters = asked | ({paging.size: str(paging.size_value)} if paging.size else {})
+        size = _page_size(paging)
+        parameters = self._collection.constants | asked | ({paging.size: str(size)} if paging.size else {})
         url: str | None = self._list_url
         number, seen = 1, 0
         while url:
@@ -86,11 +88,15 @@ class RestSite:
             records = [self._record(one, None) for one in self._items(got.body)]
             yield records, self._total(got.body)
             seen, number = seen + len(records), number + 1
-            if got.following:
+            following = got.following or _text_at(got.body, paging.next_at)
+            token = _text_at(got.body, paging.next_token_at)
+            if following:
                 # A web link carries the whole query.
-                url, parameters = urljoin(url, got.following), {}
+                url, parameters = urljoin(url, following), {}
                 paging = paging.model_copy(update={"page": None, "offset": None})
-            elif self._was_last(paging, records, seen, got.body):
+            elif paging.cursor and token and records:
+                parameters[paging.cursor] = token
+            elif paging.next_token_at or self._was_last(paging, records, seen, got.body):
                 url = None
 
     def _was_last(self, paging: Paging, records: list[SiteRecord], seen: int, body: Any) -> bool:
@@ -98,7 +104,7 @@ class RestSite:
         total = self._total(body)
         if not records or not (paging.page or paging.offset):
             return True
-        return seen >= total if total is not None else len(records) < paging.size_value and bool(paging.size)
+        return seen >= total if total is not None else len(records) < _page_size(paging) and bool(paging.size)
 
     def finds_by(self, key: Field) -> bool:
         return key.path in self._collection.filters
@@ -129,7 +135,7 @@ class RestSite:
         if got.status in (404, 410):
             return None
         _expect_ok(got.status, url)
-        return self._record(got.body, got.headers.get("ETag"))
+        return self._record(_unwrapped(got.body, self._collection.answer_at), got.headers.get("ETag"))
 
     async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
         mail = self._collection.mail
@@ -154,7 +160,8 @@ class RestSite:
         mail = self._collection.mail
         parameters = {mail.name: "true" if send_mail else "false"} if mail and switch else {}
         try:
-            sent = _encoded(nest(values, self._collection.record_type.lists))
+            body = nest(values, self._collection.record_type.lists)
+            sent = _encoded(body if self._collection.body_at is None else {self._collection.body_at: body})
             got = await self._http.request(method, url, parameters, headers, sent)
         except aiohttp.ClientConnectorError as error:
             # No connection came about, so nothing was done.
@@ -162,25 +169,25 @@ class RestSite:
         except BROKEN as error:
             return Answer(Outcome.IN_DOUBT, message=f"The connection broke: {error or type(error).__name__}")
         if 200 <= got.status < 300:
-            record = (
-                self._record(got.body, got.headers.get("ETag")) if isinstance(got.body, dict) and got.body else None
-            )
+            answer = _unwrapped(got.body, self._collection.answer_at)
+            record = self._record(answer, got.headers.get("ETag")) if isinstance(answer, dict) and answer else None
             return Answer(Outcome.DONE, record, got.status)
         outcome = _OUTCOMES.get(got.status, Outcome.REFUSED)
         return Answer(outcome, status=got.status, message=_said(got), wait=got.retry_after)
 
     def _one(self, record_id: str) -> str:
-        before, _, _ = self._item_url.rpartition("{")
-        return before + quote(record_id, safe="")
+        before, _, rest = self._item_url.rpartition("{")
+        return before + quote(record_id, safe="") + rest.partition("}")[2]
 
     def _items(self, body: Any) -> list[dict[str, Any]]:
         items = body if self._collection.items_at is None else at(body, self._collection.items_at)
         if not isinstance(items, list):
             raise SiteUnavailable(f"The site's list of {self._collection.record_type.name} is not as it describes it.")
-        return [one for one in items if isinstance(one, dict)]
+        unwrapped = (_unwrapped(one, self._collection.entry) for one in items)
+        return [one for one in unwrapped if isinstance(one, dict)]
 
     def _total(self, body: Any) -> int | None:
-        total = body.get(self._collection.total_at) if self._collection.total_at and isinstance(body, dict) else None
+        total = at(body, self._collection.total_at) if self._collection.total_at and isinstance(body, dict) else None
         return total if isinstance(total, int) else None
 
     def _record(self, body: dict[str, Any], etag: str | None) -> SiteRecord:
@@ -194,6 +201,24 @@ class RestSite:
             # Only what a browser opens as a page; anything else a site might give is not made a link.
             page=page if isinstance(page, str) and page.startswith(("https://", "http://")) else None,
         )
+
+
+def _page_size(paging: Paging) -> int:
+    """As many records are asked for at a time: what the site allows, up to 500; a hundred, where it does not say."""
+    return min(paging.size_most or 100, 500)
+
+
+def _text_at(body: Any, path: str | None) -> str:
+    """The text at a place of an answer; none where there is none."""
+    found = at(body, path) if path and isinstance(body, dict) else None
+    # Some give an object with the address in it.
+    found = found.get("href") if isinstance(found, dict) else found
+    return found if isinstance(found, str) else ""
+
+
+def _unwrapped(body: Any, name: str | None) -> Any:
+    """What stands in the property that wraps it, where there is such a property."""
+    return body[name] if name is not None and isinstance(body, dict) and name in body else body
 
 
 def _quoted(etag: Any) -> str | None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
 from typing import Any
 from urllib.parse import urljoin
 
@@ -11,26 +10,14 @@ from pydantic import BaseModel
 
 from datorum.core.errors import NotFound, SiteUnavailable
 from datorum.core.model import Field, FieldType, RecordType
-from datorum.sites.rest.schema import Resolver, fields_of, record_rules
+from datorum.sites.rest.model import Paging, SiteType
+from datorum.sites.rest.parts import Operations, plain, singular
+from datorum.sites.rest.schema import Json, record_rules
+from datorum.sites.rest.understand import titled, understand, written_fields
 
-Json = dict[str, Any]
-
-_PAGE_NAMES = ("page", "page_number", "pageNumber")
-_SIZE_NAMES = ("per_page", "perPage", "page_size", "pageSize", "limit")
-_OFFSET_NAMES = ("offset", "skip", "start")
 _MAIL_NAME = re.compile(r"(?i)^(notify|notif\w*|send_?(e?mail|welcome|notif)\w*|e?mail_(user|customer))$")
 _PAGE_FIELDS = ("html_url", "permalink", "url", "link", "web_url")
 _ETAGS = ("etag", "_etag", "eTag", "meta.version")
-_UNIQUE_NAMES = ("email", "sku", "slug", "username")
-
-
-class Paging(BaseModel, frozen=True):
-    """Query parameters that turn the pages of a list."""
-
-    page: str | None = None
-    offset: str | None = None
-    size: str | None = None
-    size_value: int = 100
 
 
 class MailSwitch(BaseModel, frozen=True):
@@ -53,8 +40,13 @@ class Collection(BaseModel, frozen=True):
     etag_at: str | None = None
     """Where each record of a list has its entity tag, which saves asking for the record before it is changed."""
     items_at: str | None = None
+    entry: str | None = None
+    answer_at: str | None = None
+    body_at: str | None = None
+    """The properties that wrap an entry of the list, the answer for one record, and the body of a request."""
     total_at: str | None = None
     paging: Paging = Paging()
+    constants: dict[str, str] = {}
     filters: dict[str, str] = {}
     update_method: str | None = None
     mail: MailSwitch | None = None
@@ -90,23 +82,23 @@ def describe(document: Any, address: str = "") -> SiteDescription:
         raise SiteUnavailable(
             "This is no OpenAPI 3 document.", remedy="Give the address of the site's OpenAPI description in JSON."
         )
-    resolver = Resolver(document)
-    collections = {collection.record_type.name: collection for collection in _collections(document, resolver)}
+    model, operations = understand(document), Operations(document)
+    found = [_collection(one, operations) for one in model.record_types]
+    collections = {one.record_type.name: one for one in found if one is not None}
+    if not collections and model.not_understood:
+        raise SiteUnavailable(model.not_understood[0].why, remedy="Tell the site's maker.")
     if not collections:
         raise SiteUnavailable(
             "The site's description has no list that records can be added to.",
             remedy="It needs a path with both a GET that lists and a POST that creates.",
         )
-    servers = document.get("servers") or [{}]
-    schemes = resolver.follow(document.get("components", {})).get("securitySchemes", {})
+    servers = document.get("servers")
+    first = plain(servers[0]) if isinstance(servers, list) and servers else {}
+    schemes = [operations.follow(one) for one in operations.part("components", "securitySchemes").values()]
     return SiteDescription(
-        title=str(document.get("info", {}).get("title") or "Site"),
-        base_url=urljoin(address, servers[0].get("url") or "/").rstrip("/"),
-        bearer=any(
-            resolver.follow(scheme).get("type") == "http"
-            and resolver.follow(scheme).get("scheme", "").lower() == "bearer"
-            for scheme in schemes.values()
-        ),
+        title=str(plain(document.get("info")).get("title") or "Site"),
+        base_url=urljoin(address, str(first.get("url") or "/")).rstrip("/"),
+        bearer=any(one.get("type") == "http" and str(one.get("scheme")).lower() == "bearer" for one in schemes),
         collections=collections,
     )
 
@@ -119,21 +111,21 @@ def record_type_of(document: Any, name: str) -> RecordType:
     """
     if not isinstance(document, dict) or not isinstance(document.get("paths"), dict):
         raise SiteUnavailable("This is no OpenAPI document.", remedy="Give one that has paths.")
-    resolver = Resolver(document)
+    operations = Operations(document)
     named: dict[str, RecordType] = {}
-    for path, unresolved in document["paths"].items():
-        item = resolver.follow(unresolved)
-        schema = _body_schema(item.get("post"), resolver)
+    for path in operations.paths:
+        post = operations.of(path).get("post", {})
+        _, schema = operations.body(post)
         last = path.rstrip("/").rsplit("/", 1)[-1]
-        if schema is None or "{" in last:
+        if not schema or "{" in last:
             continue
-        post = item["post"]
-        conflict = "409" in post.get("responses", {})
-        fields = (_with_uniqueness(field, conflict) for field in fields_of(schema, resolver))
-        kind = _record_type(last, schema, fields, resolver)
-        for known in (last, *post.get("tags", ()), _operated_on(post), _schema_name(post)):
-            named.setdefault(_singular(str(known)), kind)
-    found = named.get(_singular(name))
+        fields = written_fields(schema, {}, post, operations)
+        rules = record_rules(schema, operations.resolver)
+        kind = RecordType(name=last, title=titled(last), fields=fields, other_keywords=rules)
+        tags = post.get("tags") if isinstance(post.get("tags"), list) else []
+        for known in (last, *tags, _operated_on(post), _schema_name(post, operations)):
+            named.setdefault(singular(str(known)), kind)
+    found = named.get(singular(name))
     if found is None:
         there = ", ".join(dict.fromkeys(kind.name for kind in named.values())) or "none"
         raise SiteUnavailable(
@@ -146,138 +138,43 @@ def _operated_on(operation: Json) -> str:
     return re.sub(r"(?i)^(create|add|post|new|insert)[_-]?", "", str(operation.get("operationId", "")))
 
 
-def _schema_name(operation: Json) -> str:
-    content = operation.get("requestBody", {}).get("content", {})
-    reference = str((_json_schema(content) or {}).get("$ref", "")).rsplit("/", 1)[-1]
+def _schema_name(operation: Json, operations: Operations) -> str:
+    reference = operations.body_reference(operation).rsplit("/", 1)[-1]
     return re.sub(r"(?i)^(create|new)|(create|new|input|request|write|in|body|payload)$", "", reference)
 
 
-def _singular(name: str) -> str:
-    plain = re.sub(r"[^a-z0-9]", "", name.lower())
-    return re.sub(r"ies$", "y", plain) if plain.endswith("ies") else plain.removesuffix("s")
-
-
-def _record_type(name: str, schema: Json, fields: Iterable[Field], resolver: Resolver) -> RecordType:
-    title = name.replace("_", " ").replace("-", " ").capitalize()
-    return RecordType(name=name, title=title, fields=tuple(fields), other_keywords=record_rules(schema, resolver))
-
-
-def _collections(document: Json, resolver: Resolver) -> Iterator[Collection]:
-    paths: dict[str, Json] = {path: resolver.follow(item) for path, item in document.get("paths", {}).items()}
-    for path, item in paths.items():
-        create = _body_schema(item.get("post"), resolver)
-        if "get" not in item or create is None or "{" in path.rsplit("/", 1)[-1]:
-            continue
-        shown = _answer_schema(item["get"], resolver)
-        items_at, record_schema = _items(shown, resolver)
-        if record_schema is None:
-            continue
-        item_path = next((p for p in paths if re.fullmatch(re.escape(path) + r"/\{[^/{}]+\}", p)), None)
-        yield _collection(
-            path, item, item_path, paths.get(item_path or "", {}), create, items_at, record_schema, resolver
-        )
-
-
-def _collection(
-    path: str,
-    item: Json,
-    item_path: str | None,
-    one: Json,
-    create: Json,
-    items_at: str | None,
-    record_schema: Json,
-    resolver: Resolver,
-) -> Collection:
-    name = path.rstrip("/").rsplit("/", 1)[-1]
-    listing = _parameters(item, item["get"], resolver)
-    writable = fields_of(create, resolver)
-    known = {field.path for field in writable}
-    given = [
-        f.model_copy(update={"read_only": True}) for f in fields_of(record_schema, resolver) if f.path not in known
-    ]
-    conflict = "409" in item["post"].get("responses", {})
-    fields = tuple(_with_uniqueness(field, conflict) for field in (*writable, *given))
-    update = next((method for method in ("patch", "put") if method in one), None)
+def _collection(one: SiteType, operations: Operations) -> Collection | None:
+    """The collection that requests can be sent to; None for a record type that they cannot reach yet, or of which not
+    enough is said."""
+    writable = [field for field in one.fields if not field.read_only]
+    if one.parents or not writable or not one.shown or not (one.create.media or "").split(";")[0].endswith("json"):
+        return None
+    listed, created = operations.of(one.listing.path)["get"], operations.of(one.listing.path)["post"]
+    listing = operations.parameters(one.listing.path, listed)
+    item_path = one.item.path if one.item else None
+    update = one.update if one.update and one.update.path == item_path and one.update.method != "post" else None
+    changed = operations.of(item_path)[update.method] if item_path and update else {}
     return Collection(
-        record_type=_record_type(name, create, fields, resolver),
-        list_path=path,
+        record_type=RecordType(name=one.name, title=one.title, fields=one.fields, other_keywords=one.record_rules),
+        list_path=one.listing.path,
         item_path=item_path,
-        id_field=_id_field(item_path, {field.path for field in fields}),
-        page_field=_page_field(fields),
-        etag_at=_etag_at(fields),
-        items_at=items_at,
-        total_at=_total_at(_answer_schema(item["get"], resolver), resolver),
-        paging=_paging(listing),
-        filters={field.path: field.path for field in fields if field.path in listing},
-        update_method=update,
+        id_field=one.id_field or "id",
+        page_field=_page_field(one.fields),
+        etag_at=_etag_at(one.fields),
+        items_at=one.listing.items_at,
+        entry=one.listing.entry,
+        answer_at=one.item.answer_at if one.item else None,
+        body_at=one.create.body_at,
+        total_at=one.listing.total_at,
+        paging=one.listing.paging,
+        constants=one.listing.constants,
+        filters={field.path: field.path for field in one.fields if field.path in listing},
+        update_method=update.method if update else None,
         mail=_mail_switch(
-            _parameters(item, item["post"], resolver), _parameters(one, one[update], resolver) if update else {}
+            operations.parameters(one.listing.path, created),
+            operations.parameters(item_path, changed) if item_path else {},
         ),
     )
-
-
-def _parameters(item: Json, operation: Json, resolver: Resolver) -> dict[str, Json]:
-    """The query parameters of an operation, by name, each with its schema and description."""
-    both = [resolver.follow(one) for one in (*item.get("parameters", []), *operation.get("parameters", []))]
-    return {one["name"]: one for one in both if one.get("in") == "query"}
-
-
-def _body_schema(operation: Json | None, resolver: Resolver) -> Json | None:
-    if not operation:
-        return None
-    content = resolver.follow(operation.get("requestBody", {})).get("content", {})
-    schema = _json_schema(content)
-    return resolver.follow(schema) if schema else None
-
-
-def _answer_schema(operation: Json, resolver: Resolver) -> Json:
-    for status, response in operation.get("responses", {}).items():
-        if str(status).startswith("2"):
-            schema = _json_schema(resolver.follow(response).get("content", {}))
-            return resolver.follow(schema) if schema else {}
-    return {}
-
-
-def _json_schema(content: Json) -> Json | None:
-    for media, one in content.items():
-        if media.split(";")[0].strip() == "application/json" or media.endswith("+json"):
-            schema: Json | None = one.get("schema")
-            return schema
-    return None
-
-
-def _items(schema: Json, resolver: Resolver) -> tuple[str | None, Json | None]:
-    """Where in a list's answer the records are (None: the answer is the list), and the schema of one."""
-    if schema.get("type") == "array":
-        return None, resolver.follow(schema.get("items", {}))
-    for name, part in schema.get("properties", {}).items():
-        followed = resolver.follow(part)
-        if followed.get("type") == "array":
-            return name, resolver.follow(followed.get("items", {}))
-    return None, None
-
-
-def _total_at(schema: Json, resolver: Resolver) -> str | None:
-    for name, part in schema.get("properties", {}).items():
-        if re.search(r"(?i)total|count", name) and resolver.follow(part).get("type") == "integer":
-            return str(name)
-    return None
-
-
-def _paging(parameters: dict[str, Json]) -> Paging:
-    size = next((name for name in _SIZE_NAMES if name in parameters), None)
-    most = parameters[size].get("schema", {}).get("maximum") if size else None
-    return Paging(
-        page=next((name for name in _PAGE_NAMES if name in parameters), None),
-        offset=next((name for name in _OFFSET_NAMES if name in parameters), None),
-        size=size,
-        size_value=int(most) if most and most < 500 else 500 if most else 100,
-    )
-
-
-def _id_field(item_path: str | None, paths: set[str]) -> str:
-    named = re.findall(r"\{([^{}]+)\}$", item_path or "")
-    return named[0] if named and named[0] in paths else "id"
 
 
 def _page_field(fields: tuple[Field, ...]) -> str | None:
@@ -291,17 +188,10 @@ def _etag_at(fields: tuple[Field, ...]) -> str | None:
     return next((f.path for f in fields if f.read_only and f.type is FieldType.TEXT and f.path in _ETAGS), None)
 
 
-def _with_uniqueness(field: Field, conflict: bool) -> Field:
-    """A field is unique where its description says so, or where the site answers 409 and the name is a usual key."""
-    said = re.search(r"(?i)\bunique\b", field.description)
-    usual = conflict and (field.format == "email" or field.path in _UNIQUE_NAMES)
-    return field.model_copy(update={"unique": True}) if said or usual else field
-
-
 def _mail_switch(create: dict[str, Json], update: dict[str, Json]) -> MailSwitch | None:
     for name, parameter in (create | update).items():
         described = str(parameter.get("description", ""))
-        schema = parameter.get("schema", {})
+        schema = plain(parameter.get("schema"))
         if schema.get("type") == "boolean" and (_MAIL_NAME.match(name) or re.search(r"(?i)\be?-?mail\b", described)):
             return MailSwitch(name=name, on_create=name in create, on_update=name in update)
     return None

@@ -26,12 +26,12 @@ _FEW = 4
 """A record has more properties than an envelope."""
 
 
-def items_of(answer: Json, path: str, operations: Operations) -> tuple[str | None, Json, Json]:
-    """Where in a list's answer the records are, dotted (None: the answer is the list); an entry of it; a record."""
+def items_of(answer: Json, path: str, operations: Operations) -> tuple[str | None, Json | None]:
+    """Where in a list's answer the records are, dotted (None: the answer is the list), and the schema of an entry; no
+    schema where the answer says of no list."""
     whole = operations.merged(answer)
     if whole.get("type") == "array" or ("items" in whole and "properties" not in whole):
-        entry = operations.merged(whole.get("items"))
-        return None, entry, entry
+        return None, operations.merged(whole.get("items"))
     kind = kind_of(path)
     found = list(_lists(whole, operations, ""))
     # The list named as the records are, else one of a usual name, else the only one or the first.
@@ -39,7 +39,7 @@ def items_of(answer: Json, path: str, operations: Operations) -> tuple[str | Non
     usual = [one for word in _USUAL for one in found if one[0].rsplit(".", 1)[-1].lower() == word]
     objects = [one for one in found if "properties" in one[1]]
     best = next(iter([*named, *usual, *objects, *found]), None)
-    return (best[0], best[1], best[1]) if best else (None, {}, {})
+    return (best[0], best[1]) if best else (None, None)
 
 
 def _lists(whole: Json, operations: Operations, before: str) -> Iterator[tuple[str, Json]]:

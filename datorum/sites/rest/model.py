@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel
 from pydantic import Field as Attribute
@@ -106,6 +106,11 @@ class SiteType(BaseModel, frozen=True):
     id_field: str | None = None
     parents: tuple[str, ...] = ()
     fields: tuple[Field, ...] = ()
+    """What a request that creates takes, and what a record has beside it, read only."""
+    record_rules: dict[str, Any] | None = Attribute(None, exclude=True)
+    """The keywords that hold a record as a whole."""
+    shown: bool = Attribute(True, exclude=True)
+    """Whether the document says that its answer is a list."""
     unique: tuple[str, ...] = ()
     links: tuple[Link, ...] = ()
     auth: tuple[tuple[Credential, ...], ...] | None = None

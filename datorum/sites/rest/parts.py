@@ -94,9 +94,15 @@ class Operations:
         return {str(name) for one in good for name in plain(one.get("headers"))}
 
     def body(self, operation: Json) -> tuple[tuple[str, ...], Json]:
-        """The media types that a request takes, in order, and the schema of its body."""
+        """The media types that a request takes, in order, and the schema of its body. Raises SiteUnavailable where
+        that is said by a reference that leads nowhere."""
         content = plain(self.follow(operation.get("requestBody")).get("content"))
-        return tuple(sorted(str(media) for media in content)), self.follow(_schema(content))
+        return tuple(sorted(str(media) for media in content)), self.resolver.follow(_schema(content))
+
+    def body_reference(self, operation: Json) -> str:
+        """The reference that the schema of a body is, if it is one."""
+        content = plain(self.follow(operation.get("requestBody")).get("content"))
+        return str(_schema(content).get("$ref", ""))
 
 
 def _schema(content: Json) -> Json:

@@ -10,16 +10,18 @@ from collections.abc import Iterator
 from typing import Any
 
 from datorum.core.errors import DatorumError, SiteUnavailable
+from datorum.core.model import Field
 from datorum.sites.rest.envelopes import entry_of, items_of, kind_of, wrapped
 from datorum.sites.rest.links import links_of
 from datorum.sites.rest.model import Call, Credential, Listing, NotUnderstood, OneRecord, SiteModel, SiteType, Writing
 from datorum.sites.rest.paging import paging_of, total_at
 from datorum.sites.rest.parts import Operations, plain
-from datorum.sites.rest.schema import Json, fields_of
+from datorum.sites.rest.schema import Json, fields_of, record_rules
 
 _UPDATES = ("patch", "put", "post")
 _BULK = re.compile(r"(?i)^(bulk|batch|import|_bulk|many)")
 _ID_NAMES = ("id", "_id", "uuid", "uid", "guid", "identifier", "key", "slug", "name")
+_UNIQUE_NAMES = ("email", "sku", "slug", "username")
 _OUT_OF_ORDER = (DatorumError, AttributeError, TypeError, KeyError, ValueError, IndexError, RecursionError)
 
 
@@ -68,13 +70,15 @@ def _told_apart(found: list[SiteType]) -> Iterator[SiteType]:
             continue
         words = [part for part in one.listing.path.split("/") if part and "{" not in part]
         name = "_".join(words[-2:]) if len(words) > 1 else one.name
-        yield one.model_copy(update={"name": name, "title": _titled(name)})
+        yield one.model_copy(update={"name": name, "title": titled(name)})
 
 
 def _site_type(path: str, operations: Operations) -> SiteType:
     listed, created = operations.of(path)["get"], operations.of(path)["post"]
     answer = operations.answer(listed)
-    items_at, entry, record = items_of(answer, path, operations)
+    items_at, entry = items_of(answer, path, operations)
+    wrapper = entry_of(entry or {})
+    record = operations.merged(plain((entry or {}).get("properties")).get(wrapper)) if wrapper else entry or {}
     parameters = operations.parameters(path, listed)
     item_path = _item_path(path, operations)
     item = operations.of(item_path) if item_path else {}
@@ -84,14 +88,14 @@ def _site_type(path: str, operations: Operations) -> SiteType:
     medias, body = operations.body(created)
     body_at, body = wrapped(body, kind_of(path), operations)
     name = next((part for part in reversed(_stem(path).split("/")) if part and "{" not in part), "records")
-    fields = tuple(fields_of(body, operations.resolver)) if body else ()
+    fields = written_fields(body, record, created, operations)
     return SiteType(
         name=name,
-        title=_titled(name),
+        title=titled(name),
         listing=Listing(
             path=path,
             items_at=items_at,
-            entry=entry_of(entry),
+            entry=wrapper,
             total_at=total_at(answer, operations),
             paging=paging_of(parameters, answer, listed, operations),
             filters=tuple(name for name in parameters if name in {field.path for field in fields}),
@@ -109,11 +113,34 @@ def _site_type(path: str, operations: Operations) -> SiteType:
         id_field=_id_field(item_path, path, record, operations) if item_path else None,
         parents=tuple(re.findall(r"\{([^{}]+)\}", path)),
         fields=fields,
+        record_rules=record_rules(body, operations.resolver) if body else None,
+        shown=entry is not None,
+        unique=tuple(field.path for field in fields if field.unique),
         auth=_auth(listed, operations),
     )  # fmt: skip
 
 
-def _titled(name: str) -> str:
+def written_fields(body: Json, record: Json, created: Json, operations: Operations) -> tuple[Field, ...]:
+    """What a request that creates takes and, read only, what else a record has."""
+    writable = fields_of(body, operations.resolver) if body else []
+    known = {field.path for field in writable}
+    given = [field for field in fields_of(record, operations.resolver) if field.path not in known] if record else []
+    conflict = "409" in plain(created.get("responses"))
+    return tuple(
+        _with_uniqueness(field, conflict)
+        for field in (*writable, *(field.model_copy(update={"read_only": True}) for field in given))
+    )
+
+
+def _with_uniqueness(field: Field, conflict: bool) -> Field:
+    """A field is unique where its description says so, or where the site answers 409 and the name is a usual key."""
+    said = re.search(r"(?i)\bunique\b", field.description)
+    usual = conflict and (field.format == "email" or field.path in _UNIQUE_NAMES)
+    return field.model_copy(update={"unique": True}) if said or usual else field
+
+
+def titled(name: str) -> str:
+    """The name of a record type as a person reads it."""
     words = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", name)
     return re.sub(r"[_\-]+", " ", words).strip().capitalize()
 
