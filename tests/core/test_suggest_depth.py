@@ -317,3 +317,15 @@ def test_a_sheet_without_columns_that_mean_anything_maps_nothing() -> None:
 )
 def test_signs_in_a_header_mean_what_they_do_on_paper(header: str, concepts: tuple[str, ...]) -> None:
     assert tokens(header) == concepts
+
+
+def test_values_that_only_one_field_takes_need_no_header_that_is_known() -> None:
+    kind = kind_with("customers", email={"type": "string", "format": "email"}, active={"type": "boolean"}, notes=TEXT)
+    text = "Qwx;Zrt;Vbn\na@quillmoss.example;kyllä;u\nb@quillmoss.example;ei;v\nc@quillmoss.example;kyllä;w\n"
+    assert landed(kind, text, "active") == ["true", "false", "true"]
+    mapping = suggested(kind, text)
+    assert mapping.fields["email"].columns == ("Qwx",)
+    assert mapping.fields["email"].reasons[-1] == "no other field takes them"
+    # Which of two columns of addresses is meant, nobody can tell.
+    two = "Qwx;Zrt\na@quillmoss.example;b@quillmoss.example\nc@quillmoss.example;d@quillmoss.example\n"
+    assert "email" not in suggested(kind, two).fields

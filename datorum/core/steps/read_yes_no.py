@@ -9,8 +9,16 @@ import polars as pl
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, Word
 
-YES = ("yes", "y", "true", "t", "1", "on", "x", "ja", "j")
-NO = ("no", "n", "false", "f", "0", "off", "nei", "nein")
+YES = (
+    "yes", "y", "true", "t", "1", "on", "x", "ja", "j", "oui", "sí", "si", "sì", "sim", "kyllä", "tak", "ano", "áno",
+    "igen", "da", "taip", "jah", "jā", "evet", "ναι", "да", "так", "wahr", "vrai", "verdadero", "vero", "sant", "sann",
+    "sandt",
+)  # fmt: skip
+NO = (
+    "no", "n", "false", "f", "0", "off", "nei", "nein", "non", "não", "nao", "nej", "nee", "ei", "nie", "ne", "nem",
+    "nu", "nē", "hayır", "όχι", "нет", "не", "ні", "falsch", "faux", "falso", "falskt", "falsk", "usann",
+)  # fmt: skip
+"""In the languages of Europe, in small letters; each is a yes or a no in all of them."""
 
 
 class ReadYesNo(Step, frozen=True):

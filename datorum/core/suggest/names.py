@@ -15,7 +15,8 @@ _LONGEST_PHRASE = 4
 _NEAR = 0.8
 _NUMBER_SIGN = re.compile(r"№|(?i:\bn)[°º]")
 """As French, Spanish, Italian and Russian headers have it."""
-_BOTH = re.compile(r"[,;/&+]")
+_ANDS = ("and", "und", "og", "och", "et", "y", "e", "en", "i", "ja")
+_BOTH = re.compile(rf"[,;/&+]|\b({'|'.join(_ANDS)})\b", re.IGNORECASE)
 _LINKS = ("", "s", "n", "en", "er", "e")
 
 
@@ -43,7 +44,8 @@ def tokens(name: str) -> tuple[str, ...]:
         else:
             found += _compound(words[at])
             at += 1
-    if len(found) == 2 and found[1] == "given" and found[0] in ("family", "name") and _BOTH.search(name):
+    parts = [one for one in found if one not in _ANDS]
+    if len(parts) == 2 and parts[1] == "given" and parts[0] in ("family", "name") and _BOTH.search(name):
         # “Surname, first name” is a name, whole.
         return ("name",)
     return tuple(found)

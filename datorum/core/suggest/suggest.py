@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from collections.abc import Mapping as AnyMapping
 from itertools import groupby
 
@@ -140,6 +141,7 @@ def suggest(
     fields |= {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in assigned.items()}
     _join(record_type, fields, frame, profiles)
     _split(record_type, fields, profiles)
+    _by_values(record_type, fields, frame, profiles)
     in_order = {path: fields[path] for path in by_path if path in fields}
     return Mapping(fields=in_order, match_key=_match_key(record_type, fields, profiles))
 
@@ -188,6 +190,34 @@ def _split(record_type: RecordType, fields: dict[str, FieldMapping], profiles: A
             continue
         for path, part in into.items():
             fields[path] = FieldMapping(columns=(column,), steps=part.steps, score=part.score, reasons=part.reasons)
+
+
+def _by_values(
+    record_type: RecordType,
+    fields: dict[str, FieldMapping],
+    frame: pl.DataFrame,
+    profiles: AnyMapping[str, ColumnProfile],
+) -> None:
+    """Feed a field by what a column holds, whatever it is called, where no other field takes such values and no other
+    column has them."""
+    used = {column for fed in fields.values() for column in fed.columns}
+    for kind, takes in _TELLING.items():
+        takers = [field for field in record_type.writable if takes(field)]
+        having = [name for name, profile in profiles.items() if profile.by_kind.get(kind, 0.0) > _NEARLY_ALL]
+        if len(takers) == len(having) == 1 and takers[0].path not in fields and having[0] not in used:
+            fit = values_fit(takers[0], profiles[having[0]])
+            reasons = (fit.words or f"the values are of the kind {kind}", "no other field takes them")
+            candidate = Candidate(columns=(having[0],), score=0.7, reasons=reasons)
+            fields[takers[0].path] = feed(takers[0], candidate, frame, profiles)
+
+
+_NEARLY_ALL = 0.9
+_TELLING: dict[str, Callable[[Field], bool]] = {
+    "e-mail": lambda field: field.format == "email",
+    "telephone": lambda field: "phone" in tokens(field.path),
+    "yes or no": lambda field: field.type is FieldType.BOOLEAN,
+}
+"""Kinds of value that stand for themselves, each with the fields that take them."""
 
 
 def _sureness(fed: FieldMapping) -> float:
