@@ -326,6 +326,11 @@ def test_values_that_only_one_field_takes_need_no_header_that_is_known() -> None
     mapping = suggested(kind, text)
     assert mapping.fields["email"].columns == ("Qwx",)
     assert mapping.fields["email"].reasons[-1] == "no other field takes them"
+    assert landed(
+        kind_with("customers", phone=TEXT, country=TEXT),
+        "Qwx;Zrt\n22 12 34 56;Norwegen\n030 23125000;Deutschland\n",
+        "phone",
+    ) == ["+4722123456", "+493023125000"]
     # Which of two columns of addresses is meant, nobody can tell.
     two = "Qwx;Zrt\na@quillmoss.example;b@quillmoss.example\nc@quillmoss.example;d@quillmoss.example\n"
     assert "email" not in suggested(kind, two).fields

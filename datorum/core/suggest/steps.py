@@ -96,11 +96,14 @@ def surname_first(profile: ColumnProfile) -> bool:
 
 
 def _country_beside(meant: set[str], beside: AnyMapping[str, ColumnProfile]) -> str | None:
-    """The column of the sheet that names countries, of the same address where there are several."""
+    """The column of the sheet that names countries, of the same address where there are several; the only one that
+    holds them, where none is called so."""
     sides = {"billing", "shipping"}
-    found = [
-        name for name, one in beside.items() if "country" in tokens(name) and one.by_kind.get("country", 0.0) > 0.6
-    ]
+    holding = {name: share for name, one in beside.items() if (share := one.by_kind.get("country", 0.0)) > 0.6}
+    found = [name for name in holding if "country" in tokens(name)]
+    if not found:
+        sure = [name for name, share in holding.items() if share > 0.9]
+        found = sure if len(sure) == 1 else []
     same = [name for name in found if sides & set(tokens(name)) == sides & meant]
     return next(iter(same or found), None)
 

@@ -216,6 +216,7 @@ _TELLING: dict[str, Callable[[Field], bool]] = {
     "e-mail": lambda field: field.format == "email",
     "telephone": lambda field: "phone" in tokens(field.path),
     "yes or no": lambda field: field.type is FieldType.BOOLEAN,
+    "country": lambda field: "country" in tokens(field.path),
 }
 """Kinds of value that stand for themselves, each with the fields that take them."""
 

@@ -101,7 +101,6 @@ class SiteType(BaseModel, frozen=True):
     update: Writing | None = None
     delete: Call | None = None
     bulk: tuple[Call, ...] = ()
-    upload: tuple[Call, ...] = ()
     actions: tuple[Call, ...] = ()
     id_field: str | None = None
     parents: tuple[str, ...] = ()
