@@ -305,13 +305,17 @@ def test_a_run_that_is_to_pause_sends_nothing_more(plan_of: Callable[..., Planne
 
 
 class _SlowAtTheEnd(Fickle):
-    """Of the last row it asks ``meanwhile`` before it is through."""
+    """Of the last row it asks ``meanwhile`` before it is through, of the one before ``just_before``, where there is
+    such a thing to do."""
 
     meanwhile: Callable[[], Awaitable[object]]
+    just_before: Callable[[], Awaitable[object]] | None = None
 
     async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
         if values["email"] == key(_ROWS - 1):
             await self.meanwhile()
+        if values["email"] == key(_ROWS - 2) and self.just_before:
+            await self.just_before()
         return await super().create(values, send_mail=send_mail)
 
 
@@ -325,7 +329,7 @@ def test_outcomes_that_wait_to_be_written_when_the_last_row_is_through_are_kept(
     plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     planned, site = plan_of(), _SlowAtTheEnd(lambda _: "take")
-    busy, waits = threading.Event(), asyncio.Event()
+    busy, waits = asyncio.Event(), asyncio.Event()
     to_thread = asyncio.to_thread
 
     async def seen(work: Callable[..., Any], *arguments: Any) -> Any:
@@ -346,6 +350,8 @@ def test_outcomes_that_wait_to_be_written_when_the_last_row_is_through_are_kept(
         loop.call_later(0.3, free.set)
 
     site.meanwhile = until_outcomes_wait_for_the_only_thread
+    # However fast the others were: the outcome of one comes when the thread is busy.
+    site.just_before = busy.wait
     monkeypatch.setattr("datorum.stations.sender.asyncio.to_thread", seen)
     monkeypatch.setattr("datorum.stations.sender._KEEP_EVERY", 0.01)
     planned.turn(site)
