@@ -141,6 +141,9 @@ KNOWN: list[list[list[Column]]] = [
         [("Kunde", lambda p: f"{p.last}, {p.first}")],
         [("Vorname", lambda p: p.first), ("Nachname", lambda p: p.last)],
         [("Name", lambda p: f"{p.first} {p.last}")],
+        [("Vor- und Zuname", lambda p: f"{p.first} {p.last}")],
+        [("Customer (last, first)", lambda p: f"{p.last}, {p.first}")],
+        [("Wer", lambda p: f"{p.last}, {p.first}")],
     ],
     [[("E-Mail", lambda p: p.email)], [("Email address", lambda p: p.email.upper())]],
     [
@@ -153,6 +156,7 @@ KNOWN: list[list[list[Column]]] = [
         [("Joined", _epoch(1_000))],
         [("Mitglied seit", _written("%d.%m.%Y %H:%M"))],
         [("Joined on", _serial)],
+        [("Date joined", _written("%Y-%m-%dT%H:%M:%S"))],
     ],
     [[("birthday", _born("%-m/%-d/%Y"))], [("Geburtsdatum", _born("%d.%m.%Y"))], [("Date of birth", _born("%Y%m%d"))]],
     [[("Sprache", lambda p: _LANGUAGES[p.language][0])], [("Language", lambda p: p.language.upper())]],
@@ -160,9 +164,14 @@ KNOWN: list[list[list[Column]]] = [
         [("Newsletter", lambda p: "x" if p.newsletter else "")],
         [("Newsletter", lambda p: "ja" if p.newsletter else "nein")],
         [("newsletter", lambda p: "1" if p.newsletter else "0")],
+        [("NL-Abo", lambda p: "1" if p.newsletter else "0")],
     ],
     [[("Umsatz", _grouped("'", "."))], [("Total spent", _grouped(",", "."))], [("Umsatz", _grouped(".", ",", " kr"))]],
-    [[("Bestellungen", lambda p: str(p.orders))], [("Orders", lambda p: f"{p.orders}")]],
+    [
+        [("Bestellungen", lambda p: str(p.orders))],
+        [("Orders", lambda p: f"{p.orders}")],
+        [("Orders", lambda p: f"{p.orders}.0")],
+    ],
     [[("Notiz", _html)], [("Notes", lambda p: p.note)]],
     [
         [("Straße", lambda p: p.street), ("PLZ", lambda p: p.postcode), ("Ort", lambda p: p.city)],

@@ -17,7 +17,7 @@ def to_json(field: Field, text: str | None) -> Any:
         return None
     match field.type:
         case FieldType.INTEGER:
-            return int(text)
+            return int(text.partition(".")[0])
         case FieldType.NUMBER:
             number = Decimal(text)
             return int(number) if number == number.to_integral_value() and "." not in text else float(text)

@@ -43,6 +43,7 @@ def field(kind: FieldType = FieldType.TEXT, **constraints: object) -> Field:
         (field(pattern="(?<=a)b"), "anything", ["pattern"]),
         (field(enum=("a", "b")), "c", ["enum"]),
         (field(FieldType.INTEGER), "12", []),
+        (field(FieldType.INTEGER), "12.0", []),
         (field(FieldType.INTEGER), "12.5", ["type"]),
         (field(FieldType.INTEGER, minimum=1), "0", ["range"]),
         (field(FieldType.NUMBER, minimum=0, maximum=10), "10", []),

@@ -119,6 +119,7 @@ def test_values_that_mean_the_same(kind: FieldType, left: Any, right: Any, alike
 
 def test_landed_text_becomes_json() -> None:
     assert to_json(field(FieldType.INTEGER), "12345678901234567890") == 12345678901234567890
+    assert to_json(field(FieldType.INTEGER), "12.00") == 12
     assert to_json(field(FieldType.NUMBER), "1204.50") == 1204.5
     assert to_json(field(FieldType.BOOLEAN), "false") is False
     assert nest({"email": "a", "home.city": "b"}) == {"email": "a", "home": {"city": "b"}}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 import pytest
 
@@ -313,10 +314,68 @@ def test_a_sheet_without_columns_that_mean_anything_maps_nothing() -> None:
         ("Nom, prénom", ("name",)),
         ("Nachname/Vorname", ("name",)),
         ("First name", ("given",)),
+        ("Vor- und Zuname", ("name",)),
+        ("For- og etternavn", ("name",)),
+        ("Customer (last, first)", ("name",)),
+        ("Kunde (Name, Vorname)", ("name",)),
+        ("Vorname(n)", ("given",)),
+        ("Rechnungs- und Lieferadresse", ("billing", "und", "shipping")),
     ],
 )
 def test_signs_in_a_header_mean_what_they_do_on_paper(header: str, concepts: tuple[str, ...]) -> None:
     assert tokens(header) == concepts
+
+
+_PEOPLE = ("Ada Corfield", "Bo Ryewick", "Ada Ackersehren", "Ute Mossgaard", "Bo Birkholm", "Ada Ereholt")
+
+
+def _people(headers: str, cells: Callable[[str, str], str], mail: Callable[[str, str], str] | None = None) -> str:
+    mail = mail or (lambda first, last: f"{first[0]}.{last}".lower())
+    rows = (f"{cells(*one.split())};{mail(*one.split())}@quillmoss.example" for one in _PEOPLE)
+    return "\n".join((f"{headers};E-mail", *rows, ""))
+
+
+def test_names_of_people_are_known_by_the_addresses_beside_them() -> None:
+    email = {"type": "string", "format": "email"}
+    whole, parts = (
+        kind_with("customers", name=TEXT, email=email),
+        kind_with("customers", first=TEXT, last=TEXT, email=email),
+    )
+    turned = _people("Wer", lambda first, last: f"{last}, {first}")
+    assert landed(whole, turned, "name") == [*_PEOPLE]
+    assert "e-mail addresses" in suggested(whole, turned).fields["name"].reasons[0]
+    assert landed(parts, turned, "first") == [name.split()[0] for name in _PEOPLE]
+    assert landed(parts, turned, "last") == [name.split()[1] for name in _PEOPLE]
+    # There are fewer first names than surnames.
+    apart = _people("Qwx;Zrt", lambda first, last: f"{last};{first}")
+    assert landed(whole, apart, "name") == [*_PEOPLE]
+    assert fed(suggested(parts, apart)) == {"first": ("Zrt",), "last": ("Qwx",), "email": ("E-mail",)}
+
+
+def test_what_is_no_name_beside_an_address_is_not_taken_for_one() -> None:
+    kind = kind_with("customers", name=TEXT, email={"type": "string", "format": "email"})
+    login = _people("Qwx", lambda first, last: f"{first[0]}.{last}".lower())
+    desk = _people("Qwx", lambda first, last: f"{first} {last}", lambda _, last: f"desk{len(last)}")
+    two = _people("Qwx;Zrt", lambda first, last: f"{first} {last};{last} {first}")
+    for text in (login, desk, two):
+        assert "name" not in suggested(kind, text).fields
+
+
+def test_a_time_on_some_clock_is_read_as_a_moment_where_the_site_wants_one() -> None:
+    kind = kind_with("orders", placed_at={"type": "string", "format": "date-time"})
+    assert landed(kind, "placed at\n2026-11-03T09:52:00\n2026-11-04T10:00:30\n", "placed_at") == [
+        "2026-11-03T09:52:00Z",
+        "2026-11-04T10:00:30Z",
+    ]
+    # With what it lies from UTC it is one already.
+    assert suggested(kind, "placed at\n2026-11-03T09:52:00+01:00\n").fields["placed_at"].steps == ()
+
+
+def test_amounts_are_no_counts_and_yes_or_no_is_no_level() -> None:
+    kind = kind_with("customers", orders_count={"type": "integer"}, plan={"type": "string", "enum": ["basic", "full"]})
+    assert suggested(kind, "Total (all orders)\n1,008.05\n12.50\n").fields == {}
+    assert fed(suggested(kind, "Orders\n3.0\n12.0\n")) == {"orders_count": ("Orders",)}
+    assert suggested(kind, "NL plan\n0\n1\n1\n").fields == {}
 
 
 def test_values_that_only_one_field_takes_need_no_header_that_is_known() -> None:

@@ -13,7 +13,7 @@ from tests.messy import messy
 from tests.stations.conftest import Journey
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(8))
 def test_all_rows_but_the_planted_faults_are_ready(begin: Callable[[bytes], Journey], seed: int) -> None:
     sheet = messy(seed)
     journey = begin(sheet.data)

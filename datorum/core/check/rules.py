@@ -38,7 +38,8 @@ class Rule:
 
 
 _TYPE_SHAPES = {
-    FieldType.INTEGER: (r"^[+-]?[0-9]{1,300}$", "a whole number"),
+    # As the standards have it, 3.0 is a whole number; tools that know no blank among numbers write all of them so.
+    FieldType.INTEGER: (r"^[+-]?[0-9]{1,300}(\.0{1,300})?$", "a whole number"),
     FieldType.NUMBER: (r"^[+-]?[0-9]{1,300}(\.[0-9]{1,300})?([eE][+-]?[0-9]{1,3})?$", "a number"),
     FieldType.BOOLEAN: (r"^(true|false)$", "yes or no"),
     FieldType.LIST: (r"^\[.*\]$", "a list"),

@@ -36,7 +36,8 @@ DATE_PATTERNS = (
     "M/D/YY",
 )
 _TIMES = ("", " H:MM", " H:MM:SS", "THH:MM:SS", "THH:MM")
-_ISO_MOMENT = re.compile(r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d+)?)?([Zz]|[+-]\d\d:?\d\d)?$")
+_ISO_MOMENT = re.compile(r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d+)?)?([Zz]|[+-]\d\d:?\d\d)$")
+"""With what it lies from UTC, without which it is no moment but a time on some clock."""
 BEGINNING = 1_000
 """As many characters of a value are looked at: no kind is told by more, but that of JSON."""
 _FIRST_LOOK = 48

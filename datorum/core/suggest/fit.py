@@ -7,6 +7,7 @@ from typing import Literal, NamedTuple
 
 import polars as pl
 
+from datorum.core.formula.amount import plain_number
 from datorum.core.formula.codes import country_code, currency_code, language_codes, plain_word
 from datorum.core.model import Field, FieldType
 from datorum.core.patterns import UnusablePattern
@@ -111,7 +112,7 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
         case FieldType.INTEGER:
             if coded_numbers(profile):
                 return Fit(0.8, 0.0, "the values are numbers in codes")
-            share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers)
+            share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers * _whole(profile))
             return Fit(share, 0.1, _are(profile, share, "whole numbers"))
         case FieldType.NUMBER:
             return Fit(profile.numbers, 0.15, _are(profile, profile.numbers, "numbers"))
@@ -119,6 +120,8 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
             return Fit(profile.yes_no, 0.35, _are(profile, profile.yes_no, "yes or no"))
     if field.enum:
         share = _among(field, profile)
+        if not share and profile.yes_no == 1:
+            return Fit(0.3, 0.0, "the values are yes or no")
         return (
             Fit(share, 0.5, _are(profile, share, "known to the site")) if share or profile.distinct > 40 else Fit(None)
         )
@@ -128,6 +131,13 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
         share = max(kinds.get("web address", 0.0), kinds.get("picture", 0.0))
         return Fit(share, 0.3, _are(profile, share, "web addresses"))
     return _text(field, profile)
+
+
+def _whole(profile: ColumnProfile) -> float:
+    """The share of a column's commonest numbers that are whole, 1.00 too."""
+    read = [plain_number(value, profile.decimal or ".") for value, _ in profile.top]
+    numbers = [one for one in read if one is not None]
+    return sum(not one.partition(".")[2].strip("0") for one in numbers) / len(numbers) if numbers else 0.0
 
 
 def _text(field: Field, profile: ColumnProfile) -> Fit:

@@ -12,10 +12,10 @@ from datorum.core.formula.codes import plain_word
 
 _LINES = """
 email: e mail, email, mail, epost, e post, email address, e mail address, mail address, emailadresse, e mailadresse, epostadresse, e postadresse, mailadresse, courriel, adresse electronique, correo, correo electronico, posta elettronica, email addr, emailaddr, mailto, sahkoposti, e mailadres, emailadres, epostadress
-given: first name, firstname, given name, givenname, forename, vorname, fornavn, prenom, nombre, nome, voornaam, fornamn, fname, first, given, etunimi, imie, name first
+given: first name, rufname, firstname, given name, givenname, forename, vorname, fornavn, prenom, nombre, nome, voornaam, fornamn, fname, first, given, etunimi, imie, name first
 family: last name, lastname, surname, family name, familyname, nachname, etternavn, efternavn, nom de famille, apellido, apellidos, cognome, achternaam, efternamn, lname, last, family, familienname, zuname, sukunimi, nazwisko, name last, sirname
 middle: middle name, middlename, mellomnavn, zweitname, second name
-name: name, full name, fullname, navn, namn, nom, nimi, nazwa, naam, title, titel, tittel, titre, titulo, titolo, label, bezeichnung, benevnelse, contact name, kontaktperson, ansprechpartner, contact person, complete name, vollstandiger name, nombre completo, nom complet, volledige naam
+name: name, full name, fullname, fullt navn, fullstendig navn, navn, namn, nom, nimi, nazwa, naam, title, titel, tittel, titre, titulo, titolo, label, bezeichnung, benevnelse, contact name, kontaktperson, ansprechpartner, contact person, complete name, vollstandiger name, nombre completo, nom complet, volledige naam
 salutation: salutation, anrede, honorific, prefix, tiltale, mr mrs, civilite
 display name: display name, displayname, nickname, nick, nice name, nicename, visningsnavn, anzeigename, screen name, public name, pseudo, pseudonym, alias
 login: username, user name, login, user login, login name, loginname, benutzername, brukernavn, anvandarnamn, nombre de usuario, gebruikersnaam, account name, nom d utilisateur, usuario, nome utente
@@ -33,7 +33,7 @@ region: state, region, province, county, fylke, bundesland, provinz, lan, provin
 country: country, land, pays, pais, paese, country code, countrycode, landkode, landcode, landerkurzel, country iso, iso country, nation, maa, kraj, landskode, landkod, country name, land iso, kuntri
 company: company, company name, companyname, firma, firmenname, bedrift, firmanavn, foretag, organisation, organization, organization name, organisation name, business, business name, entreprise, societe, empresa, azienda, bedrijf, bedrijfsnaam, unternehmen, yritys, org, org name, virksomhet, farm, nursery, trade name, foretagsnamn, raison sociale
 vat number: vat number, vat id, vat no, vatnumber, tax id, tax number, ust id, ust idnr, ustid, umsatzsteuer id, mva nr, mva nummer, organisasjonsnummer, org nr, orgnr, org number, btw nummer, tva, numero de tva, nif, cif, steuernummer, ein, taxid, vat reg no, organisationsnummer
-birth date: date of birth, birth date, birthdate, birthday, dob, born, geburtsdatum, geburtstag, fodselsdato, fodt, fodelsedatum, date de naissance, fecha de nacimiento, data di nascita, geboortedatum, born on, birth, syntymaaika
+birth date: date of birth, geb, geb am, geboren, geboren am, f dato, fod dato, birth date, birthdate, birthday, dob, born, geburtsdatum, geburtstag, fodselsdato, fodt, fodelsedatum, date de naissance, fecha de nacimiento, data di nascita, geboortedatum, born on, birth, syntymaaika
 gender: gender, sex, geschlecht, kjonn, kon, sexe, sexo, genere, geslacht
 language: language, lang, locale, sprache, sprak, langue, idioma, lingua, taal, preferred language, language code, languagecode, lang code, site language, kieli, jezyk, sprakkode, sprachcode, target language code, idiom, user locale, ui language, korrespondenzsprache
 newsletter: newsletter, newsletter opt in, subscribed, subscribe, opt in, optin, marketing, accepts marketing, email marketing, mailing list, nyhetsbrev, marketing consent, newsletter abonniert, abonniert, news letter, marketing opt in, consent, samtykke, email opt in, nieuwsbrief, boletin, infolettre, receive newsletter, wants newsletter, receives newsletter, newsletter subscription, newsletter einwilligung, markedsforing, newsletteranmeldung

@@ -17,14 +17,19 @@ _NUMBER_SIGN = re.compile(r"№|(?i:\bn)[°º]")
 """As French, Spanish, Italian and Russian headers have it."""
 _ANDS = ("and", "und", "og", "och", "et", "y", "e", "en", "i", "ja")
 _BOTH = re.compile(rf"[,;/&+]|\b({'|'.join(_ANDS)})\b", re.IGNORECASE)
+_PERSONS = frozenset({"customer", "user", "author", "contact", "person", "buyer"})
 _LINKS = ("", "s", "n", "en", "er", "e")
+_ONE_OR_MANY = re.compile(r"(?<=\w)\([a-zæøåäöü]{1,3}\)")
+"""“Vorname(n)”."""
+_SHARED_END = re.compile(rf"(\w{{2,}})[-‐‑] *(?=({'|'.join(_ANDS)}) +(\w+))", re.IGNORECASE)
+"""Two compounds of one end, which is written once: “Vor- und Nachname”."""
 
 
 @lru_cache(maxsize=20_000)
 def tokens(name: str) -> tuple[str, ...]:
     """The concepts of a name: ``E-mail Address`` and ``Epostadresse`` are both ``email``."""
     known = phrases()
-    name = _NUMBER_SIGN.sub(" number ", name)
+    name = _SHARED_END.sub(_with_its_end, _NUMBER_SIGN.sub(" number ", _ONE_OR_MANY.sub("", name)))
     words = plain_word(re.sub(r"(?i)\be-?mail\b", "email", name)).split()
     if not all((word,) in known or word in FILLERS for word in words):
         # “MwSt” is one word and “firstName” two.
@@ -44,11 +49,19 @@ def tokens(name: str) -> tuple[str, ...]:
         else:
             found += _compound(words[at])
             at += 1
-    parts = [one for one in found if one not in _ANDS]
-    if len(parts) == 2 and parts[1] == "given" and parts[0] in ("family", "name") and _BOTH.search(name):
+    parts = [one for one in found if one not in _ANDS and one not in _PERSONS]
+    said = {*parts} - {"given"}
+    if "given" in parts and said and said <= {"family", "name"} and _BOTH.search(name):
         # “Surname, first name” is a name, whole.
         return ("name",)
     return tuple(found)
+
+
+def _with_its_end(found: re.Match[str]) -> str:
+    """A beginning with the end that it shares with the word behind it: the longest that makes a known word."""
+    begun, _, whole = found.groups()
+    ends = (whole[at:] for at in range(1, len(whole) - 2))
+    return next((begun + end for end in ends if (plain_word(begun + end),) in phrases()), begun) + " "
 
 
 @lru_cache(maxsize=20_000)

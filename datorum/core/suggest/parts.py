@@ -11,7 +11,7 @@ from datorum.core.steps import AnyStep, TakePart, Trim
 from datorum.core.suggest.names import tokens
 from datorum.core.suggest.steps import surname_first
 
-_PERSON = {"customer", "user", "author", "billing", "shipping", "contact", "person", "buyer"}
+_PARTS = ("given", "family")
 _BLANKS = {"of", "the", "customer", "user", "order", "s"}
 
 
@@ -71,17 +71,30 @@ def splits(fields: list[Field], profiles: Mapping[str, ColumnProfile]) -> Iterat
         side = concepts & {"billing", "shipping"}
         plain = concepts - side
         if plain in ({"name"}, {"name", "author"}) and _share(profile, " ") > 0.6:
-            yield from _name(name, surname_first(profile), by_concept, side)
+            parts = {
+                part: by_concept[frozenset({part}) | side] for part in _PARTS if frozenset({part}) | side in by_concept
+            }
+            yield from name_parts(name, profile, parts, ("a whole name holds it",))
         elif plain == {"postcode", "city"}:
             yield from _place(name, profile, by_concept, side)
 
 
-def _name(column: str, turned: bool, fields: dict[frozenset[str], Field], side: frozenset[str]) -> Iterator[Split]:
-    given, family = fields.get(frozenset({"given"}) | side), fields.get(frozenset({"family"}) | side)
+def names_a_person(field: Field) -> str | None:
+    """Whether a text field is the ``name`` of a person, or its ``given`` or ``family`` part; None where it is not."""
+    concepts = set(tokens(field.path)) - _BLANKS - {"author"}
+    return (
+        next(iter(concepts)) if field.type is FieldType.TEXT and concepts in ({"name"}, {"given"}, {"family"}) else None
+    )
+
+
+def name_parts(
+    column: str, profile: ColumnProfile, fields: Mapping[str, Field], why: tuple[str, ...]
+) -> Iterator[Split]:
+    """First name and surname from a column of whole names, where ``fields`` has both, under “given” and “family”."""
+    given, family = fields.get("given"), fields.get("family")
     if given is None or family is None:
         return
-    why = ("a whole name holds it",)
-    if turned:
+    if surname_first(profile):
         yield Split(given.path, column, (TakePart(separator=",", part="all but first"), Trim()), 0.8, why)
         yield Split(family.path, column, (TakePart(separator=",", part="first"), Trim()), 0.8, why)
         return

@@ -18,7 +18,8 @@ from datorum.core.steps.landing import land
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.fit import Fit, values_fit
 from datorum.core.suggest.names import name_score, tokens
-from datorum.core.suggest.parts import joins, splits
+from datorum.core.suggest.parts import joins, name_parts, names_a_person, splits
+from datorum.core.suggest.people import names_of_people
 from datorum.core.suggest.steps import suggest_pairs, suggest_steps
 
 THRESHOLD = 0.62
@@ -142,6 +143,7 @@ def suggest(
     _join(record_type, fields, frame, profiles)
     _split(record_type, fields, profiles)
     _by_values(record_type, fields, frame, profiles)
+    _by_mail(record_type, fields, frame, profiles)
     in_order = {path: fields[path] for path in by_path if path in fields}
     return Mapping(fields=in_order, match_key=_match_key(record_type, fields, profiles))
 
@@ -211,6 +213,36 @@ def _by_values(
             fields[takers[0].path] = feed(takers[0], candidate, frame, profiles)
 
 
+def _by_mail(
+    record_type: RecordType,
+    fields: dict[str, FieldMapping],
+    frame: pl.DataFrame,
+    profiles: AnyMapping[str, ColumnProfile],
+) -> None:
+    """Feed the name of a person by columns that no other field uses and that hold such names."""
+    unfed = [field for field in record_type.writable if field.path not in fields]
+    places = {part: field for field in unfed for part in _PARTS_OF_NAMES if names_a_person(field) == part}
+    if not places:
+        return
+    used = {column for fed in fields.values() for column in fed.columns}
+    columns = names_of_people(frame, profiles, [name for name in profiles if name not in used])
+    reasons = ("the names stand in the e-mail addresses of the same rows",)
+    if columns and "name" in places:
+        whole = Candidate(columns=tuple(columns), score=0.7, reasons=reasons)
+        fields[places["name"].path] = feed(places["name"], whole, frame, profiles)
+    elif len(columns) == 2:
+        for part, column in zip(("given", "family"), columns, strict=True):
+            if part in places:
+                fed = Candidate(columns=(column,), score=0.7, reasons=reasons)
+                fields[places[part].path] = feed(places[part], fed, frame, profiles)
+    elif columns:
+        for split in name_parts(columns[0], profiles[columns[0]], places, reasons):
+            fields[split.path] = FieldMapping(
+                columns=(split.column,), steps=split.steps, score=0.7, reasons=split.reasons
+            )
+
+
+_PARTS_OF_NAMES = ("name", "given", "family")
 _NEARLY_ALL = 0.9
 _TELLING: dict[str, Callable[[Field], bool]] = {
     "e-mail": lambda field: field.format == "email",
