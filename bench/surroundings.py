@@ -10,6 +10,7 @@ from pathlib import Path
 from tempfile import NamedTemporaryFile
 
 from datorum.settings import settings
+from datorum.sites import SignIn
 from datorum.stations import read, sites
 from datorum.store.cluster import LocalCluster
 from datorum.store.database import engine, migrate, session
@@ -46,7 +47,7 @@ def surroundings() -> Iterator[tuple[StandIn, CustomersDemo]]:
 
 def new_import(site: StandIn, data: bytes) -> int:
     """The number of an import of the demo sheet, mapped as suggested."""
-    connected = asyncio.run(sites.connect_site("bench", "stand-in", site.description_url, TOKEN))
+    connected = asyncio.run(sites.connect_site("bench", "stand-in", site.description_url, SignIn(token=TOKEN)))
     with NamedTemporaryFile(suffix=".csv") as file, session() as store:
         file.write(data)
         file.flush()

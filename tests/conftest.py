@@ -76,7 +76,7 @@ def description() -> SiteDescription:
 
 @pytest.fixture(scope="session")
 def customers(description: SiteDescription) -> RecordType:
-    return description.collection("customers").record_type
+    return description.type("customers").record_type
 
 
 @pytest.fixture(scope="session")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import sys
 
+from datorum.sites import SignIn
 from datorum.stations.sites import connect_site
 from datorum.store import people
 from datorum.store.database import migrate, session
@@ -17,4 +18,4 @@ if __name__ == "__main__":
     with session() as store:
         for name, role in PEOPLE.items():
             people.add_person(store, name, PASSWORD, role)
-    asyncio.run(connect_site("ada", sys.argv[1], sys.argv[2], TOKEN))
+    asyncio.run(connect_site("ada", sys.argv[1], sys.argv[2], SignIn(token=TOKEN)))

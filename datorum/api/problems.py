@@ -22,6 +22,7 @@ log = logging.getLogger(__name__)
 _STATUS = {
     "unreadable-file": 422,
     "invalid-mapping": 422,
+    "invalid-overlay": 422,
     "invalid-formula": 422,
     "invalid-correction": 422,
     "invalid-value": 422,

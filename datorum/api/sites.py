@@ -9,29 +9,31 @@ from pydantic import BaseModel, Field
 
 from datorum.api.access import Administrator, Editor, Store, Viewer
 from datorum.api.numbers import Id
+from datorum.sites import SignIn
 from datorum.stations import rules, sites
+from datorum.stations.descriptions import description_of
 from datorum.store import models
 
 router = APIRouter(prefix="/api/sites", tags=["sites"])
 
 
-class NewSite(BaseModel):
-    """``address`` is that of the site's OpenAPI document. ``server``: where its records are, if the description names
-    another server and the token may be sent there."""
+class NewSite(BaseModel, extra="forbid"):
+    """``address`` is that of the site's OpenAPI document. ``servers``: those that the description names beside its own
+    and that the sign-in may be sent to."""
 
     name: str = Field(min_length=1, max_length=120)
     address: str = Field(min_length=1, max_length=2000)
-    token: str = Field(max_length=4000)
-    server: str = Field("", max_length=2000)
+    sign_in: SignIn = SignIn()
+    servers: list[str] = Field([], max_length=20)
 
 
-class ChangedSite(BaseModel):
-    """What is to be otherwise about a site; without a token, its own is kept. With nothing it is only tried again."""
+class ChangedSite(BaseModel, extra="forbid"):
+    """What is to be otherwise about a site; without a sign-in, its own is kept. With nothing it is only tried again."""
 
     name: str = Field("", max_length=120)
     address: str = Field("", max_length=2000)
-    token: str | None = Field(None, max_length=4000)
-    server: str = Field("", max_length=2000)
+    sign_in: SignIn | None = None
+    servers: list[str] = Field([], max_length=20)
 
 
 class RecordTypeView(BaseModel):
@@ -76,14 +78,14 @@ def list_sites(store: Store, _: Viewer) -> list[SiteView]:
 @router.post("", status_code=201)
 async def connect_site(new: NewSite, by: Administrator) -> SiteView:
     """Read the site's description and keep the site; one of the same name is connected anew."""
-    return _view(await sites.connect_site(by, new.name, new.address, new.token, new.server))
+    return _view(await sites.connect_site(by, new.name, new.address, new.sign_in, new.servers))
 
 
 @router.put("/{site_id}")
 async def change_site(site_id: Id, change: ChangedSite, by: Administrator) -> SiteView:
-    """Read the site's description anew, with what is given changed: its name, its address, its token."""
+    """Read the site's description anew, with what is given changed: its name, its address, its sign-in."""
     changed = await sites.change_site(
-        by, site_id, name=change.name, address=change.address, token=change.token, server=change.server
+        by, site_id, name=change.name, address=change.address, sign_in=change.sign_in, servers=change.servers
     )
     return _view(changed)
 
@@ -115,8 +117,8 @@ def remove_rule(store: Store, by: Editor, site_id: Id, number: Id) -> None:
 
 
 def _view(site: models.Site) -> SiteView:
-    description = sites.description_of(site)
-    types = [one.record_type for one in description.collections.values()]
+    description = description_of(site)
+    types = [one.record_type for one in description.usable.values()]
     return SiteView(
         id=site.id,
         name=site.name,

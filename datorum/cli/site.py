@@ -9,10 +9,12 @@ from pathlib import Path
 from typing import Annotated, Any
 
 import typer
+from pydantic import ValidationError
 
 from datorum.cli.suggest import json_file
+from datorum.core.errors import UnreadableFile
 from datorum.settings import settings
-from datorum.sites import SiteModel, fetch_document, understand
+from datorum.sites import SignIn, SiteModel, fetch_document, understand
 
 site = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 
@@ -26,17 +28,24 @@ def _site() -> None:
 def connect(
     name: Annotated[str, typer.Argument(help="What the site is called here.")],
     address: Annotated[str, typer.Argument(help="Where its OpenAPI document is.")],
-    token: Annotated[str, typer.Option(envvar="DATORUM_SITE_TOKEN", prompt=True, hide_input=True, help="Its token.")],
-    server: Annotated[
-        str, typer.Option(help="Where its records are, if its description names another server and you mean that.")
+    token: Annotated[
+        str, typer.Option(envvar="DATORUM_SITE_TOKEN", help="Its token or key; asked for where nothing else is given.")
     ] = "",
+    sign_in: Annotated[
+        Path | None,
+        typer.Option(help="A JSON file with token, user, password, keys, client_id or client_secret, as it asks for."),
+    ] = None,
+    server: Annotated[
+        list[str], typer.Option(help="A server that its description names beside its own, and that you mean.")
+    ] = [],  # noqa: B006 (typer reads it)
 ) -> None:
     """Connect a site, or connect it anew."""
     from datorum.cli.database import connected
     from datorum.stations.sites import connect_site
 
+    given = _sign_in(sign_in) if sign_in else SignIn(token=token or typer.prompt("Token", hide_input=True))
     with connected():
-        made = asyncio.run(connect_site("terminal", name, address, token, server))
+        made = asyncio.run(connect_site("terminal", name, address, given, server))
         print(f"Site {made.id}, {made.name}, is connected.")
 
 
@@ -48,14 +57,25 @@ def types(
     """Print the record types that a document describes, with the requests that reach them."""
     model = understand(_document(schema))
     if as_json:
-        print(json.dumps(model.model_dump(mode="json", by_alias=True), indent=2, ensure_ascii=False))
+        print(json.dumps(model.told(), indent=2, ensure_ascii=False))
         return
     print(_told(model))
 
 
+def _sign_in(file: Path) -> SignIn:
+    try:
+        return SignIn.model_validate(json_file(file))
+    except ValidationError as error:
+        where = ".".join(str(part) for part in error.errors()[0]["loc"]) or "the file"
+        raise UnreadableFile(
+            f"{file} is no sign-in: {where}: {error.errors()[0]['msg']}.",
+            remedy="Give an object with token, user, password, keys, client_id or client_secret.",
+        ) from None
+
+
 def _document(schema: str) -> Any:
     if re.match(r"(?i)https?://", schema):
-        return asyncio.run(fetch_document(schema, "", allow_private=settings().allow_private_sites))
+        return asyncio.run(fetch_document(schema, SignIn(), allow_private=settings().allow_private_sites))
     return json_file(Path(schema))
 
 

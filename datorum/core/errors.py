@@ -76,6 +76,12 @@ class InvalidMapping(DatorumError):
     code = "invalid-mapping"
 
 
+class InvalidOverlay(DatorumError):
+    """Corrections of a site's document that cannot be read, or laid over it."""
+
+    code = "invalid-overlay"
+
+
 class InvalidFormula(DatorumError):
     """The formula does not read, or names what is not there."""
 

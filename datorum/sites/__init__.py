@@ -2,26 +2,38 @@
 
 from datorum.sites.protocol import Answer, Outcome, Site
 from datorum.sites.rest import (
+    Correction,
     SiteDescription,
     SiteModel,
+    SiteType,
+    checked,
+    corrected,
     describe,
-    fetch_description,
     fetch_document,
+    must_be_agreed,
     open_rest_site,
+    overlay_with,
     record_type_of,
     understand,
 )
+from datorum.sites.sign_in import SignIn
 
 __all__ = [
     "Answer",
+    "Correction",
     "Outcome",
+    "SignIn",
     "Site",
     "SiteDescription",
     "SiteModel",
+    "SiteType",
+    "checked",
+    "corrected",
     "describe",
-    "fetch_description",
     "fetch_document",
+    "must_be_agreed",
     "open_rest_site",
+    "overlay_with",
     "record_type_of",
     "understand",
 ]

@@ -24,7 +24,8 @@ class Answer:
     """A site's answer to a create or update.
 
     ``LATER``: nothing was done, try again, after ``wait`` seconds if given. ``IN_DOUBT``: the connection broke and
-    nobody knows whether it was done. ``message`` is what the site said.
+    nobody knows whether it was done. ``wait`` after one that is ``DONE``: the site takes no more for so long.
+    ``message`` is what the site said.
     """
 
     outcome: Outcome
@@ -58,8 +59,9 @@ class Site(Protocol):
         """One record with its entity tag, or None where it is gone."""
         ...
 
-    async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
-        """Create a record from values by dotted path."""
+    async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
+        """Create a record from values by dotted path. ``key`` is the same whenever this record is sent again; sites
+        that keep it make the record once."""
         ...
 
     async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:

@@ -73,9 +73,12 @@ class Throttle:
                 turn.set_result(None)
                 free -= 1
 
-    def answered(self) -> None:
-        """The site took a request: room for a fraction more."""
+    def answered(self, rest: float | None = None) -> None:
+        """The site took a request: room for a fraction more, once it has had the ``rest`` of seconds that it asks
+        for."""
         self._limit = min(self._most, self._limit + 1 / self._limit)
+        if rest:
+            self._not_before = max(self._not_before, time.monotonic() + rest)
 
     def pushed_back(self, wait: float | None) -> None:
         """The site asked for time. Answers that were under way together count once."""

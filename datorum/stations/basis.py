@@ -9,9 +9,9 @@ from pydantic import BaseModel
 
 from datorum.core.model import RecordType
 from datorum.sites import SiteDescription
+from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import today
-from datorum.stations.sites import description_of
 from datorum.store import models
 
 _CHANGED = {
@@ -73,7 +73,7 @@ class Target(BaseModel, frozen=True):
 
 
 def _described(now: Opened) -> SiteDescription:
-    return description_of(now.item.site).only(now.item.record_type)
+    return description_of(now.item).only(now.item.record_type)
 
 
 def _digest(*parts: BaseModel | str) -> str:

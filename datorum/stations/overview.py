@@ -15,12 +15,12 @@ from datorum.core.table import SheetRef
 from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import basis_of, what_changed
 from datorum.stations.check import latest_check
+from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.rehearse import latest_plan, why_stale
 from datorum.stations.remembered import Remembered, state_of
 from datorum.stations.run import run_of
-from datorum.stations.sites import description_of
 from datorum.stations.verify import count_mismatches, latest_verification
 from datorum.stations.versions import drift_of
 from datorum.store import models
@@ -161,7 +161,7 @@ def _overview(store: Session, import_id: int) -> Overview:
     plan = latest_plan(store, import_id)
     run = run_of(store, plan.id) if plan else None
     verification = latest_verification(store, run.id) if run else None
-    description = description_of(now.item.site)
+    description = description_of(now.item)
     return Overview(
         id=now.item.id,
         name=now.item.name,
@@ -170,7 +170,7 @@ def _overview(store: Session, import_id: int) -> Overview:
         site_id=now.item.site_id,
         site_title=description.title,
         record_type=now.item.record_type,
-        site_can_be_silenced=description.collection(now.item.record_type).mail is not None,
+        site_can_be_silenced=description.type(now.item.record_type).mail is not None,
         policy=now.policy,
         sheet=_sheet(store, now),
         map=_map(store, now),

@@ -17,11 +17,12 @@ from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.correct import corrections_of
+from datorum.stations.descriptions import description_of
 from datorum.stations.earlier import chosen_before
 from datorum.stations.files import opened
 from datorum.stations.imports import Opened, get_import, latest_mapping
 from datorum.stations.landings import left_out_by_hand
-from datorum.stations.sites import description_of, get_site
+from datorum.stations.sites import get_site
 from datorum.store import models
 from datorum.store.people import record
 from datorum.store.sheets import (
@@ -76,10 +77,11 @@ def start_import(
             f"Import {other.id} is of {other.record_type}, and this one of {record_type}.",
             remedy="Choose an import of the same kind of record.",
         )
-    kind = description_of(site).collection(record_type).record_type
+    kind = description_of(site).type(record_type).record_type
     filename = _plain_name(filename)
     with opened(path, filename) as file:
         item = models.Import(
+            description_id=site.description_id,
             name=kind.title,
             site_id=site_id,
             record_type=record_type,
@@ -121,7 +123,7 @@ def read_file(
 
 
 def _suggested(store: Session, item: models.Import, stored: models.StoredSheet, first: pl.DataFrame) -> dict[str, Any]:
-    kind = description_of(item.site).collection(item.record_type).record_type
+    kind = description_of(item).type(item.record_type).record_type
     mapping = suggest(kind, first, load_profiles(store, stored.id), chosen_before(store, item))
     return mapping.model_dump(mode="json")
 

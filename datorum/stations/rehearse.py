@@ -79,7 +79,7 @@ async def _rehearse(plan_id: int) -> None:
             plan = get_plan(store, plan_id)
             plan.records_read, plan.records_on_site = read, total
 
-    async with opened(site_kept, target.description) as site:
+    async with opened(site_kept, target.description, target.record_type.name) as site:
         on_site = await read_whole(site.read_all, progress)
     await asyncio.to_thread(_freeze, plan_id, list(on_site.values()))
 

@@ -8,14 +8,15 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import InvalidFormula, NotFound, Place
 from datorum.core.formula import FormulaFault, check_names, parse
 from datorum.core.model import FormulaRule, RecordType
-from datorum.stations.sites import description_of, get_site
+from datorum.stations.descriptions import description_of
+from datorum.stations.sites import get_site
 from datorum.store import models
 from datorum.store.people import record
 
 
 def record_type_of(store: Session, item: models.Import) -> RecordType:
     """The record type of an import, with the rules that were added to it."""
-    found = description_of(item.site).collection(item.record_type).record_type
+    found = description_of(item).type(item.record_type).record_type
     rules = rules_of(store, item.site_id, item.record_type)
     return found.model_copy(update={"rules": tuple(_rule(rule) for rule in rules)}) if rules else found
 
@@ -31,7 +32,7 @@ def add_rule(
     store: Session, by: str, site_id: int, record_type: str, formula: str, sentence: str, *, blocks: bool
 ) -> models.SiteRule:
     """Add a rule for all imports of this record type. Raises InvalidFormula where it cannot be worked out."""
-    kind = description_of(get_site(store, site_id)).collection(record_type).record_type
+    kind = description_of(get_site(store, site_id)).type(record_type).record_type
     try:
         check_names(parse(formula), {field.path for field in kind.fields})
     except FormulaFault as fault:

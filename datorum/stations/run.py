@@ -108,7 +108,7 @@ async def carry_out(run_id: int) -> None:
         # By what the plan was made for, whatever the import and its site have become since.
         target = Target.kept(plan)
         try:
-            async with opened(item.site, target.description, settings().concurrency) as site:
+            async with opened(item.site, target.description, target.record_type.name, settings().concurrency) as site:
                 policy = Policy.model_validate(plan.policy)
                 sender = Sender(site, run_id, plan.id, target.record_type, target.match_key, policy)
                 finished = await sender.work(alone)

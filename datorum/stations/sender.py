@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import logging
 import time
+import uuid
 from collections import deque
 from collections.abc import Callable
 
@@ -138,7 +139,7 @@ class Sender:
                 self._times.append((time.monotonic(), time.monotonic() - began))
             match answer.outcome:
                 case Outcome.DONE:
-                    self._throttle.answered()
+                    self._throttle.answered(answer.wait)
                     return _done(row, answer)
                 case Outcome.REFUSED:
                     self._throttle.answered()
@@ -163,7 +164,9 @@ class Sender:
     async def _request(self, row: RowToSend) -> Answer:
         values = {path: change["after"] for path, change in row.changes.items()}
         if row.action == Action.CREATE:
-            return await self._site.create(values, send_mail=self._mail)
+            # The same however often the row is sent.
+            key = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._plan_id} {row.row}"))
+            return await self._site.create(values, send_mail=self._mail, key=key)
         assert row.record_id is not None
         if row.etag is not None:
             answer = await self._site.update(row.record_id, row.etag, values, send_mail=self._mail)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import datetime as dt
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Collection
 from contextlib import AbstractAsyncContextManager, asynccontextmanager
+from typing import Any
 from urllib.parse import urlsplit
 
 from sqlalchemy import func, select
@@ -12,56 +12,76 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, NotFound, SiteRefused, SiteUnavailable
 from datorum.settings import settings
-from datorum.sites import Site, SiteDescription, fetch_description, open_rest_site
+from datorum.sites import (
+    SignIn,
+    Site,
+    SiteDescription,
+    corrected,
+    describe,
+    fetch_document,
+    must_be_agreed,
+    open_rest_site,
+)
 from datorum.stations.at_rest import site_must_be_at_rest
+from datorum.stations.descriptions import Told, description_of, keep_description, version_of
 from datorum.store import models
 from datorum.store.database import session
 from datorum.store.people import record
 from datorum.store.secrets import seal, unseal
 
 
-async def connect_site(by: str, name: str, address: str, token: str, server: str = "") -> models.Site:
+async def connect_site(by: str, name: str, address: str, sign_in: SignIn, servers: Collection[str] = ()) -> models.Site:
     """Read a site's description and keep the site; one of the same name is connected anew.
 
-    ``server``: the origin of the records, where a person has said that it may be another than the description's.
+    ``servers``: origins that a person has said the sign-in may be sent to, beside the description's.
 
-    Raises SiteUnavailable, SiteRefused or AnotherServer where the description cannot be had or the token is not
+    Raises SiteUnavailable, SiteRefused or AnotherServer where the description cannot be had or the sign-in is not
     accepted, Conflict while a run goes to the site.
     """
-    description = await _described(address, token, server)
+    with session() as store:
+        before = store.scalar(select(models.Site).where(models.Site.name == name))
+        overlay = version_of(store, before).overlay if before else None
+    told = await _told(address, sign_in, servers, overlay)
     with session() as store:
         site = store.scalar(select(models.Site).where(models.Site.name == name).with_for_update())
         if site is None:
             site = models.Site(name=name)
         else:
             site_must_be_at_rest(store, site)
-        _keep(store, site, address, token, description)
+        _keep(store, by, site, address, sign_in, told)
         record(store, by, "site connected", name, address=address)
         return site
 
 
 async def change_site(
-    by: str, site_id: int, *, name: str = "", address: str = "", token: str | None = None, server: str = ""
+    by: str,
+    site_id: int,
+    *,
+    name: str = "",
+    address: str = "",
+    sign_in: SignIn | None = None,
+    servers: Collection[str] = (),
 ) -> models.Site:
-    """Read a site's description anew, under another name, at another address or with another token where they are
+    """Read a site's description anew, under another name, at another address or with another sign-in where they are
     given; with none of them the site is only tried again.
 
     Raises what ``connect_site`` raises, NotFound, and Conflict where another site has the name, or the address is on
-    another server and no token is given for it.
+    another server and no sign-in is given for it.
     """
     with session() as store:
         kept = get_site(store, site_id)
         address = address or kept.address
         if _same_server(address, kept.address):
             # What a person has agreed to before need not be asked again.
-            server = server or _server(description_of(kept).base_url)
-        elif token is None:
+            servers = {*servers, *(_server(one) for one in description_of(kept).servers)}
+        elif sign_in is None:
             raise Conflict(
-                "The new address is on another server, and the token was given for the one before.",
-                remedy="Type the token that the new server takes.",
+                "The new address is on another server, and the sign-in was given for the one before.",
+                remedy="Type what the new server takes.",
             )
-        token = unseal(kept.sealed_token) if token is None else token
-    description = await _described(address, token, server)
+        sign_in = sign_in_of(kept) if sign_in is None else sign_in
+        overlay = version_of(store, kept).overlay
+    told = await _told(address, sign_in, servers, overlay)
     with session() as store:
         site = store.get(models.Site, site_id, with_for_update=True)
         if site is None:
@@ -73,7 +93,7 @@ async def change_site(
         with store.no_autoflush:
             if store.scalar(other) is not None:
                 raise Conflict(f"Another site is called “{site.name}”.", remedy="Give it another name.")
-        _keep(store, site, address, token, description)
+        _keep(store, by, site, address, sign_in, told)
         record(store, by, "site changed", site.name, before=list(before), address=address)
         return site
 
@@ -92,8 +112,8 @@ def _same_server(address: str, other: str) -> bool:
 
 
 def remove_site(store: Session, by: str, site_id: int) -> None:
-    """Forget a site, with its token and the rules that were added to it. Raises NotFound, or Conflict where imports go
-    to it, for what they did there stays known."""
+    """Forget a site, with its sign-in and the rules that were added to it. Raises NotFound, or Conflict where imports
+    go to it, for what they did there stays known."""
     site = store.get(models.Site, site_id, with_for_update=True)
     if site is None:
         raise no_such_site(site_id)
@@ -108,30 +128,36 @@ def remove_site(store: Session, by: str, site_id: int) -> None:
     store.delete(site)
 
 
-async def _described(address: str, token: str, server: str) -> SiteDescription:
-    """What a site says of itself, if it accepts the token."""
-    description = await fetch_description(address, token, allow_private=settings().allow_private_sites, server=server)
-    await _try_token(description, token)
-    return description
+async def _told(address: str, sign_in: SignIn, servers: Collection[str], overlay: dict[str, Any] | None) -> Told:
+    """What a site says of itself, with a person's corrections, if it accepts the sign-in."""
+    document = await fetch_document(address, sign_in, allow_private=settings().allow_private_sites)
+    description = describe(corrected(document, overlay), address)
+    must_be_agreed(description, address, servers)
+    await _try_sign_in(description, sign_in)
+    return Told(document, overlay, description)
 
 
-def _keep(store: Session, site: models.Site, address: str, token: str, description: SiteDescription) -> None:
+def sign_in_of(site: models.Site) -> SignIn:
+    """What a site is signed in to with."""
+    return SignIn.model_validate_json(unseal(site.sealed_sign_in))
+
+
+def _keep(store: Session, by: str, site: models.Site, address: str, sign_in: SignIn, told: Told) -> None:
     site.address = address
-    site.sealed_token = seal(token)
-    site.description = description.model_dump(mode="json")
-    site.described_at = func.now()
+    site.sealed_sign_in = seal(sign_in.model_dump_json())
     store.add(site)
     store.flush()
+    keep_description(store, by, site, told)
     store.refresh(site)
 
 
-async def _try_token(description: SiteDescription, token: str) -> None:
-    """Raises SiteRefused where the site accepts the token for none of its record types. Whatever else is wrong with a
+async def _try_sign_in(description: SiteDescription, sign_in: SignIn) -> None:
+    """Raises SiteRefused where the site accepts the sign-in for none of its record types. Whatever else is wrong with a
     reading is found out when there is something to read for."""
     refusals: list[SiteRefused] = []
-    for record_type in list(description.collections)[:_TRIED]:
+    for record_type in list(description.usable)[:_TRIED]:
         try:
-            async with _reached(description, record_type, token, connections=1) as site:
+            async with _reached(description, record_type, sign_in, connections=1) as site:
                 async for _ in site.read_all():
                     break
         except SiteRefused as error:
@@ -165,32 +191,18 @@ def no_such_site(site_id: int) -> NotFound:
     return NotFound(f"There is no site {site_id}.", remedy="Look at the list of sites.")
 
 
-def description_of(site: models.Site) -> SiteDescription:
-    """How the site described itself when it was last asked."""
-    known = site.id, site.described_at
-    if known not in _DESCRIPTIONS:
-        if len(_DESCRIPTIONS) > _MOST:
-            _DESCRIPTIONS.clear()
-        _DESCRIPTIONS[known] = SiteDescription.model_validate(site.description)
-    return _DESCRIPTIONS[known]
-
-
-_MOST = 64
-_DESCRIPTIONS: dict[tuple[int, dt.datetime], SiteDescription] = {}
-"""By the site and the moment at which it was described; a large one takes a while to be read."""
-
-
 @asynccontextmanager
-async def opened(site: models.Site, description: SiteDescription, connections: int = 32) -> AsyncIterator[Site]:
-    """The way to the one record type of a site that is described here, with the site's token."""
-    [record_type] = description.collections
-    async with _reached(description, record_type, unseal(site.sealed_token), connections=connections) as reached:
+async def opened(
+    site: models.Site, description: SiteDescription, record_type: str, connections: int = 32
+) -> AsyncIterator[Site]:
+    """The way to a record type of a site, as it is described here, with the site's sign-in."""
+    async with _reached(description, record_type, sign_in_of(site), connections=connections) as reached:
         yield reached
 
 
 def _reached(
-    description: SiteDescription, record_type: str, token: str, *, connections: int
+    description: SiteDescription, record_type: str, sign_in: SignIn, *, connections: int
 ) -> AbstractAsyncContextManager[Site]:
     return open_rest_site(
-        description, record_type, token, allow_private=settings().allow_private_sites, connections=connections
+        description, record_type, sign_in, allow_private=settings().allow_private_sites, connections=connections
     )

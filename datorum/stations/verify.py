@@ -58,7 +58,7 @@ async def _verify(verification_id: int) -> None:
             kept = get_verification(store, verification_id)
             kept.records_read, kept.records_on_site = read, total
 
-    async with opened(kept_site, target.description) as site:
+    async with opened(kept_site, target.description, target.record_type.name) as site:
         found = await read_whole(site.read_all, progress)
     with session() as store:
         if get_verification(store, verification_id, lock=True).state != "reading":

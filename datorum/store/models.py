@@ -89,25 +89,45 @@ class AuditEntry(Base):
 
 
 class Site(Base):
-    """A site and how it describes itself. ``sealed_token`` is encrypted."""
+    """A site. ``sealed_sign_in`` is encrypted; ``description_id`` is its latest description, ``described_at`` when it
+    was last asked for one."""
 
     __tablename__ = "site"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(unique=True)
     address: Mapped[str]
-    sealed_token: Mapped[bytes]
-    description: Mapped[Json]
+    sealed_sign_in: Mapped[bytes]
+    description_id: Mapped[int] = mapped_column(ForeignKey("site_description.id", use_alter=True), nullable=True)
     described_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
 
 
+class StoredDescription(Base):
+    """A version of what a site says of itself: the ``document`` as it came, what a person corrected as an OpenAPI
+    Overlay, and what was understood of both."""
+
+    __tablename__ = "site_description"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    version: Mapped[int]
+    address: Mapped[str]
+    document: Mapped[Json | None] = mapped_column(deferred=True)
+    overlay: Mapped[Json | None]
+    description: Mapped[Json] = mapped_column(deferred=True)
+    by: Mapped[str]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    __table_args__ = (UniqueConstraint("site_id", "version"),)
+
+
 class Import(Base):
-    """One sheet going to one record type. ``revision`` counts the changes to its rows: cells corrected, rows left
-    out. ``archived_at``: put away with all that it did on the site."""
+    """One sheet going to one record type, as the site's description ``description_id`` has it. ``revision`` counts
+    the changes to its rows: cells corrected, rows left out. ``archived_at``: put away with all that it did on the
+    site."""
 
     __tablename__ = "import"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str]
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+    description_id: Mapped[int] = mapped_column(ForeignKey("site_description.id"))
     record_type: Mapped[str]
     policy: Mapped[Json]
     created_by: Mapped[str]

@@ -70,7 +70,7 @@ def test_roles_are_held(served: Served, demo: CustomersDemo) -> None:
             ("PUT", "policy"), ("POST", "check"), ("POST", "rehearsal"), ("POST", "run"), ("POST", "verification"),
         ):  # fmt: skip
             assert viewer.request(method, f"/api/imports/{number}/{path}", json={}).status_code == 403
-        site = {"name": "x", "address": "http://x.example", "token": ""}
+        site = {"name": "x", "address": "http://x.example"}
         assert editor.post("/api/sites", json=site).status_code == 403
         assert editor.put("/api/sites/1", json={"name": "x"}).status_code == 403
         assert editor.delete("/api/sites/1").status_code == 403
@@ -100,7 +100,7 @@ def test_a_sites_token_is_never_shown_and_is_sealed(served: Served, client: http
     for path in ("/api/sites", "/api/imports", "/api/openapi.json"):
         assert TOKEN not in client.get(path).text
     with psycopg.connect(served.database_url) as connection:
-        everything = connection.execute("SELECT to_jsonb(site)::text, sealed_token FROM site").fetchall()
+        everything = connection.execute("SELECT to_jsonb(site)::text, sealed_sign_in FROM site").fetchall()
     assert everything
     for row, sealed in everything:
         assert TOKEN not in row

@@ -76,7 +76,7 @@ def test_a_dialect_that_does_not_fit_changes_nothing(client: httpx.Client, demo:
 
 def test_a_site_that_is_down_is_said(client: httpx.Client) -> None:
     [port] = free_ports(1)
-    refused = client.post("/api/sites", json={"name": "away", "address": f"http://127.0.0.1:{port}/o", "token": ""})
+    refused = client.post("/api/sites", json={"name": "away", "address": f"http://127.0.0.1:{port}/o"})
     assert refused.status_code == 502
     assert "does not answer" in refused.json()["title"]
 
@@ -88,10 +88,10 @@ def test_a_site_that_describes_nothing_is_said(client: httpx.Client, stand_in: S
         (f"{stand_in.url}/nowhere", "answers 404"),
         (f"{stand_in.url}api/openapi.json", "no web address"),
     ):
-        refused = client.post("/api/sites", json={"name": "wrong", "address": address, "token": ""})
+        refused = client.post("/api/sites", json={"name": "wrong", "address": address})
         assert refused.status_code == 502, address
         assert says in refused.json()["title"]
-        changed = client.put("/api/sites/1", json={"address": address, "token": "t"})
+        changed = client.put("/api/sites/1", json={"address": address, "sign_in": {"token": "t"}})
         assert changed.status_code == 502, address
         assert says in changed.json()["title"]
     assert client.get("/api/sites").json()[0]["address"] == stand_in.description_url
@@ -101,7 +101,7 @@ def test_a_site_that_describes_nothing_is_said(client: httpx.Client, stand_in: S
     "address", ["no address", "file:///etc/passwd", "http://[", "a\x00b", "http://user:pw@x.example/"]
 )
 def test_a_site_is_not_changed_to_what_is_no_address(client: httpx.Client, stand_in: StandIn, address: str) -> None:
-    refused = client.put("/api/sites/1", json={"address": address, "token": "t"})
+    refused = client.put("/api/sites/1", json={"address": address, "sign_in": {"token": "t"}})
     assert 400 <= refused.status_code < 500 or refused.status_code == 502
     assert refused.json()["title"]
     assert client.get("/api/sites").json()[0]["address"] == stand_in.description_url

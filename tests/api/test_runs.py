@@ -146,8 +146,8 @@ def test_an_import_goes_on_after_its_site_was_connected_anew(
     client: httpx.Client, served: Served, small: Import, site: StandIn
 ) -> None:
     small.rehearsed()
-    again = {"name": "Quillmoss new site", "address": site.description_url, "token": "another-token"}
-    assert client.post("/api/sites", json={**again, "token": "stand-in-token"}).status_code == 201
+    again = {"name": "Quillmoss new site", "address": site.description_url, "sign_in": {"token": "another-token"}}
+    assert client.post("/api/sites", json={**again, "sign_in": {"token": "stand-in-token"}}).status_code == 201
     # The same site at the same address: what was rehearsed still holds.
     assert small.now()["rehearse"]["stale"] == ""
     small.ask("POST", "/run", status=202)
@@ -159,7 +159,7 @@ def test_a_site_cannot_be_connected_anew_under_a_run(client: httpx.Client, small
     small.rehearsed()
     site.behave(delay_ms=500)
     small.ask("POST", "/run", status=202)
-    again = {"name": "Quillmoss new site", "address": site.description_url, "token": "stand-in-token"}
+    again = {"name": "Quillmoss new site", "address": site.description_url, "sign_in": {"token": "stand-in-token"}}
     refused = client.post("/api/sites", json=again)
     assert refused.status_code == 409
     assert "under way" in refused.json()["title"]

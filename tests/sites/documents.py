@@ -55,7 +55,7 @@ def manners() -> Json:
                 "key": {"type": "apiKey", "in": "query", "name": "api_key"},
                 "name": {"type": "http", "scheme": "Basic"},
                 "bearer": {"type": "http", "scheme": "bearer"},
-                "flow": {"type": "oauth2", "flows": {}},
+                "flow": {"type": "oauth2", "flows": {"clientCredentials": {"tokenUrl": "/token", "scopes": {}}}},
             },
         },
         "paths": {
@@ -78,10 +78,11 @@ def manners() -> Json:
             "/packets/{packet_no}.json": {"get": shown(of(packet=PACKET)), "post": takes(shown(), PACKET)},
             "/beds": {
                 "get": asks(shown(listed(of(_id=TEXT, name=TEXT)), headers={"Link": {"schema": TEXT}}), "after_date"),
-                "post": {**takes(shown(status="202"), of(name=TEXT)), "security": [{"flow": []}]},
+                "post": {**takes(shown(status="202"), of(name=TEXT)), "security": [{"flow": ["write"]}]},
                 "put": takes(shown(), of(name=TEXT)),
             },
             "/beds/{bedId}": {"get": shown(of(_id=TEXT, name=TEXT))},
+            "/growers/{grower_id}/notes/{note}": {"patch": takes(shown(of(slug=TEXT)), of(text=TEXT))},
             "/growers/{grower_id}/notes": {
                 "get": asks(shown(of(page=of(notes=listed(of(slug=TEXT)), next_cursor=TEXT))), "cursor", "limit"),
                 "post": takes(shown(status="201", headers={"Location": {"schema": TEXT}}), of(text=TEXT)),

@@ -9,7 +9,7 @@ import pytest
 from aiohttp import ThreadedResolver
 
 from datorum.core.errors import AnotherServer, SiteRefused, SiteUnavailable
-from datorum.sites import fetch_description
+from datorum.sites import SignIn
 from datorum.sites.rest.addresses import (
     GuardedResolver,
     PrivateAddress,
@@ -20,7 +20,11 @@ from datorum.sites.rest.addresses import (
     shown,
 )
 from datorum.sites.rest.http import Got, Http, open_http
+from datorum.sites.rest.signing import Signer
 from datorum.sites.retry import GiveUp, Retry, Wait
+from tests.sites.reach import described
+
+TOKEN = SignIn(token="token")
 
 PRIVATE = [
     "127.0.0.1", "127.8.9.10", "0.0.0.0", "10.1.2.3", "172.16.0.1", "192.168.1.1", "169.254.169.254", "100.64.0.1",
@@ -142,29 +146,25 @@ async def test_a_token_goes_to_another_server_only_when_a_person_has_said_so(
 ) -> None:
     document["servers"] = [{"url": server}]
     with pytest.raises(AnotherServer) as asked:
-        await fetch_description("https://shop.example/openapi.json", "token", allow_private=True)
+        await described("https://shop.example/openapi.json", TOKEN)
     assert asked.value.current == {"server": origin(server)}
     assert origin(server) in asked.value.message
     with pytest.raises(AnotherServer):
-        await fetch_description(
-            "https://shop.example/openapi.json", "token", allow_private=True, server="https://third.example"
-        )
-    found = await fetch_description(
-        "https://shop.example/openapi.json", "token", allow_private=True, server=asked.value.current["server"]
-    )
+        await described("https://shop.example/openapi.json", TOKEN, ["https://third.example"])
+    found = await described("https://shop.example/openapi.json", TOKEN, [asked.value.current["server"]])
     assert found.base_url == server.rstrip("/")
 
 
 @pytest.mark.parametrize("server", ["/api/v1", "https://shop.example/api", "https://SHOP.example:443/api"])
 async def test_the_same_server_needs_no_word(document: dict[str, Any], server: str) -> None:
     document["servers"] = [{"url": server}]
-    assert await fetch_description("https://shop.example/openapi.json", "token", allow_private=True)
+    assert await described("https://shop.example/openapi.json", TOKEN)
 
 
 async def test_a_page_that_leads_elsewhere_is_not_followed() -> None:
-    async with open_http("https://shop.example/api", "token", allow_private=True) as http:
+    async with open_http("https://shop.example/api", Signer(TOKEN), allow_private=True) as http:
         for elsewhere in ("https://evil.example/api?page=2", "http://shop.example/api", "https://shop.example:8443/"):
-            with pytest.raises(SiteRefused, match="its token belongs to"):
+            with pytest.raises(SiteRefused, match="its sign-in belongs to"):
                 await http.request("GET", elsewhere, {}, {}, None)
 
 

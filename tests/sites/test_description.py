@@ -9,18 +9,22 @@ import pytest
 from datorum.core.errors import NotFound, SiteUnavailable
 from datorum.core.model import FieldType, RecordType
 from datorum.sites import SiteDescription, describe
+from datorum.sites.rest.model import Credential
 
 
 def test_the_stand_in_is_described(description: SiteDescription) -> None:
-    collection = description.collection("customers")
-    assert (collection.list_path, collection.item_path) == ("/api/customers", "/api/customers/{id}")
-    assert (collection.items_at, collection.total_at, collection.update_method) == ("items", "total", "patch")
-    assert (collection.paging.page, collection.paging.size, collection.paging.size_most) == ("page", "per_page", 200)
-    assert collection.filters["email"] == "email"
-    assert collection.mail is not None
-    assert (collection.mail.name, collection.mail.on_create, collection.mail.on_update) == ("notify", True, True)
-    assert collection.etag_at == "etag"
-    assert description.bearer
+    customers = description.type("customers")
+    listing, paging = customers.listing, customers.listing.paging
+    assert customers.item is not None
+    assert customers.update is not None
+    assert (listing.path, customers.item.path) == ("/api/customers", "/api/customers/{id}")
+    assert (listing.items_at, listing.total_at, customers.update.method) == ("items", "total", "patch")
+    assert (paging.page, paging.size, paging.size_most) == ("page", "per_page", 200)
+    assert "email" in listing.filters
+    assert customers.mail is not None
+    assert (customers.mail.name, customers.mail.on_create, customers.mail.on_update) == ("notify", True, True)
+    assert customers.etag_at == "etag"
+    assert customers.auth == ((Credential(kind="bearer"),),)
 
 
 def test_constraints_become_fields(customers: RecordType) -> None:
@@ -70,9 +74,11 @@ def test_another_site_in_openapi_3_0_is_described_as_well() -> None:
         document(schema, components={"schemas": {"Colour": {"type": "string", "enum": ["red", "green"]}}}),
         "https://shop.example/spec/openapi.json",
     )
-    products = found.collection("products")
+    products = found.type("products")
     assert found.base_url == "https://shop.example"
-    assert (products.items_at, products.update_method, products.id_field, products.mail) == (None, "put", "sku", None)
+    assert products.update is not None
+    assert (products.listing.items_at, products.update.method) == (None, "put")
+    assert (products.id_field, products.mail) == ("sku", None)
     fields = {field.path: field for field in products.record_type.fields}
     assert set(fields) == {"sku", "colour", "price", "discontinuedOn", "tags"}
     assert (fields["tags"].type, fields["tags"].items is not None) == (FieldType.LIST, True)
@@ -100,4 +106,4 @@ def test_what_is_no_description_is_refused(given: Any, says: str) -> None:
 
 def test_a_record_type_that_the_site_does_not_keep_is_named(description: SiteDescription) -> None:
     with pytest.raises(NotFound, match="no orders"):
-        description.collection("orders")
+        description.type("orders")

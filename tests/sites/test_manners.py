@@ -9,11 +9,13 @@ import pytest
 from aiohttp import web
 from aiohttp.test_utils import TestServer
 
-from datorum.sites import Outcome, fetch_description, open_rest_site
+from datorum.sites import Outcome, SignIn, open_rest_site
 from datorum.sites.snapshot import read_whole
 from tests.sites.documents import manners
+from tests.sites.reach import described
 
 PAGE = 3
+SIGN_IN = SignIn(token="t")
 
 
 class Growers:
@@ -74,8 +76,8 @@ async def growers() -> AsyncIterator[tuple[Growers, str]]:
 
 async def test_records_are_read_out_of_what_wraps_them_page_after_page(growers: tuple[Growers, str]) -> None:
     site, address = growers
-    description = await fetch_description(address, "t", allow_private=True)
-    async with open_rest_site(description, "growers", "t", allow_private=True) as reached:
+    description = await described(address, SIGN_IN)
+    async with open_rest_site(description, "growers", SIGN_IN, allow_private=True) as reached:
         found = await read_whole(reached.read_all)
         assert sorted(found, key=int) == [str(number) for number in range(1, 9)]
         assert len(site.asked) == 3
@@ -86,8 +88,8 @@ async def test_records_are_read_out_of_what_wraps_them_page_after_page(growers: 
 
 async def test_records_are_sent_as_the_site_wraps_them(growers: tuple[Growers, str]) -> None:
     site, address = growers
-    description = await fetch_description(address, "t", allow_private=True)
-    async with open_rest_site(description, "growers", "t", allow_private=True) as reached:
+    description = await described(address, SIGN_IN)
+    async with open_rest_site(description, "growers", SIGN_IN, allow_private=True) as reached:
         made = await reached.create({"name": "Ada"}, send_mail=False)
         assert made.outcome is Outcome.DONE
         assert made.record is not None
@@ -98,11 +100,6 @@ async def test_records_are_sent_as_the_site_wraps_them(growers: tuple[Growers, s
 
 async def test_a_list_that_links_to_its_next_page_is_read_to_its_end(growers: tuple[Growers, str]) -> None:
     _, address = growers
-    description = await fetch_description(address, "t", allow_private=True)
-    async with open_rest_site(description, "beds", "t", allow_private=True) as reached:
+    description = await described(address, SIGN_IN)
+    async with open_rest_site(description, "beds", SIGN_IN, allow_private=True) as reached:
         assert sorted(await read_whole(reached.read_all)) == ["b0", "b1", "b2"]
-
-
-async def test_record_types_that_cannot_be_reached_yet_are_not_offered(growers: tuple[Growers, str]) -> None:
-    description = await fetch_description(growers[1], "t", allow_private=True)
-    assert sorted(description.collections) == ["beds", "growers"]

@@ -11,11 +11,13 @@ import pytest
 
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.core.model import Field
-from datorum.sites import Outcome, Site, fetch_description, open_rest_site
+from datorum.sites import Outcome, SignIn, Site, open_rest_site
 from datorum.sites.rest.client import _quoted
 from datorum.sites.throttle import Stopped, Throttle
 from tests.processes import TOKEN, StandIn, free_ports
+from tests.sites.reach import described
 
+SIGN_IN = SignIn(token=TOKEN)
 EMAIL = Field(path="email", title="E-mail", format="email")
 NEW = {"email": "ada.new@example.org", "name": "Ada New", "address.city": "Quillham", "newsletter": True}
 
@@ -26,8 +28,8 @@ async def found_by(site: Site, email: str) -> int:
 
 @pytest.fixture
 async def reached(site: StandIn) -> AsyncIterator[Site]:
-    description = await fetch_description(site.description_url, TOKEN, allow_private=True)
-    async with open_rest_site(description, "customers", TOKEN, allow_private=True) as found:
+    description = await described(site.description_url, SIGN_IN)
+    async with open_rest_site(description, "customers", SIGN_IN, allow_private=True) as found:
         yield found
 
 
@@ -97,16 +99,16 @@ async def test_reading_goes_on_after_a_hiccup(reached: Site, site: StandIn) -> N
 
 
 async def test_a_wrong_token_is_said(site: StandIn) -> None:
-    description = await fetch_description(site.description_url, "", allow_private=True)
-    async with open_rest_site(description, "customers", "wrong", allow_private=True) as reached:
-        with pytest.raises(SiteRefused, match="does not accept the token"):
+    description = await described(site.description_url, SignIn())
+    async with open_rest_site(description, "customers", SignIn(token="wrong"), allow_private=True) as reached:
+        with pytest.raises(SiteRefused, match="does not accept the sign-in"):
             await found_by(reached, "ada@example.org")
 
 
 async def test_a_site_that_is_not_there_is_said() -> None:
     [port] = free_ports(1)
     with pytest.raises(SiteUnavailable, match="does not answer"):
-        await fetch_description(f"http://127.0.0.1:{port}/openapi.json", "", allow_private=True)
+        await described(f"http://127.0.0.1:{port}/openapi.json", SignIn())
 
 
 async def test_the_throttle_halves_when_pushed_back_and_grows_again() -> None:

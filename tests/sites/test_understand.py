@@ -50,7 +50,10 @@ def test_where_one_record_is_and_how_it_is_changed(types: dict[str, SiteType]) -
     assert [growers.delete is not None, packets.delete is not None] == [True, False]
     assert [call.path for call in growers.bulk] == ["/growers/bulk"]
     assert [call.name for call in growers.actions] == ["invite"]
-    assert types["/growers/{grower_id}/notes"].item is None
+    notes = types["/growers/{grower_id}/notes"].item
+    assert notes is not None
+    assert not notes.readable
+    assert types["/beds/{bedId}/notes"].item is None
 
 
 def test_the_id_of_a_record_whatever_it_is_called(types: dict[str, SiteType]) -> None:

@@ -10,6 +10,7 @@ from pathlib import Path
 import pytest
 
 from datorum.core.model import Policy
+from datorum.sites import SignIn
 from datorum.stations import imports, read, rehearse, run, sites, verify
 from datorum.stations.overview import Overview, overview
 from datorum.store.database import session
@@ -57,7 +58,7 @@ class Journey:
 @pytest.fixture
 def connected(database: None, site: StandIn) -> int:
     """The stand-in as a site of Datorum's."""
-    return asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, TOKEN)).id
+    return asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, SignIn(token=TOKEN))).id
 
 
 @pytest.fixture

@@ -13,6 +13,7 @@ from sqlalchemy import text
 from datorum.core.errors import Conflict, SiteRefused, SiteUnavailable
 from datorum.core.model import Mapping, SiteRecord
 from datorum.core.table import Dialect
+from datorum.sites import SignIn
 from datorum.stations import archive, check, imports, listing, read, rehearse, rules, run, sites
 from datorum.stations import map as mapping_station
 from datorum.store import models, plan_rows
@@ -77,7 +78,7 @@ def test_a_plan_is_stale_when_its_site_was_connected_anew_elsewhere(small: Journ
         item = imports.get_import(store, small.import_id)
         name = item.site.name
     elsewhere = site.description_url.replace("127.0.0.1", "localhost")
-    asyncio.run(sites.connect_site("ada", name, elsewhere, TOKEN))
+    asyncio.run(sites.connect_site("ada", name, elsewhere, SignIn(token=TOKEN)))
     assert stale(small) == "the site was connected anew at another address"
 
 
@@ -164,7 +165,7 @@ def _dialect(journey: Journey, **changes: object) -> Dialect:
 async def _connect_again(journey: Journey) -> object:
     with session() as store:
         kept = imports.get_import(store, journey.import_id).site
-    return await sites.connect_site("bo", kept.name, kept.address, TOKEN)
+    return await sites.connect_site("bo", kept.name, kept.address, SignIn(token=TOKEN))
 
 
 @pytest.mark.parametrize("state", ["waiting", "running", "paused"])
@@ -251,12 +252,12 @@ def test_saves_at_the_same_time_leave_one_mapping_and_show_it_to_the_others(smal
 
 def test_a_site_is_not_connected_with_a_token_that_it_does_not_accept(database: None, site: StandIn) -> None:
     name = unguessable()
-    with pytest.raises(SiteRefused, match="does not accept the token"):
-        asyncio.run(sites.connect_site("ada", name, site.description_url, "another token"))
+    with pytest.raises(SiteRefused, match="does not accept the sign-in"):
+        asyncio.run(sites.connect_site("ada", name, site.description_url, SignIn(token="another token")))
     with session() as store:
         assert name not in {one.name for one in sites.list_sites(store)}
 
 
 def test_a_site_that_cannot_be_read_just_now_is_connected_all_the_same(database: None, site: StandIn) -> None:
     site.behave(unavailable_every=1, retry_after=0)
-    assert asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, TOKEN)).id
+    assert asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, SignIn(token=TOKEN))).id

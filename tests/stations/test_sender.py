@@ -63,7 +63,7 @@ class Fickle:
         self.reads += 1
         return self.records.get(record_id)
 
-    async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
+    async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
         return await self._write(None, {}, values)
 
     async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
@@ -304,6 +304,9 @@ def test_a_run_that_is_to_pause_sends_nothing_more(plan_of: Callable[..., Planne
     assert {row.state for row in planned.rows().values()} == {"pending"}
 
 
+_LAST, _LAST_BUT_ONE = key(_ROWS - 1), key(_ROWS - 2)
+
+
 class _SlowAtTheEnd(Fickle):
     """Of the last row it asks ``meanwhile`` before it is through, of the one before ``just_before``, where there is
     such a thing to do."""
@@ -311,12 +314,12 @@ class _SlowAtTheEnd(Fickle):
     meanwhile: Callable[[], Awaitable[object]]
     just_before: Callable[[], Awaitable[object]] | None = None
 
-    async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
-        if values["email"] == key(_ROWS - 1):
+    async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
+        if values["email"] == _LAST:
             await self.meanwhile()
-        if values["email"] == key(_ROWS - 2) and self.just_before:
+        if values["email"] == _LAST_BUT_ONE and self.just_before:
             await self.just_before()
-        return await super().create(values, send_mail=send_mail)
+        return await super().create(values, send_mail=send_mail, key=key)
 
 
 def pending(plan_id: int) -> int:

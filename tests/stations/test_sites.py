@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 
 from datorum.core.errors import Conflict, NotFound, SiteRefused, SiteUnavailable
+from datorum.sites import SignIn
 from datorum.stations import sites
 from datorum.store import models
 from datorum.store.database import session
@@ -15,7 +17,7 @@ from tests.processes import TOKEN, StandIn, unguessable
 from tests.stations.conftest import Journey
 
 
-def change(site_id: int, **parts: str) -> models.Site:
+def change(site_id: int, **parts: Any) -> models.Site:
     return asyncio.run(sites.change_site("bo", site_id, **parts))
 
 
@@ -35,11 +37,15 @@ def test_a_site_gets_another_name_and_keeps_its_token(connected: int) -> None:
 def test_what_does_not_work_changes_nothing(connected: int, site: StandIn) -> None:
     before = kept(connected)
     with pytest.raises(SiteRefused):
-        change(connected, name="Other", token="no token of its")
+        change(connected, name="Other", sign_in=SignIn(token="no token of its"))
     with pytest.raises(SiteUnavailable):
         change(connected, name="Other", address=f"{site.url}/no-such-document.json")
     after = kept(connected)
-    assert (after.name, after.address, after.sealed_token) == (before.name, before.address, before.sealed_token)
+    assert (after.name, after.address, after.sealed_sign_in) == (
+        before.name,
+        before.address,
+        before.sealed_sign_in,
+    )
 
 
 def test_a_token_does_not_follow_to_another_server(connected: int, site: StandIn) -> None:
@@ -50,7 +56,7 @@ def test_a_token_does_not_follow_to_another_server(connected: int, site: StandIn
 
 
 def test_two_sites_do_not_share_a_name(connected: int, site: StandIn) -> None:
-    other = asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, TOKEN))
+    other = asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, SignIn(token=TOKEN)))
     with pytest.raises(Conflict, match="Another site"):
         change(connected, name=other.name)
     assert kept(connected).name != other.name

@@ -12,6 +12,8 @@ from cryptography.fernet import Fernet
 from sqlalchemy import select
 
 from datorum.settings import settings
+from datorum.sites import SignIn
+from datorum.stations.sites import sign_in_of
 from datorum.store import secrets
 from datorum.store.cluster import LocalCluster
 from datorum.store.database import session
@@ -29,8 +31,9 @@ def test_the_migrations_make_what_the_models_say(database: None) -> None:
 def test_a_sites_token_rests_sealed(connected: int) -> None:  # noqa: F811 (the fixture)
     with session() as store:
         site = store.get_one(Site, connected)
-        assert TOKEN.encode() not in site.sealed_token
-        assert secrets.unseal(site.sealed_token) == TOKEN
+        assert TOKEN.encode() not in site.sealed_sign_in
+        assert sign_in_of(site) == SignIn(token=TOKEN)
+        assert TOKEN not in repr(sign_in_of(site))
         written = store.scalars(select(AuditEntry).where(AuditEntry.subject == site.name)).all()
         assert [entry.action for entry in written] == ["site connected"]
         assert TOKEN not in str([entry.detail for entry in written])

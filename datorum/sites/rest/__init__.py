@@ -1,17 +1,23 @@
 """REST sites: described by their OpenAPI document, reached by aiohttp."""
 
-from datorum.sites.rest.client import fetch_description, fetch_document, open_rest_site
+from datorum.sites.rest.client import fetch_document, must_be_agreed, open_rest_site
 from datorum.sites.rest.description import SiteDescription, describe, record_type_of
-from datorum.sites.rest.model import SiteModel
+from datorum.sites.rest.model import SiteModel, SiteType
+from datorum.sites.rest.overlay import Correction, checked, corrected, overlay_with
 from datorum.sites.rest.understand import understand
 
 __all__ = [
+    "Correction",
     "SiteDescription",
     "SiteModel",
+    "SiteType",
+    "checked",
+    "corrected",
     "describe",
-    "fetch_description",
     "fetch_document",
+    "must_be_agreed",
     "open_rest_site",
+    "overlay_with",
     "record_type_of",
     "understand",
 ]

@@ -4,118 +4,153 @@ from __future__ import annotations
 
 import asyncio
 import itertools
-import json
+import re
 from collections.abc import AsyncIterator, Collection
-from contextlib import asynccontextmanager
-from typing import Any
-from urllib.parse import quote, urljoin
+from contextlib import AsyncExitStack, asynccontextmanager
+from typing import Any, NamedTuple
+from urllib.parse import quote, unquote, urljoin
 
 import aiohttp
-import orjson
 
-from datorum.core.errors import AnotherServer, SiteRefused, SiteUnavailable
+from datorum.core.errors import AnotherServer, SiteUnavailable
 from datorum.core.match_key import key_text
 from datorum.core.model import Field, SiteRecord
 from datorum.core.plan import at, nest
 from datorum.sites.protocol import Answer, Outcome, Pages
-from datorum.sites.rest.addresses import origin, shown
-from datorum.sites.rest.description import Collection as SiteCollection
-from datorum.sites.rest.description import SiteDescription, describe
+from datorum.sites.rest.addresses import origin
+from datorum.sites.rest.bodies import encoded, expect_ok, id_in, laid_over, said
+from datorum.sites.rest.description import SiteDescription
 from datorum.sites.rest.http import BROKEN, Got, Http, open_http
-from datorum.sites.rest.model import Paging
+from datorum.sites.rest.model import Paging, SiteType, Writing
+from datorum.sites.rest.signing import Signer
+from datorum.sites.sign_in import SignIn
 from datorum.sites.snapshot import read_whole
 
 
-async def fetch_document(address: str, token: str, *, allow_private: bool) -> Any:
+async def fetch_document(address: str, sign_in: SignIn, *, allow_private: bool) -> Any:
     """The JSON at an address. Raises SiteUnavailable, SiteRefused."""
-    async with open_http(address, token, allow_private=allow_private) as http:
+    async with open_http(address, Signer(sign_in), allow_private=allow_private) as http:
         got = await http.get(address)
-    _expect_ok(got.status, address)
+    expect_ok(got, address)
     return got.body
 
 
-async def fetch_description(address: str, token: str, *, allow_private: bool, server: str = "") -> SiteDescription:
-    """Fetch and read the OpenAPI document at ``address``.
-
-    ``server``: the origin at which a person has said that the records are, where it is not that of the document. Raises
-    SiteUnavailable, SiteRefused, or AnotherServer where that has to be said.
-    """
-    description = describe(await fetch_document(address, token, allow_private=allow_private), address)
-    named = origin(description.base_url)
-    if named not in (origin(address), server):
+def must_be_agreed(description: SiteDescription, address: str, servers: Collection[str]) -> None:
+    """See that a description found at ``address`` sends requests nowhere but there and to ``servers``, origins that a
+    person has said the sign-in may be sent to. Raises AnotherServer where that has to be said of one."""
+    for named in sorted({origin(one) for one in description.servers} - {origin(address), *servers}):
         raise AnotherServer(
-            f"The description says that the records are at {named}, which is not where it came from.",
-            remedy="Say that the token may be sent there, if that is the site's own address.",
+            f"The description says that requests go to {named}, which is not where it came from.",
+            remedy="Say that the sign-in may be sent there, if that is the site's own address.",
             current={"server": named},
         )
-    return description
 
 
 @asynccontextmanager
 async def open_rest_site(
-    description: SiteDescription, record_type: str, token: str, *, allow_private: bool, connections: int = 32
+    description: SiteDescription, name: str, sign_in: SignIn, *, allow_private: bool, connections: int = 32
 ) -> AsyncIterator[RestSite]:
-    """One collection of a described site, for as long as the block lasts."""
-    async with open_http(description.base_url, token, allow_private=allow_private, connections=connections) as http:
-        yield RestSite(http, description.base_url, description.collection(record_type))
+    """One record type of a described site, for as long as the block lasts."""
+    servers = frozenset(origin(one) for one in description.servers)
+    signer = Signer(sign_in, description.base_url, servers)
+    async with AsyncExitStack() as opened:
+
+        async def reached(one: SiteType) -> RestSite:
+            above = await reached(description.type(one.under)) if one.under else None
+            server = description.server(one)
+            http = await opened.enter_async_context(
+                open_http(server, signer, allow_private=allow_private, connections=connections)
+            )
+            return RestSite(http, server, one, above)
+
+        yield await reached(description.type(name))
+
+
+class _Turn(NamedTuple):
+    """What the next page of a list is asked for by."""
+
+    url: str
+    parameters: dict[str, str]
+    paging: Paging
 
 
 class RestSite:
-    """A collection of a REST site (see ``sites.protocol.Site``)."""
+    """A record type of a REST site (see ``sites.protocol.Site``).
 
-    def __init__(self, http: Http, base_url: str, collection: SiteCollection) -> None:
+    The id of a record that belongs to others is that of each of them and its own, as they stand in its path, with
+    ``/`` between.
+    """
+
+    def __init__(self, http: Http, server: str, one: SiteType, above: RestSite | None = None) -> None:
         self._http = http
-        self._collection = collection
-        self._list_url = base_url + collection.list_path
-        self._item_url = base_url + (collection.item_path or collection.list_path + "/{id}")
+        self._server = server
+        self._type = one
+        self._above = above
+        self._record_type = one.record_type
 
     def read_all(self) -> Pages:
         return self._pages({})
 
     async def _pages(self, asked: dict[str, str]) -> Pages:
-        paging = self._collection.paging
-        size = _page_size(paging)
-        parameters = self._collection.constants | asked | ({paging.size: str(size)} if paging.size else {})
-        url: str | None = self._list_url
-        number, seen = 1, 0
-        while url:
-            if paging.page:
-                parameters[paging.page] = str(number)
-            elif paging.offset:
-                parameters[paging.offset] = str(seen)
-            got = await self._http.get(url, parameters)
-            _expect_ok(got.status, self._list_url)
-            records = [self._record(one, None) for one in self._items(got.body)]
-            yield records, self._total(got.body)
-            seen, number = seen + len(records), number + 1
-            following = got.following or _text_at(got.body, paging.next_at)
-            token = _text_at(got.body, paging.next_token_at)
-            if following:
-                # A web link carries the whole query.
-                url, parameters = urljoin(url, following), {}
-                paging = paging.model_copy(update={"page": None, "offset": None})
-            elif paging.cursor and token and records:
-                parameters[paging.cursor] = token
-            elif paging.next_token_at or self._was_last(paging, records, seen, got.body):
-                url = None
+        if self._above is None:
+            async for page in self._pages_below((), asked):
+                yield page
+            return
+        async for parents, _ in self._above.read_all():
+            for parent in parents:
+                async for records, _ in self._pages_below(_parts(parent.id, self._type.parents), asked):
+                    # How many there are below all of them, no answer says.
+                    yield records, None
 
-    def _was_last(self, paging: Paging, records: list[SiteRecord], seen: int, body: Any) -> bool:
-        """Whether a page without a link to the next was the last one."""
-        total = self._total(body)
-        if not records or not (paging.page or paging.offset):
-            return True
-        return seen >= total if total is not None else len(records) < _page_size(paging) and bool(paging.size)
+    async def _pages_below(self, parents: tuple[str, ...], asked: dict[str, str]) -> Pages:
+        listing = self._type.listing
+        size = _page_size(listing.paging)
+        sized = {listing.paging.size: str(size)} if listing.paging.size else {}
+        address = self._server + _filled(listing.path, parents)
+        turn: _Turn | None = _Turn(address, listing.constants | asked | sized, listing.paging)
+        number, seen, before = listing.paging.first, 0, None
+        while turn:
+            if turn.paging.page:
+                turn.parameters[turn.paging.page] = str(number)
+            elif turn.paging.offset:
+                turn.parameters[turn.paging.offset] = str(seen)
+            got = await self._http.get(turn.url, turn.parameters, listing.headers, self._type.auth)
+            expect_ok(got, address)
+            records = [self._record(one, None, parents) for one in self._items(got.body)]
+            ids = [record.id for record in records]
+            if ids and ids == before:
+                # It gives the same page for every number: there is but one.
+                return
+            yield records, self._total(got.body)
+            seen, number, before = seen + len(records), number + 1, ids
+            turn = self._next(turn, got, records, seen)
+
+    def _next(self, turn: _Turn, got: Got, records: list[SiteRecord], seen: int) -> _Turn | None:
+        """How the page after an answer is asked for; None where it was the last."""
+        paging = turn.paging
+        following = got.following or _text_at(got.body, paging.next_at)
+        if following:
+            # A web link carries the whole query.
+            turned = paging.model_copy(update={"page": None, "offset": None})
+            return _Turn(urljoin(turn.url, following), {}, turned)
+        token = _text_at(got.body, paging.next_token_at)
+        if paging.cursor and token and records:
+            return turn._replace(parameters=turn.parameters | {paging.cursor: token})
+        total = self._total(got.body)
+        if paging.next_token_at or not records or not (paging.page or paging.offset):
+            return None
+        # A short page proves nothing: the site may give fewer at a time than it was asked for.
+        return None if total is not None and seen >= total else turn
 
     def finds_by(self, key: Field) -> bool:
-        return key.path in self._collection.filters
+        return self._above is None and key.path in self._type.listing.filters
 
     async def find(self, key: Field, values: Collection[str]) -> dict[str, list[SiteRecord]]:
         found: dict[str, dict[str, SiteRecord]] = {text: {} for value in values if (text := key_text(key, value))}
         if self.finds_by(key):
             # Some sites keep an address in small letters, and look for it letter by letter.
             asked = {one for value in values if (text := key_text(key, value)) for one in (value, text)}
-            name = self._collection.filters[key.path]
-            pages = await asyncio.gather(*(self._filtered({name: one}) for one in asked))
+            pages = await asyncio.gather(*(self._filtered({key.path: one}) for one in asked))
             records = list(itertools.chain.from_iterable(pages))
         else:
             records = list((await read_whole(self.read_all)).values())
@@ -130,77 +165,136 @@ class RestSite:
         return [record async for page, _ in self._pages(asked) for record in page]
 
     async def read(self, record_id: str) -> SiteRecord | None:
-        url = self._one(record_id)
-        got = await self._http.get(url)
+        item = self._type.item
+        if item is None or not item.readable:
+            everything = await read_whole(self.read_all)
+            return everything.get(record_id)
+        url = self._address(item.path, record_id)
+        got = await self._http.get(url, item.constants, item.headers, self._type.auth)
         if got.status in (404, 410):
             return None
-        _expect_ok(got.status, url)
-        return self._record(_unwrapped(got.body, self._collection.answer_at), got.headers.get("ETag"))
+        expect_ok(got, url)
+        version = got.headers.get("ETag") or got.headers.get("Last-Modified")
+        return self._record(_unwrapped(got.body, item.answer_at), version, self._parents_of(record_id))
 
-    async def create(self, values: dict[str, Any], *, send_mail: bool) -> Answer:
-        mail = self._collection.mail
-        return await self._send("POST", self._list_url, values, {}, send_mail, bool(mail and mail.on_create))
+    async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
+        create, mail = self._type.create, self._type.mail
+        parents = tuple(str(values.get(name, "")) for name in self._type.parents)
+        if not all(parents):
+            return Answer(Outcome.REFUSED, message=f"It has no {' and no '.join(self._type.parents)} to belong to.")
+        of_parents = {name for name in self._type.parents if name not in create.fields}
+        values = {path: value for path, value in values.items() if path not in of_parents}
+        headers = {"Idempotency-Key": key} if key and create.takes_key else {}
+        switched = self._switch(send_mail) if mail and mail.on_create else {}
+        body = nest(values, self._record_type.lists)
+        return await self._send(create, self._server + _filled(create.path, parents), body, headers, switched, parents)
 
     async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
-        if self._collection.update_method is None:
+        update, mail = self._type.update, self._type.mail
+        if update is None:
             return Answer(Outcome.REFUSED, message="The site's description has no way to change a record.")
-        if self._collection.update_method == "put":
+        parents, on_the_list = self._parents_of(record_id), update.path == self._type.listing.path
+        own: dict[str, Any] = {}
+        if update.method == "put" or on_the_list:
             record = await self.read(record_id)
             if record is None:
                 return Answer(Outcome.REFUSED, status=404, message="The record is gone.")
-            values = _laid_over(record.body, values, self._collection)
-        mail = self._collection.mail
-        headers = {"If-Match": etag} if etag else {}
-        method = self._collection.update_method.upper()
-        return await self._send(method, self._one(record_id), values, headers, send_mail, bool(mail and mail.on_update))
+            values = laid_over(record.body, values, self._type) if update.method == "put" else values
+            id_field = self._type.id_field or "id"
+            own = {id_field: record.body.get(id_field)} if on_the_list else {}
+        url = self._server + _filled(update.path, parents) if on_the_list else self._address(update.path, record_id)
+        switched = self._switch(send_mail) if mail and mail.on_update else {}
+        body = nest(values, self._record_type.lists) | own
+        return await self._send(update, url, body, _unchanged_since(etag), switched, parents)
+
+    def _switch(self, send_mail: bool) -> dict[str, str]:
+        assert self._type.mail is not None
+        return {self._type.mail.name: "true" if send_mail else "false"}
 
     async def _send(
-        self, method: str, url: str, values: dict[str, Any], headers: dict[str, str], send_mail: bool, switch: bool
+        self,
+        writing: Writing,
+        url: str,
+        body: dict[str, Any],
+        headers: dict[str, str],
+        switched: dict[str, str],
+        parents: tuple[str, ...],
     ) -> Answer:
-        mail = self._collection.mail
-        parameters = {mail.name: "true" if send_mail else "false"} if mail and switch else {}
+        media = writing.media or "application/json"
+        data = encoded(body if writing.body_at is None else {writing.body_at: body}, media)
+        needs = self._type.auth if writing.auth is None else writing.auth
         try:
-            body = nest(values, self._collection.record_type.lists)
-            sent = _encoded(body if self._collection.body_at is None else {self._collection.body_at: body})
-            got = await self._http.request(method, url, parameters, headers, sent)
+            got = await self._http.request(
+                writing.method.upper(), url, writing.constants | switched, writing.headers | headers, needs, data, media
+            )
         except aiohttp.ClientConnectorError as error:
             # No connection came about, so nothing was done.
             return Answer(Outcome.LATER, message=f"The site cannot be reached: {error}")
         except BROKEN as error:
             return Answer(Outcome.IN_DOUBT, message=f"The connection broke: {error or type(error).__name__}")
         if 200 <= got.status < 300:
-            answer = _unwrapped(got.body, self._collection.answer_at)
-            record = self._record(answer, got.headers.get("ETag")) if isinstance(answer, dict) and answer else None
-            return Answer(Outcome.DONE, record, got.status)
+            return Answer(Outcome.DONE, self._written(writing, got, parents), got.status, wait=got.rest)
         outcome = _OUTCOMES.get(got.status, Outcome.REFUSED)
-        return Answer(outcome, status=got.status, message=_said(got), wait=got.retry_after)
+        return Answer(outcome, status=got.status, message=said(got), wait=got.retry_after)
 
-    def _one(self, record_id: str) -> str:
-        before, _, rest = self._item_url.rpartition("{")
-        return before + quote(record_id, safe="") + rest.partition("}")[2]
+    def _written(self, writing: Writing, got: Got, parents: tuple[str, ...]) -> SiteRecord | None:
+        """The record that an answer tells of; of one that is only named, the id alone. None where it tells of none."""
+        answer = _unwrapped(got.body, writing.answer_at)
+        named = id_in(answer, got, self._type)
+        if named is None:
+            return None
+        whole = answer if isinstance(answer, dict) else {}
+        if self._type.id_field and at(whole, self._type.id_field) is None:
+            whole = {**whole, self._type.id_field: named}
+        return self._record(whole, got.headers.get("ETag"), parents)
+
+    def _address(self, path: str, record_id: str) -> str:
+        return self._server + _filled(path, _parts(record_id, (*self._type.parents, "")))
+
+    def _parents_of(self, record_id: str) -> tuple[str, ...]:
+        return _parts(record_id, (*self._type.parents, ""))[:-1]
 
     def _items(self, body: Any) -> list[dict[str, Any]]:
-        items = body if self._collection.items_at is None else at(body, self._collection.items_at)
+        listing = self._type.listing
+        items = body if listing.items_at is None else at(body, listing.items_at)
         if not isinstance(items, list):
-            raise SiteUnavailable(f"The site's list of {self._collection.record_type.name} is not as it describes it.")
-        unwrapped = (_unwrapped(one, self._collection.entry) for one in items)
+            raise SiteUnavailable(f"The site's list of {self._type.name} is not as it describes it.")
+        unwrapped = (_unwrapped(one, listing.entry) for one in items)
         return [one for one in unwrapped if isinstance(one, dict)]
 
     def _total(self, body: Any) -> int | None:
-        total = at(body, self._collection.total_at) if self._collection.total_at and isinstance(body, dict) else None
+        total_at = self._type.listing.total_at
+        total = at(body, total_at) if total_at and isinstance(body, dict) else None
         return total if isinstance(total, int) else None
 
-    def _record(self, body: dict[str, Any], etag: str | None) -> SiteRecord:
-        page = body.get(self._collection.page_field) if self._collection.page_field else None
-        if etag is None and self._collection.etag_at:
-            etag = _quoted(at(body, self._collection.etag_at))
+    def _record(self, body: dict[str, Any], version: str | None, parents: tuple[str, ...] = ()) -> SiteRecord:
+        one = self._type
+        own = at(body, one.id_field) if one.id_field else None
+        page = body.get(one.page_field) if one.page_field else None
+        if version is None and one.etag_at:
+            version = _quoted(at(body, one.etag_at))
         return SiteRecord(
-            id=str(body.get(self._collection.id_field, "")),
-            body=body,
-            etag=etag,
+            id=_joined(parents, "" if own is None else str(own)),
+            body={**dict(zip(one.parents, parents, strict=True)), **body} if parents else body,
+            etag=version,
             # Only what a browser opens as a page; anything else a site might give is not made a link.
             page=page if isinstance(page, str) and page.startswith(("https://", "http://")) else None,
         )
+
+
+def _parts(record_id: str, of: tuple[str, ...]) -> tuple[str, ...]:
+    """The ids that an id is made of, one for each parameter of a path; an id of one part is as the site has it."""
+    return tuple(unquote(part) for part in record_id.split("/")) if len(of) > 1 else (record_id,)
+
+
+def _joined(parents: tuple[str, ...], own: str) -> str:
+    return "/".join(quote(part, safe="") for part in (*parents, own)) if parents else own
+
+
+def _filled(path: str, parts: tuple[str, ...]) -> str:
+    """A path with its parameters filled in, in order."""
+    left = iter(parts)
+    return re.sub(r"\{[^{}]+\}", lambda _: quote(next(left, ""), safe=""), path)
 
 
 def _page_size(paging: Paging) -> int:
@@ -221,6 +315,14 @@ def _unwrapped(body: Any, name: str | None) -> Any:
     return body[name] if name is not None and isinstance(body, dict) and name in body else body
 
 
+def _unchanged_since(version: str | None) -> dict[str, str]:
+    """The header that has a record changed only while it is still that version: an entity tag, or the moment of its
+    last change (RFC 9110, 13.1)."""
+    if not version:
+        return {}
+    return {"If-Match" if version.endswith('"') else "If-Unmodified-Since": version}
+
+
 def _quoted(etag: Any) -> str | None:
     """An entity tag as a header carries it (RFC 9110, 8.8.3); some sites leave its quotes out of their records."""
     if not isinstance(etag, str) or not etag:
@@ -236,46 +338,3 @@ _OUTCOMES = {
     504: Outcome.IN_DOUBT,
 }
 """What became of a write that was not taken, by the status of the answer; any other is a refusal."""
-
-
-def _encoded(body: dict[str, Any]) -> bytes:
-    try:
-        return orjson.dumps(body)
-    except TypeError:
-        # A whole number of more than 64 bits, which the standard library writes as well.
-        return json.dumps(body, ensure_ascii=False).encode()
-
-
-def _laid_over(body: dict[str, Any], values: dict[str, Any], collection: SiteCollection) -> dict[str, Any]:
-    """For sites that only replace: what the record has in every writable field, with the new values over it."""
-    paths = [field.path for field in collection.record_type.writable]
-    return {path: value for path in paths if (value := values.get(path, at(body, path))) is not None}
-
-
-def _expect_ok(status: int, url: str) -> None:
-    if status in (401, 403):
-        raise SiteRefused(
-            f"The site at {shown(url)} does not accept the token ({status}).",
-            remedy="Connect the site again with a token that may read and write.",
-        )
-    if not 200 <= status < 300:
-        raise SiteUnavailable(
-            f"The site answers {status} at {shown(url)}.", remedy="Look whether the address is right."
-        )
-
-
-def _said(got: Got) -> str:
-    """What the site said, from problem details (RFC 9457) where it gives them."""
-    status, body = got.status, got.body
-    if isinstance(body, dict):
-        errors = [
-            f"{str(error.get('pointer', '')).removeprefix('#/').replace('/', '.')}: {error.get('detail', '')}".strip(
-                ": "
-            )
-            for error in body.get("errors") or ()
-            if isinstance(error, dict)
-        ]
-        says = "; ".join(errors) or str(body.get("detail") or body.get("title") or body.get("message") or "")
-    else:
-        says = str(body)
-    return f"{status}: {says[:500]}" if says else str(status)

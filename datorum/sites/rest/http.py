@@ -1,4 +1,5 @@
-"""Requests to a REST site by aiohttp: JSON answers, no redirects, addresses guarded, reading tried again."""
+"""Requests to a REST site by aiohttp: signed, JSON answers, addresses guarded, redirects only to the same server, and
+reading tried again."""
 
 from __future__ import annotations
 
@@ -9,6 +10,7 @@ import time
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from typing import Any, NamedTuple
+from urllib.parse import urljoin
 
 import aiohttp
 import orjson
@@ -24,6 +26,9 @@ from datorum.sites.rest.addresses import (
     private,
     shown,
 )
+from datorum.sites.rest.limits import asked_to_rest
+from datorum.sites.rest.model import Needs
+from datorum.sites.rest.signing import Signer
 from datorum.sites.retry import GiveUp, Retry
 
 BROKEN = (aiohttp.ClientError, asyncio.TimeoutError)
@@ -31,6 +36,8 @@ BROKEN = (aiohttp.ClientError, asyncio.TimeoutError)
 _TIMEOUT = aiohttp.ClientTimeout(total=60, connect=10)
 _LARGEST_ANSWER = 64 * 1024 * 1024
 _RETRY = Retry()
+_REDIRECTS = 5
+_JSON = "application/json"
 
 
 class Got(NamedTuple):
@@ -41,6 +48,11 @@ class Got(NamedTuple):
     body: Any
     headers: Mapping[str, str]
     following: str | None
+
+    @property
+    def rest(self) -> float | None:
+        """The seconds until the site takes the next request, where this was the last of a period."""
+        return asked_to_rest(self.headers)
 
     @property
     def retry_after(self) -> float | None:
@@ -55,35 +67,43 @@ class Got(NamedTuple):
 
 
 @asynccontextmanager
-async def open_http(address: str, token: str, *, allow_private: bool, connections: int = 8) -> AsyncIterator[Http]:
-    """The way to the origin of ``address``, to which alone the token goes. Raises SiteUnavailable, SiteRefused."""
+async def open_http(address: str, signer: Signer, *, allow_private: bool, connections: int = 8) -> AsyncIterator[Http]:
+    """The way to the origin of ``address``, to which alone the sign-in goes. Raises SiteUnavailable, SiteRefused."""
     checked_address(address, allow_private=allow_private)
     connector = (
         aiohttp.TCPConnector(limit=connections)
         if allow_private
         else aiohttp.TCPConnector(limit=connections, resolver=GuardedResolver(), socket_factory=guarded_socket)
     )
-    headers = {"Authorization": f"Bearer {token}"} if token else {}
     async with aiohttp.ClientSession(
-        connector=connector, timeout=_TIMEOUT, headers=headers, cookie_jar=aiohttp.DummyCookieJar()
+        connector=connector, timeout=_TIMEOUT, cookie_jar=aiohttp.DummyCookieJar()
     ) as session:
-        yield Http(session, origin(address))
+        yield Http(session, origin(address), signer)
 
 
 class Http:
     """Requests to one origin."""
 
-    def __init__(self, session: aiohttp.ClientSession, to: str) -> None:
+    def __init__(self, session: aiohttp.ClientSession, to: str, signer: Signer) -> None:
         self._session = session
         self._origin = to
+        self._signer = signer
+        self._not_before = 0.0
 
-    async def get(self, url: str, parameters: Mapping[str, str] | None = None) -> Got:
+    async def get(
+        self,
+        url: str,
+        parameters: Mapping[str, str] | None = None,
+        headers: Mapping[str, str] | None = None,
+        needs: Needs | None = None,
+    ) -> Got:
         """An answer to a question, asked again where the site asks for time or hangs up. Raises SiteUnavailable."""
         tried = 0
         while True:
             tried += 1
+            await asyncio.sleep(max(0.0, self._not_before - time.monotonic()))
             try:
-                got = await self.request("GET", url, parameters or {}, {}, None)
+                got = await self.request("GET", url, parameters or {}, headers or {}, needs)
             except BROKEN as error:
                 decision = _RETRY.after(tried)
                 if isinstance(decision, GiveUp) or isinstance(error, aiohttp.ClientConnectorError):
@@ -93,6 +113,8 @@ class Http:
                     ) from error
             else:
                 if got.status not in (429, 502, 503, 504):
+                    # Whoever asks next waits until the site takes more.
+                    self._not_before = max(self._not_before, time.monotonic() + (got.rest or 0.0))
                     return got
                 decision = _RETRY.after(tried, got.retry_after)
                 if isinstance(decision, GiveUp):
@@ -100,16 +122,55 @@ class Http:
             await asyncio.sleep(decision.seconds)
 
     async def request(
-        self, method: str, url: str, parameters: Mapping[str, str], headers: Mapping[str, str], data: bytes | None
+        self,
+        method: str,
+        url: str,
+        parameters: Mapping[str, str],
+        headers: Mapping[str, str],
+        needs: Needs | None,
+        data: bytes | None = None,
+        media: str = _JSON,
     ) -> Got:
         """One request and its answer. Raises one of ``BROKEN``, SiteRefused for an address elsewhere or not public."""
+        if data is not None:
+            headers = {**headers, "Content-Type": media}
+        for _ in range(_REDIRECTS):
+            got = await self._signed(method, url, parameters, headers, needs, data)
+            location = got.headers.get("Location", "")
+            if got.status not in (301, 302, 303, 307, 308) or not location:
+                return got
+            if method != "GET" and got.status not in (307, 308):
+                return got
+            # The address that it is led to has its own query.
+            url, parameters = urljoin(url, location), {}
+        raise SiteUnavailable(
+            f"The site at {shown(url)} leads from one address to the next.", remedy="Connect it by the address meant."
+        )
+
+    async def _signed(
+        self,
+        method: str,
+        url: str,
+        parameters: Mapping[str, str],
+        headers: Mapping[str, str],
+        needs: Needs | None,
+        data: bytes | None,
+    ) -> Got:
         if origin(url) != self._origin:
             raise SiteRefused(
-                f"The site leads to {origin(url)}, and its token belongs to {self._origin}.",
+                f"The site leads to {origin(url)}, and its sign-in belongs to {self._origin}.",
                 remedy="Connect it by the address that is meant.",
             )
-        if data is not None:
-            headers = {**headers, "Content-Type": "application/json"}
+        carried = await self._signer.carried(needs, self._session)
+        got = await self._sent(method, url, {**parameters, **carried.query}, {**headers, **carried.headers}, data)
+        if got.status == 401 and self._signer.forget_tokens():
+            carried = await self._signer.carried(needs, self._session)
+            got = await self._sent(method, url, {**parameters, **carried.query}, {**headers, **carried.headers}, data)
+        return got
+
+    async def _sent(
+        self, method: str, url: str, parameters: Mapping[str, str], headers: Mapping[str, str], data: bytes | None
+    ) -> Got:
         try:
             async with self._session.request(
                 method, url, params=parameters, headers=headers, data=data, allow_redirects=False

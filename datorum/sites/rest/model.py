@@ -5,22 +5,47 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from pydantic import BaseModel
-from pydantic import Field as Attribute
 
-from datorum.core.model import Field
+from datorum.core.model import Field, RecordType
 
 PagingStyle = Literal["page", "offset", "cursor", "next-url", "link-header", "none"]
 Answers = Literal["record", "id", "location", "nothing", "later"]
 
 
+class Credential(BaseModel, frozen=True):
+    """One thing that a request has to carry: ``kind`` apiKey, basic, bearer, oauth2 or openIdConnect. A key goes
+    ``within`` the query, a header or a cookie, by its ``name``. ``token_url``: where OAuth 2 gives a token for a
+    client's own credentials (RFC 6749, 4.4), with ``scopes``."""
+
+    kind: str
+    within: str | None = None
+    name: str | None = None
+    token_url: str | None = None
+    scopes: tuple[str, ...] = ()
+
+
+Needs = tuple[tuple[Credential, ...], ...]
+"""What a request has to carry: alternatives, each of what is needed together."""
+
+
+class MailSwitch(BaseModel, frozen=True):
+    """The query parameter that, set to false, keeps the site from sending mail."""
+
+    name: str
+    on_create: bool
+    on_update: bool
+
+
 class Paging(BaseModel, frozen=True):
     """How the pages of a list are turned: ``style`` is the surest way, ``styles`` all that the document offers.
-    ``page``, ``offset``, ``cursor`` and ``size`` are query parameters; ``next_at`` and ``next_token_at`` say where an
-    answer has the address or the token of the next page."""
+
+    ``page``, ``offset``, ``cursor`` and ``size`` are query parameters; ``first`` is the number of the first page.
+    ``next_at`` and ``next_token_at`` say where an answer has the address or the token of the next page."""
 
     style: PagingStyle = "none"
     styles: tuple[PagingStyle, ...] = ()
     page: str | None = None
+    first: int = 1
     offset: str | None = None
     cursor: str | None = None
     size: str | None = None
@@ -31,8 +56,9 @@ class Paging(BaseModel, frozen=True):
 
 class Listing(BaseModel, frozen=True):
     """The list of a record type. ``items_at``: where in the answer the records are, dotted, or None where the answer is
-    the list; ``entry``: the property that each record is wrapped in; ``constants``: parameters that must be sent and
-    take but one value."""
+    the list; ``entry``: the property that each record is wrapped in; ``filters``: query parameters called like a field.
+    ``constants`` and ``headers`` are parameters that must be sent and take but one value, here as in all operations.
+    """
 
     path: str
     items_at: str | None = None
@@ -41,18 +67,25 @@ class Listing(BaseModel, frozen=True):
     paging: Paging = Paging()
     filters: tuple[str, ...] = ()
     constants: dict[str, str] = {}
+    headers: dict[str, str] = {}
 
 
 class OneRecord(BaseModel, frozen=True):
-    """One record by itself. ``answer_at``: the property that it is wrapped in."""
+    """One record by itself. ``answer_at``: the property that it is wrapped in. ``readable``: it can be asked for, and
+    not only changed there."""
 
     path: str
     answer_at: str | None = None
+    readable: bool = True
+    constants: dict[str, str] = {}
+    headers: dict[str, str] = {}
 
 
 class Writing(BaseModel, frozen=True):
     """An operation that creates or changes a record. ``body_at``: the property that the request wraps it in; ``medias``
-    are all media types that it takes, ``media`` the one that is sent."""
+    are all media types that it takes, ``media`` the one that is sent. ``answers`` says what comes back, ``answer_at``
+    what that is wrapped in. ``fields``: the paths of what it takes. ``auth`` is None where it asks for what the list
+    asks for."""
 
     method: str
     path: str
@@ -60,6 +93,13 @@ class Writing(BaseModel, frozen=True):
     medias: tuple[str, ...] = ()
     body_at: str | None = None
     answers: Answers = "record"
+    answer_at: str | None = None
+    fields: tuple[str, ...] = ()
+    constants: dict[str, str] = {}
+    headers: dict[str, str] = {}
+    takes_key: bool = False
+    """Whether it takes an Idempotency-Key, by which the same request is done once however often it comes."""
+    auth: Needs | None = None
 
 
 class Call(BaseModel, frozen=True):
@@ -82,38 +122,66 @@ class Link(BaseModel, frozen=True):
     why: str
 
 
-class Credential(BaseModel, frozen=True):
-    """One thing that a request has to carry: ``kind`` apiKey, basic, bearer, oauth2 or openIdConnect."""
-
-    kind: str
-    within: str | None = Attribute(None, serialization_alias="in")
-    name: str | None = None
-
-
 class SiteType(BaseModel, frozen=True):
     """One record type of a site with all the requests that reach it."""
 
     name: str
     title: str
-    listing: Listing = Attribute(serialization_alias="list")
+    server: str | None = None
+    """Where it is, if not where the site's other records are."""
+    listing: Listing
     item: OneRecord | None = None
     create: Writing
     update: Writing | None = None
     delete: Call | None = None
     bulk: tuple[Call, ...] = ()
     actions: tuple[Call, ...] = ()
+    upload: Call | None = None
     id_field: str | None = None
     parents: tuple[str, ...] = ()
+    """The parameters in the path of its list, each the id of a record that it belongs to."""
+    parent_fields: tuple[Field, ...] = ()
+    """One for each of them."""
+    under: str | None = None
+    """The record type of the last of them."""
     fields: tuple[Field, ...] = ()
     """What a request that creates takes, and what a record has beside it, read only."""
-    record_rules: dict[str, Any] | None = Attribute(None, exclude=True)
+    record_rules: dict[str, Any] | None = None
     """The keywords that hold a record as a whole."""
-    shown: bool = Attribute(True, exclude=True)
+    shown: bool = True
     """Whether the document says that its answer is a list."""
     unique: tuple[str, ...] = ()
     links: tuple[Link, ...] = ()
-    auth: tuple[tuple[Credential, ...], ...] | None = None
-    """Alternatives, each of what is needed together; None where the document asks for nothing."""
+    auth: Needs | None = None
+    """None where the document asks for nothing."""
+    page_field: str | None = None
+    """The field with the address of a record's own page, for a person to open."""
+    etag_at: str | None = None
+    """Where each record of a list has its entity tag, which saves asking for the record before it is changed."""
+    mail: MailSwitch | None = None
+    """None where the site does not say how to keep it from sending mail."""
+
+    @property
+    def record_type(self) -> RecordType:
+        """What an import makes of it."""
+        own = {field.path for field in self.fields}
+        above = tuple(field for field in self.parent_fields if field.path not in own)
+        return RecordType(
+            name=self.name, title=self.title, fields=(*above, *self.fields), other_keywords=self.record_rules
+        )
+
+    @property
+    def out_of_reach(self) -> str:
+        """Why records cannot be imported, as a sentence without its end; empty where they can be."""
+        if self.parents and self.under is None:
+            return f"its records are kept apart by {' and '.join(self.parents)}, of which the site has no list"
+        if not self.shown:
+            return "the document does not say that its answer is a list"
+        if not self.record_type.writable:
+            return "the document does not say what a new record consists of"
+        if self.create.media is None or not is_writable(self.create.media):
+            return f"new records are taken as {self.create.media or 'nothing that the document names'} only"
+        return ""
 
 
 class NotUnderstood(BaseModel, frozen=True):
@@ -126,3 +194,31 @@ class NotUnderstood(BaseModel, frozen=True):
 class SiteModel(BaseModel, frozen=True):
     record_types: tuple[SiteType, ...]
     not_understood: tuple[NotUnderstood, ...] = ()
+
+    def told(self) -> dict[str, Any]:
+        """All of it as JSON, for others to read."""
+        return {
+            "record_types": [_told(one) for one in self.record_types],
+            "not_understood": [one.model_dump() for one in self.not_understood],
+        }
+
+
+FORM = "application/x-www-form-urlencoded"
+
+
+def is_writable(media: str) -> bool:
+    """Whether records can be sent in a media type: JSON of any name but that of patches (RFC 6902), or a form."""
+    bare = media.split(";")[0].strip().lower()
+    return bare == FORM or (bare.endswith("json") and "json-patch" not in bare)
+
+
+def _told(one: SiteType) -> dict[str, Any]:
+    told = one.model_dump(mode="json", exclude={"record_rules", "shown", "auth", "parent_fields"})
+    listing = told.pop("listing")
+    auth = None if one.auth is None else [[_credential(need) for need in together] for together in one.auth]
+    return {"name": told.pop("name"), "title": told.pop("title"), "list": listing, **told, "auth": auth}
+
+
+def _credential(one: Credential) -> dict[str, Any]:
+    told = one.model_dump(mode="json")
+    return {"kind": told.pop("kind"), "in": told.pop("within"), **told}

@@ -70,11 +70,13 @@ def paging_of(parameters: dict[str, Json], answer: Json, operation: Json, operat
     if not styles and "link" in {name.lower() for name in operations.headers(operation)}:
         styles.append("link-header")
     surest: tuple[PagingStyle, ...] = ("next-url", "cursor", "link-header", "page", "offset")
+    numbered = plain(parameters[page].get("schema")) if page else {}
     most = plain(parameters[size].get("schema")).get("maximum") if size else None
     return Paging(
         style=next((style for style in surest if style in styles), "none"),
         styles=tuple(styles),
         page=page,
+        first=0 if 0 in (numbered.get("default"), numbered.get("minimum")) else 1,
         offset=offset,
         cursor=cursor,
         size=size,

@@ -25,6 +25,14 @@ def singular(word: str) -> str:
     return bare[:-2] if bare.endswith(("sses", "xes", "ches", "shes")) else bare.removesuffix("s")
 
 
+def filled_in(server: Json) -> str:
+    """The address of a server, its variables with the values that the document gives them."""
+    address = str(server.get("url") or "/")
+    for name, variable in plain(server.get("variables")).items():
+        address = address.replace(f"{{{name}}}", str(plain(variable).get("default", "")))
+    return address
+
+
 class Operations:
     """The operations of a document by path and method, their references followed."""
 
@@ -39,6 +47,10 @@ class Operations:
             str(path): {method: plain(one) for method, one in self.follow(item).items() if method in _METHODS}
             for path, item in plain(self.document.get("paths")).items()
         }
+
+    def item(self, path: str) -> Json:
+        """What stands at a path beside its operations."""
+        return self.follow(plain(self.document.get("paths")).get(path))
 
     def of(self, path: str) -> Json:
         """The operations of a path by method."""
@@ -65,13 +77,23 @@ class Operations:
             found = self.follow(found.get(name))
         return found
 
-    def parameters(self, path: str, operation: Json) -> dict[str, Json]:
-        """The query parameters of an operation by name, those of its path among them."""
+    def parameters(self, path: str, operation: Json, within: str = "query") -> dict[str, Json]:
+        """The parameters of an operation in its query (or a header, or its path) by name, those of its path among
+        them."""
         shared = plain(plain(self.document.get("paths")).get(path)).get("parameters")
         own = operation.get("parameters")
         every = [*(shared if isinstance(shared, list) else []), *(own if isinstance(own, list) else [])]
         found = [self.follow(one) for one in every]
-        return {str(one["name"]): one for one in found if one.get("in") == "query" and "name" in one}
+        return {str(one["name"]): one for one in found if one.get("in") == within and "name" in one}
+
+    def server(self, path: str, operation: Json) -> str | None:
+        """Where an operation is that has a server of its own, or whose path has one."""
+        shared = plain(plain(self.document.get("paths")).get(path)).get("servers")
+        for servers in (operation.get("servers"), shared):
+            first = plain(servers[0]) if isinstance(servers, list) and servers else {}
+            if isinstance(first.get("url"), str):
+                return filled_in(first)
+        return None
 
     def statuses(self, operation: Json) -> set[str]:
         """The statuses of the answers that mean that it was done."""

@@ -10,18 +10,35 @@ from collections.abc import Iterator
 from typing import Any
 
 from datorum.core.errors import DatorumError, SiteUnavailable
-from datorum.core.model import Field
+from datorum.core.model import Field, FieldType
 from datorum.sites.rest.envelopes import entry_of, items_of, kind_of, wrapped
 from datorum.sites.rest.links import links_of
-from datorum.sites.rest.model import Call, Credential, Listing, NotUnderstood, OneRecord, SiteModel, SiteType, Writing
+from datorum.sites.rest.model import (
+    Call,
+    Link,
+    Listing,
+    MailSwitch,
+    NotUnderstood,
+    OneRecord,
+    SiteModel,
+    SiteType,
+    Writing,
+    is_writable,
+)
+from datorum.sites.rest.overlay import Correction, correction_of
 from datorum.sites.rest.paging import paging_of, total_at
 from datorum.sites.rest.parts import Operations, plain
 from datorum.sites.rest.schema import Json, fields_of, record_rules
+from datorum.sites.rest.security import needs_of
 
 _UPDATES = ("patch", "put", "post")
 _BULK = re.compile(r"(?i)^(bulk|batch|import|_bulk|many)")
 _ID_NAMES = ("id", "_id", "uuid", "uid", "guid", "identifier", "key", "slug", "name")
 _UNIQUE_NAMES = ("email", "sku", "slug", "username")
+_MAIL_NAME = re.compile(r"(?i)^(notify|notif\w*|send_?(e?mail|welcome|notif)\w*|e?mail_(user|customer))$")
+_PAGE_FIELDS = ("html_url", "permalink", "url", "link", "web_url")
+_ETAGS = ("etag", "_etag", "eTag", "meta.version")
+_NOT_CONSTANT = ("accept", "authorization", "content-type", "host", "cookie")
 _OUT_OF_ORDER = (DatorumError, AttributeError, TypeError, KeyError, ValueError, IndexError, RecursionError)
 
 
@@ -37,12 +54,28 @@ def understand(document: Any) -> SiteModel:
         if not _is_list(path, operations):
             continue
         try:
-            found.append(_site_type(path, operations))
+            found.append(_as_said(_site_type(path, operations), correction_of(operations.item(path))))
         except _OUT_OF_ORDER as error:
             missed.append(NotUnderstood(where=path, why=_why(error)))
     apart = tuple(_told_apart(found))
-    linked = (one.model_copy(update={"links": tuple(links_of(one, apart))}) for one in apart)
+    apart = tuple(one.model_copy(update={"under": _under(one, apart)}) if one.parents else one for one in apart)
+    linked = (_linked(one, apart, correction_of(operations.item(one.listing.path))) for one in apart)
     return SiteModel(record_types=tuple(linked), not_understood=tuple(missed))
+
+
+def _linked(one: SiteType, others: tuple[SiteType, ...], correction: Correction) -> SiteType:
+    """A record type with its links: those that a person named, and those that are found for the other fields."""
+    found = {link.field: link for link in links_of(one, others)}
+    kinds = {other.name: other for other in others}
+    fields = {field.path: field for field in one.fields}
+    for path, said in correction.links.items():
+        found.pop(path, None)
+        if said.to in kinds and path in fields:
+            to = kinds[said.to]
+            many = fields[path].type is FieldType.LIST
+            by = said.by or to.id_field or "id"
+            found[path] = Link(field=path, to=to.name, by=by, many=many, confidence=1.0, why="a person said so")
+    return one.model_copy(update={"links": tuple(found.values())})
 
 
 def _why(error: Exception) -> str:
@@ -73,6 +106,62 @@ def _told_apart(found: list[SiteType]) -> Iterator[SiteType]:
         yield one.model_copy(update={"name": name, "title": titled(name)})
 
 
+_OF_TYPES: tuple[str, ...] = ("title", "id_field", "page_field")
+_OF_LISTS: tuple[str, ...] = ("items_at", "entry", "total_at")
+_OF_PAGES: tuple[str, ...] = ("page", "offset", "cursor", "size", "size_most", "next_at")
+_OF_WRITING: tuple[str, ...] = ("body_at", "answer_at")
+"""What a person can correct, by the part of a record type that it stands in."""
+
+
+def _as_said(one: SiteType, correction: Correction) -> SiteType:
+    """A record type as a person corrected it."""
+    said: dict[str, Any] = {name: value or None for name, value in correction.model_dump(exclude_none=True).items()}
+    paging = {name: said[name] for name in _OF_PAGES if name in said}
+    listing = {name: said[name] for name in _OF_LISTS if name in said}
+    changes: dict[str, Any] = {name: said[name] for name in _OF_TYPES if name in said}
+    if listing or paging:
+        turned = one.listing.paging.model_copy(update=paging)
+        changes["listing"] = one.listing.model_copy(update={**listing, "paging": turned})
+    if one.item is not None and "answer_at" in said:
+        changes["item"] = one.item.model_copy(update={"answer_at": said["answer_at"]})
+    if "body_at" in said or "answer_at" in said:
+        wrap = {name: said[name] for name in _OF_WRITING if name in said}
+        changes["create"] = one.create.model_copy(update=wrap)
+        changes["update"] = one.update.model_copy(update=wrap) if one.update else None
+    if "silences_mail" in said:
+        name = said["silences_mail"]
+        changes["mail"] = MailSwitch(name=name, on_create=True, on_update=True) if name else None
+    if correction.unique is not None:
+        named = set(correction.unique)
+        fields = tuple(field.model_copy(update={"unique": field.path in named}) for field in one.fields)
+        changes |= {"fields": fields, "unique": tuple(field.path for field in fields if field.unique)}
+    return one.model_copy(update=changes)
+
+
+def _under(one: SiteType, others: tuple[SiteType, ...]) -> str | None:
+    """The record type whose records the last parameter of a list's path means."""
+    before = one.listing.path.rpartition("{")[0]
+    found = (
+        other.name
+        for other in others
+        if _stem(other.listing.path) == before.rstrip("/") and other.parents == one.parents[:-1] and other.id_field
+    )
+    return next(found, None)
+
+
+def _parent_fields(path: str, listed: Json, operations: Operations) -> tuple[Field, ...]:
+    """The parameters of a path as fields that must be there."""
+    said = operations.parameters(path, listed, within="path")
+    return tuple(
+        field.model_copy(update={"required": True, "read_only": False, "nullable": False})
+        for name in re.findall(r"\{([^{}]+)\}", path)
+        for field in fields_of(
+            {"type": "object", "properties": {name: plain(plain(said.get(name)).get("schema")) or {"type": "string"}}},
+            operations.resolver,
+        )
+    )
+
+
 def _site_type(path: str, operations: Operations) -> SiteType:
     listed, created = operations.of(path)["get"], operations.of(path)["post"]
     answer = operations.answer(listed)
@@ -85,13 +174,15 @@ def _site_type(path: str, operations: Operations) -> SiteType:
     shown = operations.answer(item["get"]) if "get" in item else {}
     answer_at, one = wrapped(shown, kind_of(path), operations)
     record = record or one
-    medias, body = operations.body(created)
-    body_at, body = wrapped(body, kind_of(path), operations)
+    create, body = _writing("post", path, path, operations)
+    update = _update(path, item_path, operations)
     name = next((part for part in reversed(_stem(path).split("/")) if part and "{" not in part), "records")
     fields = written_fields(body, record, created, operations)
+    changed = operations.of(update.path)[update.method] if update else {}
     return SiteType(
         name=name,
         title=titled(name),
+        server=operations.server(path, listed),
         listing=Listing(
             path=path,
             items_at=items_at,
@@ -100,24 +191,29 @@ def _site_type(path: str, operations: Operations) -> SiteType:
             paging=paging_of(parameters, answer, listed, operations),
             filters=tuple(name for name in parameters if name in {field.path for field in fields}),
             constants=_constants(parameters),
+            headers=_headers(path, listed, operations),
         ),
-        item=OneRecord(path=item_path, answer_at=answer_at) if item_path else None,
-        create=Writing(
-            method="post", path=path, media=_sent_as(medias), medias=medias, body_at=body_at,
-            answers=_answers(created, operations),
-        ),
-        update=_update(path, item_path, operations),
+        item=_one_record(item_path, item, answer_at, operations) if item_path else None,
+        create=create,
+        update=update,
         delete=_delete(item_path, item),
         bulk=tuple(_beside(path, item_path, operations)),
         actions=tuple(_actions(item_path, operations)),
+        upload=_upload(path, item_path, operations),
         id_field=_id_field(item_path, path, record, operations) if item_path else None,
         parents=tuple(re.findall(r"\{([^{}]+)\}", path)),
+        parent_fields=_parent_fields(path, listed, operations),
         fields=fields,
         record_rules=record_rules(body, operations.resolver) if body else None,
         shown=entry is not None,
         unique=tuple(field.path for field in fields if field.unique),
-        auth=_auth(listed, operations),
-    )  # fmt: skip
+        auth=needs_of(listed, operations),
+        page_field=_page_field(fields),
+        etag_at=_etag_at(fields),
+        mail=_mail_switch(
+            operations.parameters(path, created), operations.parameters(update.path, changed) if update else {}
+        ),
+    )
 
 
 def written_fields(body: Json, record: Json, created: Json, operations: Operations) -> tuple[Field, ...]:
@@ -159,13 +255,43 @@ def _update(path: str, item_path: str | None, operations: Operations) -> Writing
         method = next((one for one in methods if one in methods_there), None)
         if method is None:
             continue
-        medias, body = operations.body(methods_there[method])
-        body_at, _ = wrapped(body, kind_of(path), operations)
-        return Writing(
-            method=method, path=where, media=_sent_as(medias), medias=medias, body_at=body_at,
-            answers=_answers(methods_there[method], operations),
-        )  # fmt: skip
+        return _writing(method, where, path, operations)[0]
     return None
+
+
+def _writing(method: str, where: str, path: str, operations: Operations) -> tuple[Writing, Json]:
+    """An operation that writes records of the list at ``path``, and the schema of what it takes of one."""
+    operation = operations.of(where)[method]
+    medias, body = operations.body(operation)
+    body_at, body = wrapped(body, kind_of(path), operations)
+    answer_at, _ = wrapped(operations.answer(operation), kind_of(path), operations)
+    parameters = operations.parameters(where, operation)
+    written = Writing(
+        method=method,
+        path=where,
+        media=_sent_as(medias),
+        medias=medias,
+        body_at=body_at,
+        answers=_answers(operation, operations),
+        answer_at=answer_at,
+        fields=tuple(field.path for field in fields_of(body, operations.resolver)) if body else (),
+        constants=_constants(parameters),
+        headers=_headers(where, operation, operations),
+        takes_key="idempotency-key" in {name.lower() for name in operations.parameters(where, operation, "header")},
+        auth=needs_of(operation, operations) if "security" in operation else None,
+    )
+    return written, body
+
+
+def _one_record(item_path: str, item: Json, answer_at: str | None, operations: Operations) -> OneRecord:
+    shown = item.get("get")
+    return OneRecord(
+        path=item_path,
+        answer_at=answer_at,
+        readable=shown is not None,
+        constants=_constants(operations.parameters(item_path, shown)) if shown else {},
+        headers=_headers(item_path, shown, operations) if shown else {},
+    )
 
 
 def _delete(item_path: str | None, item: Json) -> Call | None:
@@ -196,11 +322,23 @@ def _actions(item_path: str | None, operations: Operations) -> Iterator[Call]:
             yield Call(name=rest, method="post", path=other)
 
 
+def _upload(path: str, item_path: str | None, operations: Operations) -> Call | None:
+    """The operation that takes a file: of the list itself, of one record, or just below either."""
+    for other in operations.paths:
+        above = other.rpartition("/")[0]
+        if not {other, above} & {path.rstrip("/"), item_path}:
+            continue
+        for method in ("post", "put"):
+            medias, _ = operations.body(operations.of(other).get(method, {}))
+            if any(media.startswith("multipart/form-data") or media == "application/octet-stream" for media in medias):
+                return Call(name=other.rpartition("/")[2], method=method, path=other)
+    return None
+
+
 def _sent_as(medias: tuple[str, ...]) -> str | None:
     """The media type that is sent: JSON where it is taken."""
-    json = [media for media in medias if media.split(";")[0].strip().endswith("json")]
-    form = [media for media in medias if media.startswith("application/x-www-form-urlencoded")]
-    return next(iter([*json, *form, *medias]), None)
+    taken = sorted((media for media in medias if is_writable(media)), key=lambda media: "json" not in media)
+    return next(iter([*taken, *medias]), None)
 
 
 def _answers(operation: Json, operations: Operations) -> Any:
@@ -226,6 +364,32 @@ def _constants(parameters: dict[str, Json]) -> dict[str, str]:
         if one.get("required") and isinstance(values, list) and len(values) == 1:
             found[name] = str(values[0])
     return found
+
+
+def _headers(path: str, operation: Json, operations: Operations) -> dict[str, str]:
+    """Headers that must be sent and take but one value, such as a version."""
+    found = _constants(operations.parameters(path, operation, within="header"))
+    return {name: value for name, value in found.items() if name.lower() not in _NOT_CONSTANT}
+
+
+def _page_field(fields: tuple[Field, ...]) -> str | None:
+    """A web address that the site gives and does not take, by one of the names that sites use for it."""
+    return next((f.path for f in fields if f.read_only and f.format == "uri" and f.path in _PAGE_FIELDS), None)
+
+
+def _etag_at(fields: tuple[Field, ...]) -> str | None:
+    """A text that the site gives and does not take, by one of the names of an entity tag: ``meta.version`` is that of
+    SCIM (RFC 7643, 3.1)."""
+    return next((f.path for f in fields if f.read_only and f.type is FieldType.TEXT and f.path in _ETAGS), None)
+
+
+def _mail_switch(create: dict[str, Json], update: dict[str, Json]) -> MailSwitch | None:
+    for name, parameter in (create | update).items():
+        described = str(parameter.get("description", ""))
+        schema = plain(parameter.get("schema"))
+        if schema.get("type") == "boolean" and (_MAIL_NAME.match(name) or re.search(r"(?i)\be?-?mail\b", described)):
+            return MailSwitch(name=name, on_create=name in create, on_update=name in update)
+    return None
 
 
 def _id_field(item_path: str, path: str, record: Json, operations: Operations) -> str:
@@ -255,25 +419,3 @@ def _id_field(item_path: str, path: str, record: Json, operations: Operations) -
 
 def _bare(name: str) -> str:
     return re.sub(r"[^a-z0-9]", "", name.lower())
-
-
-def _auth(operation: Json, operations: Operations) -> tuple[tuple[Credential, ...], ...] | None:
-    """What a request has to carry, in the alternatives that the document gives."""
-    asked = operation.get("security", operations.document.get("security"))
-    if not isinstance(asked, list):
-        return None
-    schemes = operations.part("components", "securitySchemes")
-    return tuple(
-        tuple(_credential(operations.follow(schemes.get(name))) for name in alternative)
-        for alternative in asked
-        if isinstance(alternative, dict)
-    )
-
-
-def _credential(scheme: Json) -> Credential:
-    kind = str(scheme.get("type"))
-    if kind == "http":
-        return Credential(kind=str(scheme.get("scheme", "")).lower())
-    if kind == "apiKey":
-        return Credential(kind=kind, within=scheme.get("in"), name=scheme.get("name"))
-    return Credential(kind=kind)

@@ -54,7 +54,7 @@ export interface paths {
     get?: never
     /**
      * Change Site
-     * @description Read the site's description anew, with what is given changed: its name, its address, its token.
+     * @description Read the site's description anew, with what is given changed: its name, its address, its sign-in.
      */
     put: operations['change_site']
     post?: never
@@ -1241,7 +1241,7 @@ export interface components {
     }
     /**
      * ChangedSite
-     * @description What is to be otherwise about a site; without a token, its own is kept. With nothing it is only tried again.
+     * @description What is to be otherwise about a site; without a sign-in, its own is kept. With nothing it is only tried again.
      */
     ChangedSite: {
       /**
@@ -1254,13 +1254,12 @@ export interface components {
        * @default
        */
       address: string
-      /** Token */
-      token?: string | null
+      sign_in?: components['schemas']['SignIn'] | null
       /**
-       * Server
-       * @default
+       * Servers
+       * @default []
        */
-      server: string
+      servers: string[]
     }
     /**
      * CheckState
@@ -2338,21 +2337,30 @@ export interface components {
     }
     /**
      * NewSite
-     * @description ``address`` is that of the site's OpenAPI document. ``server``: where its records are, if the description names
-     *     another server and the token may be sent there.
+     * @description ``address`` is that of the site's OpenAPI document. ``servers``: those that the description names beside its own
+     *     and that the sign-in may be sent to.
      */
     NewSite: {
       /** Name */
       name: string
       /** Address */
       address: string
-      /** Token */
-      token: string
       /**
-       * Server
-       * @default
+       * @default {
+       *       "token": "",
+       *       "user": "",
+       *       "password": "",
+       *       "keys": {},
+       *       "client_id": "",
+       *       "client_secret": ""
+       *     }
        */
-      server: string
+      sign_in: components['schemas']['SignIn']
+      /**
+       * Servers
+       * @default []
+       */
+      servers: string[]
     }
     /**
      * Overview
@@ -3007,6 +3015,45 @@ export interface components {
       /** Confidence */
       confidence: number
       by_hand: components['schemas']['ByHand']
+    }
+    /**
+     * SignIn
+     * @description As much of it as a site asks for: a token; a user with a password; keys by the names that the site has for them;
+     *     a client's own id and secret, for which it gives tokens. Never shown again, never logged.
+     */
+    SignIn: {
+      /**
+       * Token
+       * @default
+       */
+      token: string
+      /**
+       * User
+       * @default
+       */
+      user: string
+      /**
+       * Password
+       * @default
+       */
+      password: string
+      /**
+       * Keys
+       * @default {}
+       */
+      keys: {
+        [key: string]: string
+      }
+      /**
+       * Client Id
+       * @default
+       */
+      client_id: string
+      /**
+       * Client Secret
+       * @default
+       */
+      client_secret: string
     }
     /** SiteView */
     SiteView: {

@@ -46,7 +46,7 @@ function open(what: '' | 'edit' | 'remove') {
       }}<span class="slate">. Described {{ time(site.described_at) }}.</span>
     </p>
     <p v-if="works" class="mb-1" role="status">
-      <StateMark state="good" /> It answers, takes the token, and has described itself anew.
+      <StateMark state="good" /> It answers, lets Datorum in, and has described itself anew.
     </p>
     <ProblemNote :error="trial.error.value" />
     <SiteForm
@@ -59,7 +59,9 @@ function open(what: '' | 'edit' | 'remove') {
       @cancel="open('')"
     />
     <div v-else-if="doing === 'remove'" class="mt-2">
-      <p class="mb-1">Its token, and the rules that were added to it, are forgotten. The site itself stays as it is.</p>
+      <p class="mb-1">
+        Its sign-in, and the rules that were added to it, are forgotten. The site itself stays as it is.
+      </p>
       <ProblemNote :error="remove.error.value" />
       <BButton variant="outline-primary" size="sm" :disabled="remove.isPending.value" @click="remove.mutate(site.id)"
         >Remove {{ site.name }}</BButton

@@ -1,25 +1,30 @@
 <script setup lang="ts">
 import { BButton, BForm, BFormGroup, BFormInput } from 'bootstrap-vue-next'
-import { computed, reactive, useId } from 'vue'
+import { computed, reactive, ref, useId } from 'vue'
 import { Problem, type Schemas } from '@/api/client'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import { blank, signInOf } from '@/sites/signIn'
+import SignInFields from '@/sites/SignInFields.vue'
 import type { SiteFields } from '@/sites/useSites'
 
-/** What is to be said about a site: a new one, or one that is known, whose token is never shown. */
+/** What is to be said about a site: a new one, or one that is known, whose sign-in is never shown. */
 const props = defineProps<{ site?: Schemas['SiteView']; error: Error | null; busy: boolean }>()
 const emit = defineEmits<{ submit: [SiteFields]; cancel: [] }>()
-const form = reactive({ name: props.site?.name ?? '', address: props.site?.address ?? '', token: '' })
+const form = reactive({ name: props.site?.name ?? '', address: props.site?.address ?? '' })
+const typed = ref(blank())
+/** Other servers that the sign-in may be sent to. */
+const servers = ref<string[]>([])
 const id = useId()
 
-/** Where the description says that the records are, if it is not where it came from. */
+/** Where the description sends requests, if it is not where it came from. */
 const elsewhere = computed(() => {
   const problem = props.error
   return problem instanceof Problem && problem.code === 'another-server' ? String(problem.current?.server) : ''
 })
 
-function submit(server = '') {
-  const token = props.site && !form.token ? null : form.token
-  emit('submit', { ...form, token, server })
+function submit(server?: string) {
+  if (server) servers.value.push(server)
+  emit('submit', { ...form, sign_in: signInOf(typed.value), servers: servers.value })
 }
 </script>
 
@@ -36,18 +41,11 @@ function submit(server = '') {
     >
       <BFormInput :id="`${id}-address`" v-model="form.address" type="url" required class="mono" />
     </BFormGroup>
-    <BFormGroup
-      label="Token"
-      :label-for="`${id}-token`"
-      class="mb-3"
-      :description="site ? 'Empty keeps the one that is kept.' : 'Kept encrypted, never shown.'"
-    >
-      <BFormInput :id="`${id}-token`" v-model="form.token" type="password" autocomplete="off" />
-    </BFormGroup>
+    <SignInFields v-model="typed" :kept="!!site" />
     <div v-if="elsewhere" class="elsewhere" role="alert">
       <p>
-        The site’s description says that its records are at <span class="mono">{{ elsewhere }}</span>, another server
-        than the one you gave. The token would be sent there.
+        The site’s description sends requests to <span class="mono">{{ elsewhere }}</span>, another server than the one
+        you gave. What you typed to sign in would be sent there.
       </p>
       <BButton variant="outline-primary" size="sm" @click="submit(elsewhere)">Send it there, and connect</BButton>
     </div>

@@ -27,7 +27,7 @@ function submit(site: SiteFields) {
       <h2>Connect a site</h2>
       <p class="slate">
         A site describes itself in an OpenAPI document: which records it keeps, with which fields, and what it accepts.
-        Connecting reads that, and tries the token; nothing on the site changes.
+        Connecting reads that, and tries to sign in; nothing on the site changes.
       </p>
       <SiteForm :key="forms" :error="connect.error.value" :busy="connect.isPending.value" @submit="submit" />
     </section>

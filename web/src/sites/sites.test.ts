@@ -1,4 +1,5 @@
 import { describe, expect, it, vi } from 'vitest'
+import { nextTick } from 'vue'
 import SitesView from '@/sites/SitesView.vue'
 import { open } from '@/testing/page'
 import { refusal, server } from '@/testing/server'
@@ -36,25 +37,25 @@ describe('a site that is known', () => {
     server.answers['PUT /api/sites/4'] = quillmoss
     const page = await sites()
     await page.press('Try it again')
-    await vi.waitUntil(() => page.text().includes('It answers, takes the token'))
-    expect(changed()).toEqual([{ name: '', address: '', server: '' }])
+    await vi.waitUntil(() => page.text().includes('It answers, lets Datorum in'))
+    expect(changed()).toEqual([{ name: '', address: '', servers: [] }])
   })
 
   it('says what is wrong with it', async () => {
-    server.answers['PUT /api/sites/4'] = refusal(502, 'The site does not accept the token.', 'Type it again.')
+    server.answers['PUT /api/sites/4'] = refusal(502, 'The site does not accept the sign-in.', 'Type it again.')
     const page = await sites()
     await page.press('Try it again')
-    await vi.waitUntil(() => page.text().includes('The site does not accept the token. Type it again.'))
+    await vi.waitUntil(() => page.text().includes('The site does not accept the sign-in. Type it again.'))
   })
 
-  it('keeps its token where none is typed', async () => {
+  it('keeps its sign-in where none is typed', async () => {
     server.answers['PUT /api/sites/4'] = quillmoss
     const page = await sites()
     await page.press('Edit')
     type('form [id$=name]', 'Quillmoss shop')
     await page.press('Try it, and keep it')
     await vi.waitUntil(() => changed().length)
-    expect(changed()[0]).toMatchObject({ name: 'Quillmoss shop', address: quillmoss.address, token: null })
+    expect(changed()[0]).toMatchObject({ name: 'Quillmoss shop', address: quillmoss.address, sign_in: null })
     await vi.waitUntil(() => !page.actions().includes('Try it, and keep it'))
   })
 
@@ -68,7 +69,7 @@ describe('a site that is known', () => {
   })
 })
 
-it('asks before a token goes to another server', async () => {
+it('asks before a sign-in goes to another server', async () => {
   const elsewhere = { type: 'another-server', title: 'Elsewhere.', current: { server: 'https://other.example' } }
   server.answers['POST /api/sites'] = Response.json(elsewhere, { status: 409 })
   const page = await sites()
@@ -79,5 +80,28 @@ it('asks before a token goes to another server', async () => {
   server.answers['POST /api/sites'] = quillmoss
   await page.press('Send it there, and connect')
   await vi.waitUntil(() => server.asked.filter((one) => one.what === 'POST /api/sites').length === 2)
-  expect(server.asked.at(-2)?.body ?? server.asked.at(-1)?.body).toMatchObject({ server: 'https://other.example' })
+  expect(server.asked.at(-2)?.body ?? server.asked.at(-1)?.body).toMatchObject({ servers: ['https://other.example'] })
+})
+
+it('sends all that a site asks for, and nothing that is not chosen', async () => {
+  server.answers['POST /api/sites'] = quillmoss
+  const page = await sites()
+  type('form [id$=name]', 'Quillmoss shop')
+  type('form [id$=address]', 'https://quillmoss.example/openapi.json')
+  type('form [id$=token]', 'no longer meant')
+  const [token, password, keys] = [...document.querySelectorAll<HTMLInputElement>('fieldset [type=checkbox]')]
+  for (const box of [token!, password!, keys!]) {
+    box.click()
+    await nextTick()
+  }
+  await vi.waitUntil(() => document.querySelector('form [id$=value-0]'))
+  type('form [id$=user]', 'ada')
+  type('form [id$=password]', 'rye')
+  type('form [id$=key-0]', 'X-Key')
+  type('form [id$=value-0]', 'moss')
+  await page.press('Connect')
+  await vi.waitUntil(() => server.asked.some((one) => one.what === 'POST /api/sites'))
+  expect(server.asked.find((one) => one.what === 'POST /api/sites')?.body).toMatchObject({
+    sign_in: { token: '', user: 'ada', password: 'rye', keys: { 'X-Key': 'moss' }, client_id: '' },
+  })
 })

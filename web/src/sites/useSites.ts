@@ -1,13 +1,14 @@
 import { useMutation, useQuery } from '@tanstack/vue-query'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
+import { nothing } from '@/sites/signIn'
 
-/** What a person says of a site. Without a token a known site keeps its own. */
+/** What a person says of a site. Without a sign-in a known site keeps its own. */
 export interface SiteFields {
   name: string
   address: string
-  token: string | null
-  server: string
+  sign_in: Schemas['SignIn'] | null
+  servers: string[]
 }
 
 export const useSites = () => useQuery({ queryKey: ['sites'], queryFn: () => answer(api.GET('/api/sites')) })
@@ -17,7 +18,7 @@ const fresh = () => queries.invalidateQueries({ queryKey: ['sites'] })
 export const useConnectSite = () =>
   useMutation({
     mutationFn: (site: SiteFields) =>
-      answer(api.POST('/api/sites', { body: { ...site, token: site.token ?? '' } satisfies Schemas['NewSite'] })),
+      answer(api.POST('/api/sites', { body: { ...site, sign_in: site.sign_in ?? nothing } })),
     onSuccess: fresh,
   })
 
@@ -28,7 +29,7 @@ export const useChangeSite = () =>
       answer(
         api.PUT('/api/sites/{site_id}', {
           params: { path: { site_id: id } },
-          body: { name: '', address: '', server: '', ...change },
+          body: { name: '', address: '', servers: [], ...change },
         }),
       ),
     onSuccess: fresh,

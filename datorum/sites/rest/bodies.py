@@ -1,0 +1,138 @@
+"""What a request that writes a record has in it, and what is made of the answer."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterator
+from typing import Any
+from urllib.parse import unquote, urlencode, urlsplit
+
+import orjson
+
+from datorum.core.errors import SiteRefused, SiteUnavailable
+from datorum.core.plan import at
+from datorum.sites.rest.addresses import shown
+from datorum.sites.rest.http import Got
+from datorum.sites.rest.model import FORM, SiteType
+
+_LONGEST_SAID = 500
+_TAGS = re.compile(r"<[^>]*>|\s+")
+
+
+def encoded(body: dict[str, Any], media: str) -> bytes:
+    """A body in the media type that the site takes."""
+    if media.split(";")[0].strip().lower() == FORM:
+        return urlencode(list(_form(body, ""))).encode()
+    try:
+        return orjson.dumps(body)
+    except TypeError:
+        # A whole number of more than 64 bits, which the standard library writes as well.
+        return json.dumps(body, ensure_ascii=False).encode()
+
+
+def _form(value: Any, name: str) -> Iterator[tuple[str, str]]:
+    """The fields of a form: ``address[city]`` for what stands within, ``tags[]`` for each of a list; what is to be
+    blank is sent blank."""
+    if isinstance(value, dict):
+        for key, part in value.items():
+            yield from _form(part, f"{name}[{key}]" if name else str(key))
+    elif isinstance(value, list):
+        for number, part in enumerate(value):
+            yield from _form(part, f"{name}[{number}]" if isinstance(part, dict) else f"{name}[]")
+    elif isinstance(value, bool):
+        yield name, "true" if value else "false"
+    else:
+        yield name, "" if value is None else str(value)
+
+
+def laid_over(body: dict[str, Any], values: dict[str, Any], one: SiteType) -> dict[str, Any]:
+    """For sites that only replace: what the record has in every field that can be changed, with the new values over
+    it."""
+    assert one.update is not None
+    paths = one.update.fields or tuple(field.path for field in one.record_type.writable)
+    return {path: value for path in paths if (value := values.get(path, at(body, path))) is not None}
+
+
+def id_in(answer: Any, got: Got, one: SiteType) -> Any:
+    """The id of a record that was made, from what the site answered: the record, only its id, or where it is; None
+    where it says none of them."""
+    if isinstance(answer, dict):
+        if (known := at(answer, one.id_field)) is not None if one.id_field else False:
+            return known
+        if len(answer) == 1 and isinstance(value := next(iter(answer.values())), str | int):
+            return value
+    if isinstance(answer, int) and not isinstance(answer, bool):
+        return answer
+    location = got.headers.get("Location", "")
+    if location and one.item is not None:
+        end = one.item.path.rpartition("}")[2]
+        return unquote(urlsplit(location).path.rstrip("/").removesuffix(end).rpartition("/")[2]) or None
+    return None
+
+
+def expect_ok(got: Got, url: str) -> None:
+    """Raises SiteRefused or SiteUnavailable where a question was not answered."""
+    status = got.status
+    if status in (401, 403):
+        raise SiteRefused(
+            f"The site at {shown(url)} does not accept the sign-in ({status}).",
+            remedy="Connect the site again with one that may read and write.",
+        )
+    if not 200 <= status < 300:
+        raise SiteUnavailable(
+            f"The site answers {status} at {shown(url)}.", remedy="Look whether the address is right."
+        )
+
+
+def said(got: Got) -> str:
+    """What the site said of a refusal: problem details (RFC 9457), or one of the other forms in use."""
+    status, body = got.status, got.body
+    says = "; ".join(dict.fromkeys(_sentences(body))) if isinstance(body, dict | list) else _TAGS.sub(" ", str(body))
+    return f"{status}: {says[:_LONGEST_SAID]}" if says else str(status)
+
+
+def _sentences(body: Any) -> Iterator[str]:
+    """What is wrong with single fields, where that is said; else what is wrong with the whole."""
+    if isinstance(body, list):
+        yield from (sentence for part in body for sentence in _one(part, ""))
+        return
+    for name in _ERRORS:
+        found = list(_one(body.get(name), ""))
+        if found:
+            yield from found
+            return
+    yield from _one(body, "")
+
+
+_ERRORS = ("errors", "error", "violations", "invalid_params", "invalid-params", "fault", "detail")
+_WHERE = ("pointer", "field", "path", "name", "param", "property", "propertyPath", "loc", "source", "attribute")
+_SAYS = ("detail", "message", "msg", "reason", "description", "error_description", "title", "error", "code")
+
+
+def _one(part: Any, field: str) -> Iterator[str]:
+    if isinstance(part, str):
+        yield f"{field}: {part}" if field else part
+    elif isinstance(part, list):
+        for inner in part:
+            yield from _one(inner, field)
+    elif isinstance(part, dict):
+        says = next((part[name] for name in _SAYS if isinstance(part.get(name), str) and part[name]), None)
+        if says is not None:
+            yield from _one(says, _field(next((part[name] for name in _WHERE if part.get(name)), field)))
+        elif isinstance(part.get("message") or part.get("detail"), dict | list):
+            yield from _one(part.get("message") or part.get("detail"), field)
+        else:
+            # Each field with what is wrong with it.
+            for name, inner in part.items():
+                if isinstance(inner, str | list | dict):
+                    yield from _one(inner, str(name))
+
+
+def _field(where: Any) -> str:
+    """A field as its path: of a JSON pointer, or of its parts in a list."""
+    if isinstance(where, dict):
+        where = where.get("pointer") or where.get("parameter") or ""
+    if isinstance(where, list):
+        where = ".".join(str(part) for part in where if part != "body")
+    return str(where).removeprefix("#").strip("/").replace("/", ".")
