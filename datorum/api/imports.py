@@ -15,7 +15,7 @@ from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
 from datorum.jobs import defer_check
-from datorum.stations import archive, find, imports, ledger, listing, read
+from datorum.stations import archive, corrections, find, imports, ledger, listing, read
 from datorum.stations import check as checking
 from datorum.stations import checking as background
 from datorum.stations.find import FoundRow
@@ -87,6 +87,28 @@ def _written(answer: BaseModel) -> Response:
     """An answer as it is sent. What is asked for all the time is worked out and written in one thread, which opens its
     session itself: each handing on from one thread to another waits for its turn."""
     return Response(answer.model_dump_json(), media_type="application/json")
+
+
+class NewsView(BaseModel):
+    """One thing that the site's latest description says otherwise; ``fed``: the mapping feeds that field."""
+
+    field: str
+    what: str
+    fed: bool
+
+
+@router.get("/{import_id}/description")
+def what_is_new(store: Store, _: Viewer, import_id: Id) -> list[NewsView]:
+    """What the site says otherwise of these records than the description that the import rests on."""
+    news = corrections.what_is_new(store, imports.get_import(store, import_id))
+    return [NewsView(field=one.field, what=one.what, fed=fed) for one, fed in news]
+
+
+@router.post("/{import_id}/description")
+def go_on_with_latest(store: Store, by: Editor, import_id: Id) -> Overview:
+    """Have the import rest on the site's latest description; feeds of fields that are gone go with them."""
+    corrections.go_on_with_latest(store, by, import_id)
+    return overview(store, import_id)
 
 
 @router.patch("/{import_id}")

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import datetime as dt
+from typing import Any
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Administrator, Editor, Store, Viewer
 from datorum.api.numbers import Id
-from datorum.sites import SignIn
-from datorum.stations import rules, sites
-from datorum.stations.descriptions import description_of
+from datorum.sites import Correction, SignIn, SiteType
+from datorum.stations import corrections, rules, sites
+from datorum.stations.descriptions import Difference, description_of, history_of, version_of
+from datorum.stations.health import health_of, sign_in_words, ways_of
 from datorum.store import models
 
 router = APIRouter(prefix="/api/sites", tags=["sites"])
@@ -51,6 +53,91 @@ class SiteView(BaseModel):
     record_types: list[RecordTypeView]
 
 
+class LinkView(BaseModel):
+    field: str
+    to: str
+    by: str
+    many: bool
+    confidence: float
+    why: str
+
+
+class FieldView(BaseModel):
+    """A field of a record type as the site describes it; ``key``: it tells two records apart."""
+
+    path: str
+    title: str
+    type: str
+    description: str
+    required: bool
+    read_only: bool
+    key: bool
+    values: list[str]
+
+
+class TypeView(BaseModel):
+    """A record type with all that is known of it. ``ways``: its requests in words; ``out_of_reach``: why nothing can be
+    imported into it, where that is so; ``corrected``: what a person has said of it."""
+
+    name: str
+    title: str
+    id_field: str | None
+    fields: list[FieldView]
+    links: list[LinkView]
+    under: str | None
+    ways: list[WayView]
+    out_of_reach: str
+    corrected: dict[str, Any]
+    correctable: dict[str, str | None]
+
+
+class WayView(BaseModel):
+    what: str
+    how: str
+
+
+class GapView(BaseModel):
+    where: str
+    why: str
+
+
+class VersionView(BaseModel):
+    version: int
+    by: str
+    at: dt.datetime
+    differences: list[DifferenceView]
+
+
+class DifferenceView(BaseModel):
+    record_type: str
+    field: str
+    what: str
+
+
+class PageView(BaseModel):
+    """All that is known of a site. ``behind``: imports that rest on an earlier description than its latest."""
+
+    site: SiteView
+    asks_for: list[str]
+    types: list[TypeView]
+    not_understood: list[GapView]
+    versions: list[VersionView]
+    imports: int
+    behind: list[str]
+    corrections: int
+
+
+class HealthView(BaseModel):
+    """What the list of a record type answers: how many records there are, where it says, or at least so many; else what
+    is wrong."""
+
+    record_type: str
+    records: int | None
+    at_least: int
+    milliseconds: int
+    error: str
+
+
 class NewRule(BaseModel):
     """``formula`` is TRUE for a sound record; ``sentence`` is the predicate of what is said where it is not."""
 
@@ -79,6 +166,50 @@ def list_sites(store: Store, _: Viewer) -> list[SiteView]:
 async def connect_site(new: NewSite, by: Administrator) -> SiteView:
     """Read the site's description and keep the site; one of the same name is connected anew."""
     return _view(await sites.connect_site(by, new.name, new.address, new.sign_in, new.servers))
+
+
+@router.get("/{site_id}")
+def site_page(store: Store, _: Viewer, site_id: Id) -> PageView:
+    """All that is known of a site."""
+    site = sites.get_site(store, site_id)
+    description, kept = description_of(site), version_of(store, site)
+    said = corrections.said_of(kept.overlay)
+    return PageView(
+        site=_view(site),
+        asks_for=sign_in_words(description),
+        types=[_type_view(one, said.get(one.listing.path, Correction())) for one in description.types.values()],
+        not_understood=[GapView(where=gap.where, why=gap.why) for gap in description.not_understood],
+        versions=[_version_view(version, told) for version, told in history_of(store, site)],
+        imports=sites.count_imports(store, site_id),
+        behind=[item.name for item in corrections.imports_left_behind(store, site)],
+        corrections=len(said),
+    )
+
+
+@router.post("/{site_id}/health")
+async def look(by: Editor, site_id: Id) -> list[HealthView]:
+    """Ask the list of each record type for its first page."""
+    return [HealthView.model_validate(one, from_attributes=True) for one in await health_of(site_id)]
+
+
+@router.put("/{site_id}/types/{name}")
+def correct_type(store: Store, by: Administrator, site_id: Id, name: str, correction: Correction) -> PageView:
+    """Say what is known better of a record type than its document says."""
+    corrections.correct_type(store, by, site_id, name, correction)
+    return site_page(store, by, site_id)
+
+
+@router.get("/{site_id}/overlay")
+def download_overlay(store: Store, _: Viewer, site_id: Id) -> dict[str, Any]:
+    """The corrections of the site's document, as an OpenAPI Overlay 1.0."""
+    return corrections.overlay_of(store, site_id)
+
+
+@router.put("/{site_id}/overlay")
+def replace_overlay(store: Store, by: Administrator, site_id: Id, overlay: dict[str, Any]) -> PageView:
+    """Lay other corrections over the site's document, in place of those that are."""
+    corrections.replace_overlay(store, by, site_id, overlay)
+    return site_page(store, by, site_id)
 
 
 @router.put("/{site_id}")
@@ -127,3 +258,29 @@ def _view(site: models.Site) -> SiteView:
         described_at=site.described_at,
         record_types=[RecordTypeView(name=t.name, title=t.title, fields=len(t.writable)) for t in types],
     )
+
+
+def _type_view(one: SiteType, said: Correction) -> TypeView:
+    return TypeView(
+        name=one.name,
+        title=one.title,
+        id_field=one.id_field,
+        fields=[
+            FieldView(
+                path=field.path, title=field.title, type=field.type, description=field.description,
+                required=field.required, read_only=field.read_only, key=field.unique, values=list(field.enum),
+            )
+            for field in one.record_type.fields
+        ],
+        links=[LinkView.model_validate(link, from_attributes=True) for link in one.links],
+        under=one.under,
+        ways=[WayView(what=what, how=how) for what, how in ways_of(one)],
+        out_of_reach=one.out_of_reach,
+        corrected=said.model_dump(mode="json", exclude_defaults=True),
+        correctable=corrections.correctable(one),
+    )  # fmt: skip
+
+
+def _version_view(kept: models.StoredDescription, told: list[Difference]) -> VersionView:
+    views = [DifferenceView(record_type=one.record_type, field=one.field, what=one.what) for one in told]
+    return VersionView(version=kept.version, by=kept.by, at=kept.at, differences=views)

@@ -2,7 +2,9 @@
 
 from datorum.sites.protocol import Answer, Outcome, Site
 from datorum.sites.rest import (
+    EXTENSION,
     Correction,
+    Credential,
     SiteDescription,
     SiteModel,
     SiteType,
@@ -13,14 +15,17 @@ from datorum.sites.rest import (
     must_be_agreed,
     open_rest_site,
     overlay_with,
+    path_of,
     record_type_of,
     understand,
 )
 from datorum.sites.sign_in import SignIn
 
 __all__ = [
+    "EXTENSION",
     "Answer",
     "Correction",
+    "Credential",
     "Outcome",
     "SignIn",
     "Site",
@@ -34,6 +39,7 @@ __all__ = [
     "must_be_agreed",
     "open_rest_site",
     "overlay_with",
+    "path_of",
     "record_type_of",
     "understand",
 ]

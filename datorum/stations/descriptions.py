@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any, NamedTuple
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound
+from datorum.core.model import of_fields
 from datorum.sites import SiteDescription, SiteType
 from datorum.store import models
 from datorum.store.database import session
@@ -22,8 +23,13 @@ def description_of(rests_on: models.Site | models.Import) -> SiteDescription:
     number = rests_on.description_id
     if number not in _READ:
         with session() as store:
-            kept = store.get_one(models.StoredDescription, number).description
-        _remember(number, SiteDescription.model_validate(kept))
+            return _read(store, number)
+    return _READ[number]
+
+
+def _read(store: Session, number: int) -> SiteDescription:
+    if number not in _READ:
+        _remember(number, SiteDescription.model_validate(store.get_one(models.StoredDescription, number).description))
     return _READ[number]
 
 
@@ -68,15 +74,28 @@ def keep_description(store: Session, by: str, site: models.Site, told: Told) -> 
     store.add(kept)
     store.flush()
     _remember(kept.id, told.description)
+    site.description_id = kept.id
     for item in store.scalars(select(models.Import).where(models.Import.site_id == site.id)):
         rested_on = description_of(item)
-        if rested_on.base_url != told.description.base_url or not differences(
-            rested_on, told.description, item.record_type
-        ):
-            item.description_id = kept.id
-    site.description_id = kept.id
+        moved = rested_on.base_url != told.description.base_url and item.record_type in told.description.usable
+        if moved or not differences(rested_on, told.description, item.record_type):
+            rest_on_latest(store, by, item, site)
     store.flush()
     return kept
+
+
+def rest_on_latest(store: Session, by: str, item: models.Import, site: models.Site) -> None:
+    """Have an import rest on the latest description of its site, its mapping without the feeds of fields that are no
+    longer there. Raises NotFound where the site keeps no such records any more."""
+    kind = description_of(site).type(item.record_type).record_type
+    item.description_id = site.description_id
+    versions = select(models.MappingVersion).where(models.MappingVersion.import_id == item.id)
+    latest = store.scalars(versions.order_by(models.MappingVersion.version.desc()).limit(1)).first()
+    if latest is None:
+        return
+    body = of_fields(latest.body, kind)
+    if body != latest.body:
+        store.add(models.MappingVersion(import_id=item.id, version=latest.version + 1, body=body, created_by=by))
 
 
 class Difference(NamedTuple):
@@ -130,30 +149,26 @@ def _between(one: SiteType, other: SiteType) -> list[Difference]:
         if not said and before[path] != after[path]:
             said.append("is described otherwise")
         found += [Difference(one.name, path, what) for what in dict.fromkeys(said)]
+    # What can be written is told field by field.
     ways = ("listing", "item", "create", "update", "delete", "id_field", "links", "auth", "mail", "etag_at", "server")
-    changed = [name for name in ways if getattr(one, name) != getattr(other, name)]
-    if changed:
+    if any(_way(one, name) != _way(other, name) for name in ways):
         found.append(Difference(one.name, "", "is reached otherwise"))
     return sorted(found)
 
 
-def newer_than(store: Session, item: models.Import) -> models.StoredDescription | None:
-    """The site's latest description, where an import rests on an earlier one."""
-    if item.site.description_id == item.description_id:
-        return None
-    return store.get_one(models.StoredDescription, item.site.description_id)
+def _way(one: SiteType, name: str) -> Any:
+    part = getattr(one, name)
+    return part.model_copy(update={"fields": ()}) if name in ("create", "update") and part is not None else part
 
 
-def documents_of(store: Session, site_id: int) -> list[models.StoredDescription]:
-    """The versions of a site's description, the latest first."""
+def history_of(
+    store: Session, site: models.Site, most: int = 10
+) -> list[tuple[models.StoredDescription, list[Difference]]]:
+    """The latest versions of a site's description, the newest first, each with what it says otherwise than the one
+    before."""
     kept = models.StoredDescription
-    return list(store.scalars(select(kept).where(kept.site_id == site_id).order_by(kept.version.desc())))
-
-
-def description_version(store: Session, site_id: int, version: int) -> models.StoredDescription:
-    """Raises NotFound."""
-    kept = models.StoredDescription
-    found = store.scalar(select(kept).where(kept.site_id == site_id, kept.version == version))
-    if found is None:
-        raise NotFound(f"The site has no description {version}.", remedy="Look at its versions.")
-    return found
+    newest = select(kept).where(kept.site_id == site.id).order_by(kept.version.desc()).limit(most + 1)
+    versions = list(store.scalars(newest))
+    read = [_read(store, one.id) for one in versions]
+    told = [differences(before, after) for after, before in pairwise(read)]
+    return list(zip(versions, [*told, []], strict=False))[:most]

@@ -138,6 +138,8 @@ class Overview(BaseModel):
     site_title: str
     record_type: str
     site_can_be_silenced: bool
+    site_says_otherwise: bool
+    """Whether the site has described these records otherwise since, in what the import does not rest on yet."""
     policy: Policy
     sheet: SheetState
     map: MapState
@@ -171,6 +173,7 @@ def _overview(store: Session, import_id: int) -> Overview:
         site_title=description.title,
         record_type=now.item.record_type,
         site_can_be_silenced=description.type(now.item.record_type).mail is not None,
+        site_says_otherwise=now.item.description_id != now.item.site.description_id,
         policy=now.policy,
         sheet=_sheet(store, now),
         map=_map(store, now),

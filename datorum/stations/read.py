@@ -12,7 +12,7 @@ from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict
-from datorum.core.model import Policy, RecordType
+from datorum.core.model import Policy, of_fields
 from datorum.core.suggest import suggest
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
 from datorum.stations.at_rest import must_be_at_rest
@@ -96,7 +96,7 @@ def start_import(
     store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by=by))
     if other is not None:
         # The suggested one stays the first version, to which one can go back.
-        body = _of_fields(latest_mapping(store, other.id).body, kind)
+        body = of_fields(latest_mapping(store, other.id).body, kind)
         store.add(models.MappingVersion(import_id=item.id, version=2, body=body, created_by=by))
     record(store, by, "file read", f"import {item.id}", file=filename, rows=stored.rows)
     store.flush()
@@ -126,13 +126,6 @@ def _suggested(store: Session, item: models.Import, stored: models.StoredSheet, 
     kind = description_of(item).type(item.record_type).record_type
     mapping = suggest(kind, first, load_profiles(store, stored.id), chosen_before(store, item))
     return mapping.model_dump(mode="json")
-
-
-def _of_fields(body: dict[str, Any], kind: RecordType) -> dict[str, Any]:
-    """A kept mapping without the fields that a record type has not."""
-    there = {field.path for field in kind.writable}
-    fields = {path: fed for path, fed in body["fields"].items() if path in there}
-    return {**body, "fields": fields, "match_key": body["match_key"] if body["match_key"] in there else None}
 
 
 def _plain_name(filename: str) -> str:

@@ -73,7 +73,7 @@ async def change_site(
         address = address or kept.address
         if _same_server(address, kept.address):
             # What a person has agreed to before need not be asked again.
-            servers = {*servers, *(_server(one) for one in description_of(kept).servers)}
+            servers = {*servers, *description_of(kept).origins}
         elif sign_in is None:
             raise Conflict(
                 "The new address is on another server, and the sign-in was given for the one before.",
@@ -117,7 +117,7 @@ def remove_site(store: Session, by: str, site_id: int) -> None:
     site = store.get(models.Site, site_id, with_for_update=True)
     if site is None:
         raise no_such_site(site_id)
-    imports = store.scalar(select(func.count()).where(models.Import.site_id == site_id))
+    imports = count_imports(store, site_id)
     if imports:
         go = "1 import goes" if imports == 1 else f"{imports:,} imports go"
         raise Conflict(
@@ -126,6 +126,11 @@ def remove_site(store: Session, by: str, site_id: int) -> None:
         )
     record(store, by, "site removed", site.name, address=site.address)
     store.delete(site)
+
+
+def count_imports(store: Session, site_id: int) -> int:
+    """How many imports go to a site, archived ones counted."""
+    return store.scalar(select(func.count()).where(models.Import.site_id == site_id)) or 0
 
 
 async def _told(address: str, sign_in: SignIn, servers: Collection[str], overlay: dict[str, Any] | None) -> Told:

@@ -6,6 +6,7 @@ import datetime as dt
 from typing import Any
 
 from sqlalchemy import (
+    JSON,
     BigInteger,
     DateTime,
     ForeignKey,
@@ -103,16 +104,16 @@ class Site(Base):
 
 class StoredDescription(Base):
     """A version of what a site says of itself: the ``document`` as it came, what a person corrected as an OpenAPI
-    Overlay, and what was understood of both."""
+    Overlay, and what was understood of both; the parts of each in their order."""
 
     __tablename__ = "site_description"
     id: Mapped[int] = mapped_column(primary_key=True)
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
     version: Mapped[int]
     address: Mapped[str]
-    document: Mapped[Json | None] = mapped_column(deferred=True)
-    overlay: Mapped[Json | None]
-    description: Mapped[Json] = mapped_column(deferred=True)
+    document: Mapped[Json | None] = mapped_column(JSON(none_as_null=True), deferred=True)
+    overlay: Mapped[Json | None] = mapped_column(JSON(none_as_null=True))
+    description: Mapped[Json] = mapped_column(JSON, deferred=True)
     by: Mapped[str]
     at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     __table_args__ = (UniqueConstraint("site_id", "version"),)

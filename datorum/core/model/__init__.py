@@ -1,7 +1,7 @@
 """The values that everything else passes around."""
 
 from datorum.core.model.finding import WHOLE_ROW, Finding, FindingGroup
-from datorum.core.model.kept import kept_mapping
+from datorum.core.model.kept import kept_mapping, of_fields
 from datorum.core.model.mapping import FieldMapping, Mapping, ValueTable
 from datorum.core.model.mapping_file import MappingFile
 from datorum.core.model.plan import Action, Change, PlanRow, Policy, SiteRecord
@@ -25,4 +25,5 @@ __all__ = [
     "SiteRecord",
     "ValueTable",
     "kept_mapping",
+    "of_fields",
 ]

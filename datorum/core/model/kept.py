@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from datorum.core.errors import fault_of, step_at
 from datorum.core.model.mapping import Mapping
+from datorum.core.model.record import RecordType
 from datorum.core.steps import Unusable
 
 
@@ -31,3 +32,10 @@ def kept_mapping(body: dict[str, Any]) -> Mapping:
             if was.get("kind") != why.kind:
                 steps[int(at["step"]) - 1] = why.model_dump()
         return Mapping.model_validate(mended)
+
+
+def of_fields(body: dict[str, Any], kind: RecordType) -> dict[str, Any]:
+    """A kept mapping without the fields that a record type has not."""
+    there = {field.path for field in kind.writable}
+    fields = {path: fed for path, fed in body["fields"].items() if path in there}
+    return {**body, "fields": fields, "match_key": body["match_key"] if body["match_key"] in there else None}

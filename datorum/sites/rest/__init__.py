@@ -2,12 +2,14 @@
 
 from datorum.sites.rest.client import fetch_document, must_be_agreed, open_rest_site
 from datorum.sites.rest.description import SiteDescription, describe, record_type_of
-from datorum.sites.rest.model import SiteModel, SiteType
-from datorum.sites.rest.overlay import Correction, checked, corrected, overlay_with
+from datorum.sites.rest.model import Credential, SiteModel, SiteType
+from datorum.sites.rest.overlay import EXTENSION, Correction, checked, corrected, overlay_with, path_of
 from datorum.sites.rest.understand import understand
 
 __all__ = [
+    "EXTENSION",
     "Correction",
+    "Credential",
     "SiteDescription",
     "SiteModel",
     "SiteType",
@@ -18,6 +20,7 @@ __all__ = [
     "must_be_agreed",
     "open_rest_site",
     "overlay_with",
+    "path_of",
     "record_type_of",
     "understand",
 ]

@@ -38,7 +38,7 @@ async def fetch_document(address: str, sign_in: SignIn, *, allow_private: bool) 
 def must_be_agreed(description: SiteDescription, address: str, servers: Collection[str]) -> None:
     """See that a description found at ``address`` sends requests nowhere but there and to ``servers``, origins that a
     person has said the sign-in may be sent to. Raises AnotherServer where that has to be said of one."""
-    for named in sorted({origin(one) for one in description.servers} - {origin(address), *servers}):
+    for named in sorted(description.origins - {origin(address), *servers}):
         raise AnotherServer(
             f"The description says that requests go to {named}, which is not where it came from.",
             remedy="Say that the sign-in may be sent there, if that is the site's own address.",
@@ -51,8 +51,7 @@ async def open_rest_site(
     description: SiteDescription, name: str, sign_in: SignIn, *, allow_private: bool, connections: int = 32
 ) -> AsyncIterator[RestSite]:
     """One record type of a described site, for as long as the block lasts."""
-    servers = frozenset(origin(one) for one in description.servers)
-    signer = Signer(sign_in, description.base_url, servers)
+    signer = Signer(sign_in, description.base_url, description.origins)
     async with AsyncExitStack() as opened:
 
         async def reached(one: SiteType) -> RestSite:

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from datorum.core.errors import NotFound, SiteUnavailable
 from datorum.core.model import RecordType
+from datorum.sites.rest.addresses import origin
 from datorum.sites.rest.model import NotUnderstood, SiteType
 from datorum.sites.rest.parts import Operations, filled_in, plain, singular
 from datorum.sites.rest.schema import Json, record_rules
@@ -37,6 +38,10 @@ class SiteDescription(BaseModel, frozen=True):
             raise NotFound(f"The site keeps no {name}.", remedy=f"It describes these record types: {there}.")
         return usable[name]
 
+    def any_type(self, name: str) -> SiteType:
+        """A record type, usable or not. Raises NotFound."""
+        return self.types[name] if name in self.types else self.type(name)
+
     def only(self, name: str) -> SiteDescription:
         """The description of one record type, and of those that its records belong to. Raises NotFound as ``type``
         does."""
@@ -52,11 +57,12 @@ class SiteDescription(BaseModel, frozen=True):
         return urljoin(self.base_url + "/", one.server).rstrip("/") if one.server else self.base_url
 
     @property
-    def servers(self) -> set[str]:
-        """Everywhere that the description sends requests for records, and for what lets them in."""
+    def origins(self) -> frozenset[str]:
+        """Every server that the description sends requests for records to, and for what lets them in."""
         auth = [need for one in self.types.values() for together in one.auth or () for need in together]
         tokens = [urljoin(self.base_url + "/", need.token_url) for need in auth if need.token_url]
-        return {self.server(one) for one in self.usable.values()} | set(tokens) | {self.base_url}
+        servers = [self.server(one) for one in self.usable.values()]
+        return frozenset(origin(one) for one in (self.base_url, *servers, *tokens))
 
 
 def describe(document: Any, address: str = "") -> SiteDescription:

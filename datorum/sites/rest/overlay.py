@@ -79,6 +79,12 @@ def overlay_with(overlay: Json | None, site: str, path: str, correction: Correct
     }
 
 
+def path_of(target: str) -> str | None:
+    """The path of the list that the target of an action is, if it is one as ``overlay_with`` writes them."""
+    found = re.fullmatch(r"\$\.paths\['((?:[^'\\]|\\.)*)'\]", target)
+    return re.sub(r"\\(.)", r"\1", found[1]) if found else None
+
+
 def _quoted(text: str) -> str:
     return "'" + text.replace("\\", "\\\\").replace("'", "\\'") + "'"
 

@@ -51,7 +51,11 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    get?: never
+    /**
+     * Site Page
+     * @description All that is known of a site.
+     */
+    get: operations['site_page']
     /**
      * Change Site
      * @description Read the site's description anew, with what is given changed: its name, its address, its sign-in.
@@ -63,6 +67,70 @@ export interface paths {
      * @description Forget a site that no import goes to.
      */
     delete: operations['remove_site']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/health': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Look
+     * @description Ask the list of each record type for its first page.
+     */
+    post: operations['look']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/types/{name}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Correct Type
+     * @description Say what is known better of a record type than its document says.
+     */
+    put: operations['correct_type']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/overlay': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Download Overlay
+     * @description The corrections of the site's document, as an OpenAPI Overlay 1.0.
+     */
+    get: operations['download_overlay']
+    /**
+     * Replace Overlay
+     * @description Lay other corrections over the site's document, in place of those that are.
+     */
+    put: operations['replace_overlay']
+    post?: never
+    delete?: never
     options?: never
     head?: never
     patch?: never
@@ -157,6 +225,30 @@ export interface paths {
      * @description Call an import by another name.
      */
     patch: operations['rename_import']
+    trace?: never
+  }
+  '/api/imports/{import_id}/description': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * What Is New
+     * @description What the site says otherwise of these records than the description that the import rests on.
+     */
+    get: operations['what_is_new']
+    put?: never
+    /**
+     * Go On With Latest
+     * @description Have the import rest on the site's latest description; feeds of fields that are gone go with them.
+     */
+    post: operations['go_on_with_latest']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
     trace?: never
   }
   '/api/imports/{import_id}/archived': {
@@ -1465,6 +1557,52 @@ export interface components {
       at: string
     }
     /**
+     * Correction
+     * @description What a person knows better of one record type; what is None is left as it was understood. An empty text says
+     *     that there is no such thing.
+     */
+    Correction: {
+      /** Title */
+      title?: string | null
+      /** Items At */
+      items_at?: string | null
+      /** Entry */
+      entry?: string | null
+      /** Total At */
+      total_at?: string | null
+      /** Id Field */
+      id_field?: string | null
+      /** Answer At */
+      answer_at?: string | null
+      /** Body At */
+      body_at?: string | null
+      /** Page */
+      page?: string | null
+      /** Offset */
+      offset?: string | null
+      /** Cursor */
+      cursor?: string | null
+      /** Size */
+      size?: string | null
+      /** Size Most */
+      size_most?: number | null
+      /** Next At */
+      next_at?: string | null
+      /** Page Field */
+      page_field?: string | null
+      /** Silences Mail */
+      silences_mail?: string | null
+      /** Unique */
+      unique?: string[] | null
+      /**
+       * Links
+       * @default {}
+       */
+      links: {
+        [key: string]: components['schemas']['LinkCorrected']
+      }
+    }
+    /**
      * CorrectionView
      * @description One correction with who made it and when.
      */
@@ -1570,6 +1708,15 @@ export interface components {
       before: string
       /** After */
       after: string
+    }
+    /** DifferenceView */
+    DifferenceView: {
+      /** Record Type */
+      record_type: string
+      /** Field */
+      field: string
+      /** What */
+      what: string
     }
     /**
      * Drift
@@ -1806,41 +1953,6 @@ export interface components {
      */
     FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list'
     /**
-     * FieldView
-     * @description Everything about one field of an import. ``formula`` is the same as all of its steps, ``demands`` what the
-     *     site wants of a value, in words; ``landed`` rows have a
-     *     value that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken.
-     */
-    FieldView: {
-      /** Formula */
-      formula: string
-      /** Demands */
-      demands: string
-      /** Candidates */
-      candidates: components['schemas']['Candidate'][]
-      /** Steps */
-      steps: components['schemas']['StepView'][]
-      /** Accepted */
-      accepted: string[]
-      /** Values */
-      values: components['schemas']['ValueCount'][]
-      /** Distinct */
-      distinct: number
-      /** Landed */
-      landed: number
-      /** Blank */
-      blank: number
-      /** Held */
-      held: number
-      /** Bars */
-      bars: components['schemas']['Bar'][]
-      /**
-       * Range
-       * @default
-       */
-      range: string
-    }
-    /**
      * Fill
      * @description Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the
      *     site takes, are held by what the field has, or are blank and may be.
@@ -1994,6 +2106,30 @@ export interface components {
       /** Extension */
       extension: boolean
     }
+    /** GapView */
+    GapView: {
+      /** Where */
+      where: string
+      /** Why */
+      why: string
+    }
+    /**
+     * HealthView
+     * @description What the list of a record type answers: how many records there are, where it says, or at least so many; else what
+     *     is wrong.
+     */
+    HealthView: {
+      /** Record Type */
+      record_type: string
+      /** Records */
+      records: number | null
+      /** At Least */
+      at_least: number
+      /** Milliseconds */
+      milliseconds: number
+      /** Error */
+      error: string
+    }
     /**
      * Html
      * @description HTML as plain text, or cut down to allowed tags, free of scripts and page-builder wrappers.
@@ -2121,6 +2257,31 @@ export interface components {
       fill?: components['schemas']['Fill'] | null
       /** Cells */
       cells: components['schemas']['Cell'][]
+    }
+    /**
+     * LinkCorrected
+     * @description That a field says which record of type ``to`` is meant, by its field ``by``; with no type, that it does not.
+     */
+    LinkCorrected: {
+      /** To */
+      to: string | null
+      /** By */
+      by?: string | null
+    }
+    /** LinkView */
+    LinkView: {
+      /** Field */
+      field: string
+      /** To */
+      to: string
+      /** By */
+      by: string
+      /** Many */
+      many: boolean
+      /** Confidence */
+      confidence: number
+      /** Why */
+      why: string
     }
     /**
      * Listed
@@ -2363,6 +2524,18 @@ export interface components {
       servers: string[]
     }
     /**
+     * NewsView
+     * @description One thing that the site's latest description says otherwise; ``fed``: the mapping feeds that field.
+     */
+    NewsView: {
+      /** Field */
+      field: string
+      /** What */
+      what: string
+      /** Fed */
+      fed: boolean
+    }
+    /**
      * Overview
      * @description One import with what each station has to say.
      */
@@ -2383,6 +2556,8 @@ export interface components {
       record_type: string
       /** Site Can Be Silenced */
       site_can_be_silenced: boolean
+      /** Site Says Otherwise */
+      site_says_otherwise: boolean
       policy: components['schemas']['Policy']
       sheet: components['schemas']['SheetState']
       map: components['schemas']['MapState']
@@ -2391,6 +2566,27 @@ export interface components {
       rehearse: components['schemas']['RehearseState'] | null
       run: components['schemas']['RunState'] | null
       verify: components['schemas']['VerifyState'] | null
+    }
+    /**
+     * PageView
+     * @description All that is known of a site. ``behind``: imports that rest on an earlier description than its latest.
+     */
+    PageView: {
+      site: components['schemas']['SiteView']
+      /** Asks For */
+      asks_for: string[]
+      /** Types */
+      types: components['schemas']['TypeView'][]
+      /** Not Understood */
+      not_understood: components['schemas']['GapView'][]
+      /** Versions */
+      versions: components['schemas']['VersionView'][]
+      /** Imports */
+      imports: number
+      /** Behind */
+      behind: string[]
+      /** Corrections */
+      corrections: number
     }
     /**
      * PastRun
@@ -3201,6 +3397,37 @@ export interface components {
       kind: 'trim'
     }
     /**
+     * TypeView
+     * @description A record type with all that is known of it. ``ways``: its requests in words; ``out_of_reach``: why nothing can be
+     *     imported into it, where that is so; ``corrected``: what a person has said of it.
+     */
+    TypeView: {
+      /** Name */
+      name: string
+      /** Title */
+      title: string
+      /** Id Field */
+      id_field: string | null
+      /** Fields */
+      fields: components['schemas']['datorum__api__sites__FieldView'][]
+      /** Links */
+      links: components['schemas']['LinkView'][]
+      /** Under */
+      under: string | null
+      /** Ways */
+      ways: components['schemas']['WayView'][]
+      /** Out Of Reach */
+      out_of_reach: string
+      /** Corrected */
+      corrected: {
+        [key: string]: unknown
+      }
+      /** Correctable */
+      correctable: {
+        [key: string]: string | null
+      }
+    }
+    /**
      * Unusable
      * @description A step that was kept, and that this Datorum would not keep: it holds its rows and says why until somebody removes
      *     it, so that what was kept always opens. ``was`` is the step as it was kept, as JSON.
@@ -3293,6 +3520,27 @@ export interface components {
       /** Changes */
       changes: components['schemas']['Difference'][]
     }
+    /** VersionView */
+    VersionView: {
+      /** Version */
+      version: number
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Differences */
+      differences: components['schemas']['DifferenceView'][]
+    }
+    /** WayView */
+    WayView: {
+      /** What */
+      what: string
+      /** How */
+      how: string
+    }
     /**
      * When
      * @description Where a condition holds, another value; elsewhere the value so far. Both are formulas over the row.
@@ -3334,6 +3582,63 @@ export interface components {
        * @default
        */
       zone: string
+    }
+    /**
+     * FieldView
+     * @description A field of a record type as the site describes it; ``key``: it tells two records apart.
+     */
+    datorum__api__sites__FieldView: {
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** Type */
+      type: string
+      /** Description */
+      description: string
+      /** Required */
+      required: boolean
+      /** Read Only */
+      read_only: boolean
+      /** Key */
+      key: boolean
+      /** Values */
+      values: string[]
+    }
+    /**
+     * FieldView
+     * @description Everything about one field of an import. ``formula`` is the same as all of its steps, ``demands`` what the
+     *     site wants of a value, in words; ``landed`` rows have a
+     *     value that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken.
+     */
+    datorum__stations__map__FieldView: {
+      /** Formula */
+      formula: string
+      /** Demands */
+      demands: string
+      /** Candidates */
+      candidates: components['schemas']['Candidate'][]
+      /** Steps */
+      steps: components['schemas']['StepView'][]
+      /** Accepted */
+      accepted: string[]
+      /** Values */
+      values: components['schemas']['ValueCount'][]
+      /** Distinct */
+      distinct: number
+      /** Landed */
+      landed: number
+      /** Blank */
+      blank: number
+      /** Held */
+      held: number
+      /** Bars */
+      bars: components['schemas']['Bar'][]
+      /**
+       * Range
+       * @default
+       */
+      range: string
     }
   }
   responses: never
@@ -3630,6 +3935,64 @@ export interface operations {
       }
     }
   }
+  site_page: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PageView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   change_site: {
     parameters: {
       query?: never
@@ -3709,6 +4072,251 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  look: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['HealthView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  correct_type: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Correction']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PageView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  download_overlay: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': {
+            [key: string]: unknown
+          }
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  replace_overlay: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': {
+          [key: string]: unknown
+        }
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PageView']
+        }
       }
       /** @description What is wrong and what to do. */
       502: {
@@ -4183,6 +4791,122 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Name']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  what_is_new: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['NewsView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  go_on_with_latest: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
         }
       }
       /** @description What is wrong and what to do. */
@@ -5500,7 +6224,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['FieldView']
+          'application/json': components['schemas']['datorum__stations__map__FieldView']
         }
       }
       /** @description What is wrong and what to do. */

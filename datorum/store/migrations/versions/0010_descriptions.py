@@ -1,11 +1,13 @@
-"""Descriptions of sites have versions, and an import says which it rests on; a sign-in is more than a token."""
+"""Descriptions of sites have versions, and an import says which it rests on; a sign-in is more than a token.
+
+There is no way back: what a description now keeps apart cannot be put together again.
+"""
 
 import contextlib
 import json
 
 import sqlalchemy as sa
 from alembic import op
-from sqlalchemy.dialects.postgresql import JSONB
 
 from datorum.store.secrets import WrongSecretKey, seal, unseal
 
@@ -72,9 +74,9 @@ def upgrade() -> None:
         sa.Column("site_id", sa.Integer(), nullable=False),
         sa.Column("version", sa.Integer(), nullable=False),
         sa.Column("address", sa.Text(), nullable=False),
-        sa.Column("document", JSONB(), nullable=True),
-        sa.Column("overlay", JSONB(), nullable=True),
-        sa.Column("description", JSONB(), nullable=False),
+        sa.Column("document", sa.JSON(), nullable=True),
+        sa.Column("overlay", sa.JSON(), nullable=True),
+        sa.Column("description", sa.JSON(), nullable=False),
         sa.Column("by", sa.Text(), nullable=False),
         sa.Column("at", sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
         sa.PrimaryKeyConstraint("id", name="pk_site_description"),
@@ -91,7 +93,7 @@ def upgrade() -> None:
         new = connection.execute(
             sa.text(
                 "INSERT INTO site_description (site_id, version, address, description, by)"
-                " VALUES (:site, 1, :address, CAST(:kept AS jsonb), '') RETURNING id"
+                " VALUES (:site, 1, :address, CAST(:kept AS json), '') RETURNING id"
             ),
             {"site": number, "address": address, "kept": json.dumps(_description(kept))},
         ).scalar_one()
@@ -114,7 +116,3 @@ def upgrade() -> None:
     op.create_foreign_key("fk_site_description_id", "site", "site_description", ["description_id"], ["id"])
     op.create_foreign_key("fk_import_description_id", "import", "site_description", ["description_id"], ["id"])
     op.drop_column("site", "description")
-
-
-def downgrade() -> None:
-    raise NotImplementedError("What a description is made of cannot be put together again.")

@@ -1,0 +1,96 @@
+"""What was kept by earlier versions opens in this one."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+
+import alembic.command
+import alembic.config
+import psycopg
+import pytest
+
+from datorum.settings import settings
+from datorum.sites import SignIn
+from datorum.stations.basis import Target
+from datorum.stations.descriptions import description_of
+from datorum.stations.sites import get_site, sign_in_of
+from datorum.store import models
+from datorum.store.cluster import LocalCluster
+from datorum.store.database import engine, migrate, session
+from datorum.store.secrets import seal
+from tests.conftest import fresh
+
+COLLECTION = {
+    "record_type": {
+        "name": "customers", "title": "Customers",
+        "fields": [{"path": "email", "title": "E-mail", "format": "email", "unique": True}], "rest": {"not": {}},
+    },
+    "list_path": "/api/customers", "item_path": "/api/customers/{id}", "id_field": "id", "items_at": "items",
+    "total_at": "total", "paging": {"style": "page", "page": "page", "size": "per_page", "size_most": 200},
+    "filters": {"email": "email"}, "update_method": "patch", "etag_at": "etag",
+    "mail": {"name": "notify", "on_create": True, "on_update": True},
+}  # fmt: skip
+DESCRIPTION = {
+    "title": "Quillmoss", "base_url": "https://quillmoss.example", "bearer": True,
+    "collections": {"customers": COLLECTION},
+}  # fmt: skip
+
+
+@pytest.fixture
+def earlier(cluster: LocalCluster, _database: None, monkeypatch: pytest.MonkeyPatch) -> Iterator[str]:
+    """A database as it was before descriptions had versions."""
+    url = fresh(cluster, "earlier")
+    monkeypatch.setenv("DATORUM_DATABASE_URL", url)
+    settings.cache_clear()
+    engine.cache_clear()
+    config = alembic.config.Config()
+    config.set_main_option("script_location", "datorum:store/migrations")
+    alembic.command.upgrade(config, "0009")
+    yield url
+    engine().dispose()
+    monkeypatch.undo()
+    settings.cache_clear()
+    engine.cache_clear()
+
+
+def test_sites_imports_and_plans_from_before_descriptions_had_versions(earlier: str) -> None:
+    target = {
+        "record_type": COLLECTION["record_type"], "match_key": "email", "address": "a", "description": DESCRIPTION,
+    }  # fmt: skip
+    with psycopg.connect(earlier) as connection:
+        connection.execute(
+            "INSERT INTO site (name, address, sealed_token, description) VALUES (%s, %s, %s, %s), (%s, %s, %s, %s)",
+            [
+                *("shop", "https://quillmoss.example/openapi.json", seal("moss"), json.dumps(DESCRIPTION)),
+                *("lost", "https://other.example/openapi.json", b"sealed by another key", json.dumps(DESCRIPTION)),
+            ],
+        )
+        connection.execute(
+            "INSERT INTO import (name, site_id, record_type, policy, created_by, revision)"
+            " VALUES ('Customers', 1, 'customers', '{}', 'ada', 0)"
+        )
+        connection.execute("SET session_replication_role = replica")
+        connection.execute(
+            "INSERT INTO plan (import_id, sheet_id, policy, basis, target, state, error, records_read, counts,"
+            " changed_fields, created_by) VALUES (1, 1, '{}', '{}', %s, 'ready', '', 0, '{}', '[]', 'ada')",
+            (json.dumps(target),),
+        )
+    migrate()
+    with session() as store:
+        site = get_site(store, 1)
+        assert sign_in_of(site) == SignIn(token="moss")
+        item = store.get_one(models.Import, 1)
+        assert item.description_id == site.description_id
+        customers = description_of(item).type("customers")
+        assert customers.item is not None
+        assert customers.update is not None
+        assert customers.mail is not None
+        assert (customers.listing.path, customers.listing.filters) == ("/api/customers", ("email",))
+        assert (customers.item.path, customers.update.method, customers.mail.name) == (
+            "/api/customers/{id}", "patch", "notify",
+        )  # fmt: skip
+        assert customers.record_type.other_keywords == {"not": {}}
+        kept = Target.kept(store.get_one(models.Plan, 1))
+        assert kept.description.type("customers") == customers
+        assert get_site(store, 2).sealed_sign_in == b"sealed by another key"
