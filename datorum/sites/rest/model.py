@@ -220,5 +220,4 @@ def _told(one: SiteType) -> dict[str, Any]:
 
 
 def _credential(one: Credential) -> dict[str, Any]:
-    told = one.model_dump(mode="json")
-    return {"kind": told.pop("kind"), "in": told.pop("within"), **told}
+    return {"kind": one.kind, "in": one.within, "name": one.name}
