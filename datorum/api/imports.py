@@ -93,6 +93,7 @@ class NewsView(BaseModel):
     """One thing that the site's latest description says otherwise; ``fed``: the mapping feeds that field."""
 
     field: str
+    title: str
     what: str
     fed: bool
 
@@ -101,7 +102,7 @@ class NewsView(BaseModel):
 def what_is_new(store: Store, _: Viewer, import_id: Id) -> list[NewsView]:
     """What the site says otherwise of these records than the description that the import rests on."""
     news = corrections.what_is_new(store, imports.get_import(store, import_id))
-    return [NewsView(field=one.field, what=one.what, fed=fed) for one, fed in news]
+    return [NewsView.model_validate(one, from_attributes=True) for one in news]
 
 
 @router.post("/{import_id}/description")

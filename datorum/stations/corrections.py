@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -22,7 +22,6 @@ from datorum.sites import (
 )
 from datorum.stations.at_rest import must_be_at_rest, site_must_be_at_rest
 from datorum.stations.descriptions import (
-    Difference,
     Told,
     description_of,
     differences,
@@ -81,15 +80,29 @@ def _keep(store: Session, by: str, site_id: int, overlay: dict[str, Any] | None)
     return keep_description(store, by, site, Told(document, overlay, description))
 
 
-def what_is_new(store: Session, item: models.Import) -> list[tuple[Difference, bool]]:
-    """What the site's latest description says otherwise of an import's records than the one that it rests on, each with
-    whether the mapping feeds that field."""
+class News(NamedTuple):
+    """One thing that a site says otherwise than the description that an import rests on: of which field, with its
+    title, what, and whether the mapping feeds it."""
+
+    field: str
+    title: str
+    what: str
+    fed: bool
+
+
+def what_is_new(store: Session, item: models.Import) -> list[News]:
+    """What the site's latest description says otherwise of an import's records than the one that it rests on."""
     if item.site.description_id == item.description_id:
         return []
     mapping = kept_mapping(latest_mapping(store, item.id).body)
     fed = {path for path, one in mapping.fields.items() if one.fed}
-    found = differences(description_of(item), description_of(item.site), item.record_type)
-    return [(one, one.field in fed) for one in found]
+    before, after = description_of(item), description_of(item.site)
+    kinds = [one.usable[item.record_type].record_type for one in (before, after) if item.record_type in one.usable]
+    titles = {field.path: field.title for kind in kinds for field in kind.fields}
+    return [
+        News(one.field, titles.get(one.field, ""), one.what, one.field in fed)
+        for one in differences(before, after, item.record_type)
+    ]
 
 
 def go_on_with_latest(store: Session, by: str, import_id: int) -> None:

@@ -149,14 +149,23 @@ def _between(one: SiteType, other: SiteType) -> list[Difference]:
         if not said and before[path] != after[path]:
             said.append("is described otherwise")
         found += [Difference(one.name, path, what) for what in dict.fromkeys(said)]
-    # What can be written is told field by field.
-    ways = ("listing", "item", "create", "update", "delete", "id_field", "links", "auth", "mail", "etag_at", "server")
-    if any(_way(one, name) != _way(other, name) for name in ways):
-        found.append(Difference(one.name, "", "is reached otherwise"))
-    return sorted(found)
+    changed = [what for what, names in _WAYS.items() if any(_way(one, name) != _way(other, name) for name in names)]
+    return sorted(found + [Difference(one.name, "", what) for what in changed])
+
+
+_WAYS = {
+    "is listed otherwise": ("listing",),
+    "is written otherwise": ("create", "update", "delete"),
+    "points at other records": ("links",),
+    "asks for another sign-in": ("auth",),
+    "is silenced otherwise": ("mail",),
+    "has another id": ("id_field",),
+    "is reached otherwise": ("item", "etag_at", "server"),
+}
 
 
 def _way(one: SiteType, name: str) -> Any:
+    """A part of a record type; what can be written is told field by field."""
     part = getattr(one, name)
     return part.model_copy(update={"fields": ()}) if name in ("create", "update") and part is not None else part
 

@@ -62,7 +62,8 @@ def correct(site_id: int, **said: Any) -> None:
 def news(journey: Journey) -> list[tuple[str, str, bool]]:
     with session() as store:
         told = corrections.what_is_new(store, get_import(store, journey.import_id))
-        return [(one.field, one.what, fed) for one, fed in told]
+        assert all(one.title for one in told if one.field)
+        return [(one.field, one.what, one.fed) for one in told]
 
 
 def test_a_site_that_says_the_same_again_gets_no_new_version(connected: int) -> None:
@@ -212,3 +213,11 @@ def test_the_health_of_a_site_and_what_it_is_in_words(connected: int, site: Stan
         kept.sealed_sign_in = seal(SignIn(token="another").model_dump_json())
     [refused] = asyncio.run(health_of(connected))
     assert "does not accept the sign-in" in refused.error
+
+
+def test_what_is_corrected_is_told_by_what_it_changes(connected: int) -> None:
+    correct(connected, size_most=50)
+    correct(connected, silences_mail="quiet")
+    correct(connected, links={"member_number": LinkCorrected(to="customers", by="email")})
+    told = [[what for _, what in found] for _, found in versions(connected)]
+    assert told == [["points at other records"], ["is silenced otherwise"], ["is listed otherwise"], []]

@@ -5,6 +5,7 @@ import ImportsView from '@/imports/ImportsView.vue'
 import { session } from '@/session/session'
 import SignIn from '@/session/SignIn.vue'
 import { loadSession } from '@/session/useSession'
+import SitePage from '@/sites/SitePage.vue'
 import SitesView from '@/sites/SitesView.vue'
 import Workbench from '@/workbench/Workbench.vue'
 
@@ -14,6 +15,7 @@ export const router = createRouter({
   routes: [
     { path: '/', component: ImportsView },
     { path: '/sites', component: SitesView },
+    { path: '/sites/:id(\\d+)', component: SitePage, props: (route) => ({ id: Number(route.params.id) }) },
     { path: '/help', component: HelpView },
     { path: '/sign-in', component: SignIn, meta: { open: true } },
     {

@@ -2530,6 +2530,8 @@ export interface components {
     NewsView: {
       /** Field */
       field: string
+      /** Title */
+      title: string
       /** What */
       what: string
       /** Fed */

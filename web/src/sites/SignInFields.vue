@@ -87,7 +87,7 @@ legend {
 .ways {
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 18px;
+  gap: 8px 18px;
   margin-bottom: 8px;
 }
 .pair {

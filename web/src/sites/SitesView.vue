@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { useRouter } from 'vue-router'
 import PageShell from '@/parts/PageShell.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
@@ -10,11 +10,10 @@ import { useConnectSite, useSites, type SiteFields } from '@/sites/useSites'
 const { mayAdminister } = useSession()
 const { data: sites, error } = useSites()
 const connect = useConnectSite()
-/** A form that has done its work gives way to an empty one. */
-const forms = ref(0)
+const router = useRouter()
 
 function submit(site: SiteFields) {
-  connect.mutate(site, { onSuccess: () => (forms.value += 1) })
+  connect.mutate(site, { onSuccess: (made) => router.push(`/sites/${made.id}`) })
 }
 </script>
 
@@ -22,14 +21,14 @@ function submit(site: SiteFields) {
   <PageShell title="Sites">
     <ProblemNote :error="error" />
     <p v-if="sites && !sites.length" class="slate">No site is connected yet.</p>
-    <SiteEntry v-for="site in sites" :key="site.id" :site="site" :disabled="!mayAdminister" />
+    <SiteEntry v-for="site in sites" :key="site.id" :site="site" />
     <section v-if="mayAdminister">
       <h2>Connect a site</h2>
       <p class="slate">
         A site describes itself in an OpenAPI document: which records it keeps, with which fields, and what it accepts.
         Connecting reads that, and tries to sign in; nothing on the site changes.
       </p>
-      <SiteForm :key="forms" :error="connect.error.value" :busy="connect.isPending.value" @submit="submit" />
+      <SiteForm :error="connect.error.value" :busy="connect.isPending.value" @submit="submit" />
     </section>
     <p v-else class="slate">An administrator connects, edits and removes sites.</p>
   </PageShell>

@@ -1,4 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { nothing } from '@/sites/signIn'
@@ -40,3 +41,66 @@ export const useRemoveSite = () =>
     mutationFn: (id: number) => answer(api.DELETE('/api/sites/{site_id}', { params: { path: { site_id: id } } })),
     onSuccess: fresh,
   })
+
+/** What can be corrected of a record type, in words. */
+export const CORRECTABLE = {
+  title: 'Name',
+  id_field: 'Field with the id',
+  items_at: 'Where a list has its records',
+  entry: 'What wraps each of them',
+  total_at: 'Where it says how many there are',
+  page: 'Parameter for the page',
+  offset: 'Parameter for how many to pass over',
+  cursor: 'Parameter for the mark of a page',
+  size: 'Parameter for how many at a time',
+  size_most: 'As many at most',
+  next_at: 'Where the address of the next page is',
+  answer_at: 'What wraps one record in an answer',
+  body_at: 'What wraps one in a request',
+  page_field: 'Field with the address of its page',
+  silences_mail: 'Parameter that silences mail',
+} as const
+
+const pageOf = (id: number) => ['sites', id]
+
+export const useSitePage = (id: () => number) =>
+  useQuery({
+    queryKey: computed(() => pageOf(id())),
+    queryFn: () => answer(api.GET('/api/sites/{site_id}', { params: { path: { site_id: id() } } })),
+  })
+
+/** Asks the list of each record type for its first page. */
+export const useSiteHealth = (id: () => number) =>
+  useMutation({
+    mutationFn: () => answer(api.POST('/api/sites/{site_id}/health', { params: { path: { site_id: id() } } })),
+  })
+
+export const useCorrectType = () =>
+  useMutation({
+    mutationFn: ({ site, type, correction }: { site: number; type: string; correction: Schemas['Correction'] }) =>
+      answer(
+        api.PUT('/api/sites/{site_id}/types/{name}', {
+          params: { path: { site_id: site, name: type } },
+          body: correction,
+        }),
+      ),
+    onSuccess: fresh,
+  })
+
+/** Corrections from a file, in place of those that are. */
+export const useTakeCorrections = () =>
+  useMutation({
+    mutationFn: async ({ site, file }: { site: number; file: File }) => {
+      const body = parsed(await file.text(), file.name)
+      return answer(api.PUT('/api/sites/{site_id}/overlay', { params: { path: { site_id: site } }, body }))
+    },
+    onSuccess: fresh,
+  })
+
+function parsed(text: string, name: string): Record<string, unknown> {
+  try {
+    return JSON.parse(text) as Record<string, unknown>
+  } catch {
+    throw new Error(`${name} is no JSON. Take a file of corrections that was downloaded from a Datorum.`)
+  }
+}

@@ -10,6 +10,7 @@ import RehearseStation from '@/stations/rehearse/RehearseStation.vue'
 import RunStation from '@/stations/run/RunStation.vue'
 import VerifyStation from '@/stations/verify/VerifyStation.vue'
 import GoTo from '@/workbench/GoTo.vue'
+import SiteNews from '@/workbench/SiteNews.vue'
 import StationRibbon from '@/workbench/StationRibbon.vue'
 import TopBar from '@/workbench/TopBar.vue'
 import { useDialogs } from '@/workbench/useDialogs'
@@ -48,6 +49,7 @@ const mail = computed(() => {
     </TopBar>
     <template v-if="overview">
       <StationRibbon :overview="overview" :station="station" />
+      <SiteNews v-if="overview.site_says_otherwise" :overview="overview" />
       <component :is="stations[station]" :key="id" :overview="overview" class="station" />
       <GoTo :overview="overview" />
     </template>
@@ -58,7 +60,7 @@ const mail = computed(() => {
 <style scoped>
 .bench {
   display: grid;
-  grid-template: auto 52px minmax(0, 1fr) / minmax(0, 1fr);
+  grid-template: auto 52px auto minmax(0, 1fr) / minmax(0, 1fr);
   height: 100%;
 }
 .crumb {
@@ -78,6 +80,7 @@ const mail = computed(() => {
   color: var(--bs-body-color);
 }
 .station {
+  grid-row: 4;
   min-height: 0;
 }
 @media (max-width: 767.98px), (max-height: 459.98px) {
