@@ -160,7 +160,7 @@ class Demo:
         if manifest.exists():
             return
         demo = generate_customers()
-        prepare(site_url, demo.on_site)
+        prepare(site_url, {"customers": demo.on_site})
         (self.home / "demo" / CUSTOMERS).write_bytes(demo.csv)
         manifest.write_text(json.dumps(demo.manifest.model_dump(), indent=1))
 

@@ -16,8 +16,10 @@ from typing import Any, Self
 
 import httpx
 import psycopg
+from psycopg.sql import SQL, Identifier
 
 from demo.site.database import prepare
+from demo.site.kinds import KINDS
 
 PASSWORD = "rye-and-moss"
 TOKEN = "stand-in-token"
@@ -77,7 +79,7 @@ class StandIn:
         self.description_url = f"{self.url}/openapi.json"
 
     def __enter__(self) -> Self:
-        prepare(self.database_url, self.on_site)
+        prepare(self.database_url, {"customers": self.on_site})
         environment = {
             "SITE_DATABASE_URL": self.database_url,
             "SITE_TOKEN": TOKEN,
@@ -98,8 +100,9 @@ class StandIn:
 
     def reset(self) -> None:
         with psycopg.connect(self.database_url) as connection:
-            connection.execute("TRUNCATE customer RESTART IDENTITY")
-        prepare(self.database_url, self.on_site)
+            for kind in KINDS.values():
+                connection.execute(SQL("TRUNCATE {} RESTART IDENTITY").format(Identifier(kind.one)))
+        prepare(self.database_url, {"customers": self.on_site})
         self.behave()
         httpx.delete(f"{self.outbox}/mails").raise_for_status()
 

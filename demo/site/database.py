@@ -1,87 +1,132 @@
-"""The site's own database: one table, a body as JSON, a version for entity tags."""
+"""The site's own database: a table for each kind of record, a body as JSON, a version for entity tags."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 import psycopg
+from psycopg import sql
 from psycopg.rows import DictRow, dict_row
 from psycopg.types.json import Jsonb
 from psycopg_pool import AsyncConnectionPool
 
-_SCHEMA = """
-CREATE TABLE IF NOT EXISTS customer (
+from demo.site.kinds import KINDS, Kind, Points
+
+_TABLE = sql.SQL("""
+CREATE TABLE IF NOT EXISTS {table} (
     id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    email text NOT NULL,
     body jsonb NOT NULL,
     version integer NOT NULL DEFAULT 1,
     created_at timestamptz NOT NULL DEFAULT now(),
     updated_at timestamptz NOT NULL DEFAULT now()
-);
-CREATE UNIQUE INDEX IF NOT EXISTS customer_email ON customer (lower(email));
-"""
+)""")
+_UNIQUE = sql.SQL("CREATE UNIQUE INDEX IF NOT EXISTS {index} ON {table} (lower(body ->> {field}))")
+_FOUND = sql.SQL("CREATE INDEX IF NOT EXISTS {index} ON {table} (lower(body ->> {field}))")
+Connection = psycopg.AsyncConnection[DictRow]
+Pool = AsyncConnectionPool[Connection]
 
 
-def prepare(url: str, customers: Iterable[dict[str, Any]]) -> None:
-    """Create the table; where it is empty, fill it with the customers that were there before the move."""
+def _table(kind: Kind) -> sql.Identifier:
+    return sql.Identifier(kind.one)
+
+
+def prepare(url: str, starter: Mapping[str, Iterable[dict[str, Any]]]) -> None:
+    """Create the tables; fill those that are empty with what the site has from its start."""
     with psycopg.connect(url) as connection:
-        connection.execute(_SCHEMA)
-        if connection.execute("SELECT 1 FROM customer LIMIT 1").fetchone() is None:
-            with connection.cursor() as cursor:
-                cursor.executemany(
-                    "INSERT INTO customer (email, body) VALUES (%s, %s)",
-                    [(body["email"], Jsonb(body)) for body in customers],
-                )
+        for kind in KINDS.values():
+            connection.execute(_TABLE.format(table=_table(kind)))
+            for field in kind.queries:
+                made = _UNIQUE if field in kind.unique else _FOUND
+                names = {
+                    "index": sql.Identifier(f"{kind.one}_{field}"),
+                    "table": _table(kind),
+                    "field": sql.Literal(field),
+                }
+                connection.execute(made.format(**names))
+        for name, bodies in starter.items():
+            table = _table(KINDS[name])
+            empty = connection.execute(sql.SQL("SELECT 1 FROM {} LIMIT 1").format(table)).fetchone() is None
+            if empty:
+                with connection.cursor() as cursor:
+                    cursor.executemany(
+                        sql.SQL("INSERT INTO {} (body) VALUES (%s)").format(table), [(Jsonb(body),) for body in bodies]
+                    )
 
 
-class Customers:
-    """Queries over the customers."""
+class Records:
+    """Queries over the records of one kind."""
 
-    def __init__(self, pool: AsyncConnectionPool[psycopg.AsyncConnection[DictRow]]) -> None:
+    def __init__(self, pool: Pool, kind: Kind) -> None:
         self._pool = pool
+        self._kind = kind
+        self._table = _table(kind)
 
-    async def page(self, number: int, size: int, email: str | None) -> tuple[list[DictRow], int]:
-        """One page in the order of ids, and how many there are in all."""
+    async def page(self, number: int, size: int, asked: Mapping[str, str]) -> tuple[list[DictRow], int]:
+        """One page in the order of ids, of records that have what is asked for, and how many there are in all."""
+        wanted = sql.SQL(" AND ").join(
+            sql.SQL("lower(body ->> {}) = lower({})").format(sql.Literal(field), sql.Literal(value))
+            for field, value in asked.items()
+        )
+        where = sql.SQL("WHERE {}").format(wanted) if asked else sql.SQL("")
         async with self._pool.connection() as connection:
-            wanted = "WHERE lower(email) = lower(%(email)s)" if email else ""
             rows = await connection.execute(
-                f"SELECT * FROM customer {wanted} ORDER BY id LIMIT %(size)s OFFSET %(skip)s",
-                {"email": email, "size": size, "skip": (number - 1) * size},
+                sql.SQL("SELECT * FROM {} {} ORDER BY id LIMIT {} OFFSET {}").format(
+                    self._table, where, sql.Literal(size), sql.Literal((number - 1) * size)
+                )
             )
-            total = await connection.execute(f"SELECT count(*) AS n FROM customer {wanted}", {"email": email})
+            total = await connection.execute(sql.SQL("SELECT count(*) AS n FROM {} {}").format(self._table, where))
             counted = await total.fetchone()
             return await rows.fetchall(), counted["n"] if counted else 0
 
     async def get(self, number: int) -> DictRow | None:
-        async with self._pool.connection() as connection:
-            return await (await connection.execute("SELECT * FROM customer WHERE id = %s", [number])).fetchone()
+        return await self._one(sql.SQL("SELECT * FROM {} WHERE id = %s").format(self._table), [number])
+
+    async def by(self, field: str, value: str) -> DictRow | None:
+        """The record that has this in a field, whatever its case."""
+        asked = sql.SQL("SELECT * FROM {} WHERE lower(body ->> {}) = lower(%s)")
+        return await self._one(asked.format(self._table, sql.Literal(field)), [value])
 
     async def add(self, body: dict[str, Any]) -> DictRow | None:
-        """The new row, or None where the e-mail is taken."""
-        async with self._pool.connection() as connection:
-            cursor = await connection.execute(
-                "INSERT INTO customer (email, body) VALUES (%s, %s) ON CONFLICT DO NOTHING RETURNING *",
-                [body["email"], Jsonb(body)],
-            )
-            return await cursor.fetchone()
+        """The new row, or None where another has what only one may have."""
+        counts = self._kind.counts
+        if counts and body.get(counts) is None:
+            largest = sql.SQL("SELECT coalesce(max((body ->> {})::bigint), 0) + 1 AS n FROM {}")
+            following = await self._one(largest.format(sql.Literal(counts), self._table), [])
+            body = {**body, counts: following["n"] if following else 1}
+        made = sql.SQL("INSERT INTO {} (body) VALUES (%s) ON CONFLICT DO NOTHING RETURNING *").format(self._table)
+        return await self._one(made, [Jsonb(body)])
 
     async def put(self, number: int, body: dict[str, Any], version: int) -> DictRow | None:
-        """The changed row, or None where it is no longer at ``version``."""
-        async with self._pool.connection() as connection:
-            cursor = await connection.execute(
-                "UPDATE customer SET email = %s, body = %s, version = version + 1, updated_at = now()"
-                " WHERE id = %s AND version = %s RETURNING *",
-                [body["email"], Jsonb(body), number, version],
-            )
-            return await cursor.fetchone()
+        """The changed row, or None where it is no longer at ``version``. Raises psycopg's UniqueViolation."""
+        changed = sql.SQL(
+            "UPDATE {} SET body = %s, version = version + 1, updated_at = now()"
+            " WHERE id = %s AND version = %s RETURNING *"
+        )
+        return await self._one(changed.format(self._table), [Jsonb(body), number, version])
 
     async def remove(self, number: int) -> bool:
         async with self._pool.connection() as connection:
-            return (await connection.execute("DELETE FROM customer WHERE id = %s", [number])).rowcount == 1
+            done = await connection.execute(sql.SQL("DELETE FROM {} WHERE id = %s").format(self._table), [number])
+            return done.rowcount == 1
+
+    async def lacks(self, points: Points, values: Iterable[Any]) -> set[str]:
+        """Those of some values that no record of this kind has, by id or by a field."""
+        asked = {str(value).lower() for value in values}
+        column = (
+            sql.SQL("id::text") if points.by == "id" else sql.SQL("lower(body ->> {})").format(sql.Literal(points.by))
+        )
+        found = sql.SQL("SELECT {column} AS value FROM {table} WHERE {column} = ANY(%s)")
+        async with self._pool.connection() as connection:
+            rows = await connection.execute(found.format(column=column, table=self._table), [list(asked)])
+            return asked - {row["value"] for row in await rows.fetchall()}
+
+    async def _one(self, query: sql.Composed, values: list[Any]) -> DictRow | None:
+        async with self._pool.connection() as connection:
+            return await (await connection.execute(query, values)).fetchone()
 
 
-def open_pool(url: str) -> AsyncConnectionPool[psycopg.AsyncConnection[DictRow]]:
+def open_pool(url: str) -> Pool:
     """A pool that is opened by the application's lifespan."""
     return AsyncConnectionPool(
         url,

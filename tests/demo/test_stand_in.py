@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import httpx
 import pytest
 
@@ -86,3 +88,90 @@ def test_it_hangs_up_when_told_to(http: httpx.Client, site: StandIn) -> None:
         http.post("/api/customers", json=NEW)
     site.behave()
     assert http.get("/api/customers", params={"email": NEW["email"]}).json()["total"] == 1
+
+
+def made(http: httpx.Client, to: str, **body: object) -> dict[str, Any]:
+    answer = http.post(f"/api/{to}", json=body)
+    assert answer.status_code == 201, answer.text
+    return dict(answer.json())
+
+
+def test_what_a_record_points_at_has_to_be_there(http: httpx.Client) -> None:
+    customer = made(http, "customers", **NEW)["id"]
+    made(http, "products", sku="QB-102", name="Runner bean", slug="runner-bean", price=42)
+    lines = [
+        {"product_sku": "QB-102", "quantity": 2, "price": 42},
+        {"product_sku": "QB-999", "quantity": 1, "price": 9},
+    ]
+    order = {"customer_id": customer, "placed_at": "2026-11-03T10:00:00Z", "lines": lines}
+    refused = http.post("/api/orders", json=order | {"customer_id": 9999, "offer_code": "NONE"})
+    assert refused.status_code == 422
+    assert {one["pointer"] for one in refused.json()["errors"]} == {
+        "#/customer_id", "#/offer_code", "#/lines/1/product_sku",
+    }  # fmt: skip
+    first = made(http, "orders", **(order | {"lines": lines[:1], "number": 8000}))
+    # Numbers go on from the largest.
+    assert made(http, "orders", **(order | {"lines": lines[:1]}))["number"] == 8001
+    assert http.post("/api/orders", json=order | {"lines": lines[:1], "number": 8000}).status_code == 409
+    assert http.get("/api/orders", params={"number": 8000}).json()["items"][0]["id"] == first["id"]
+
+
+def test_an_open_field_is_added_before_it_is_used(http: httpx.Client) -> None:
+    product = {"sku": "QB-102", "name": "Runner bean", "slug": "runner-bean", "price": 42}
+    refused = http.post("/api/products", json=product | {"metadata": {"sowing": "May"}})
+    assert refused.json()["errors"] == [{"pointer": "#/metadata/sowing", "detail": refused.json()["detail"]}]
+    made(http, "open-fields", name="sowing", title="Sowing", of="products")
+    path = http.post("/api/products", json=product | {"metadata": {"sowing": "May"}}).headers["location"]
+    made(http, "open-fields", name="harvest", title="Harvest", of="products")
+    changed = http.patch(path, json={"metadata": {"harvest": "August"}}).json()
+    assert changed["metadata"] == {"sowing": "May", "harvest": "August"}
+
+
+def test_mail_of_each_kind_is_written_unless_it_is_silenced(http: httpx.Client, site: StandIn) -> None:
+    customer = http.post("/api/customers", json=NEW, params={"notify": False}).json()["id"]
+    made(http, "products", sku="QB-102", name="Runner bean", slug="runner-bean", price=42)
+    order = {
+        "customer_id": customer, "placed_at": "2026-11-03T10:00:00Z",
+        "lines": [{"product_sku": "QB-102", "quantity": 1, "price": 42}],
+    }  # fmt: skip
+    assert site.mails() == 0
+    path = http.post("/api/orders", json=order).headers["location"]
+    http.patch(path, json={"status": "sent"})
+    http.patch(path, json={"note": "no news"})
+    http.patch(path, json={"status": "done"}, params={"notify": False})
+    made(http, "offers", code="SPRING", kind="percent", amount=10)
+    assert site.mails() == 3
+
+
+def test_a_member_is_invited_and_signs_in_with_a_password_that_nobody_is_shown(
+    http: httpx.Client, site: StandIn
+) -> None:
+    user = made(http, "users", username="bo.rye", email="bo@quillmoss.example", password="rye-and-moss")
+    assert not {"password", "password_hash"} & user.keys()
+    assert http.post(f"/api/users/{user['id']}/invite").status_code == 204
+    assert http.post("/api/users/9999/invite").status_code == 404
+    assert site.mails() == 1
+    right = http.post("/sign-in", data={"username": "bo.rye", "password": "rye-and-moss"})
+    assert "Welcome, bo.rye" in right.text
+    for name, password in (("bo.rye", "wrong"), ("nobody", "rye-and-moss")):
+        assert http.post("/sign-in", data={"username": name, "password": password}).status_code == 401
+    assert "rye-and-moss" not in http.get(f"/users/{user['id']}").text
+
+
+def test_a_file_is_handed_in_for_a_medium(http: httpx.Client) -> None:
+    medium = made(http, "media", filename="bean.jpg")["id"]
+    assert http.post(f"/api/media/{medium}/file", files={"file": b"picture"}).status_code == 204
+    assert http.post("/api/media/9999/file", files={"file": b"picture"}).status_code == 404
+
+
+def test_a_person_finds_their_way_by_the_menu(http: httpx.Client) -> None:
+    term = made(http, "vocabularies", name="habit", title="Habit")
+    made(http, "terms", vocabulary_name="habit", slug="climbing", name="Climbing")
+    assert term["name"] == "habit"
+    home = http.get("/").text
+    for name in ("customers", "orders", "course-entries", "terms"):
+        assert f'href="/{name}"' in home
+        assert http.get(f"/{name}").status_code == 200
+    assert "Climbing" in http.get("/terms", params={"vocabulary_name": "habit"}).text
+    assert "Climbing" not in http.get("/terms", params={"vocabulary_name": "colour"}).text
+    assert (http.get("/growers").status_code, http.get("/terms/99").status_code) == (404, 404)

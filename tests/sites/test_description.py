@@ -105,5 +105,45 @@ def test_what_is_no_description_is_refused(given: Any, says: str) -> None:
 
 
 def test_a_record_type_that_the_site_does_not_keep_is_named(description: SiteDescription) -> None:
-    with pytest.raises(NotFound, match="no orders"):
-        description.type("orders")
+    with pytest.raises(NotFound, match="no growers"):
+        description.type("growers")
+
+
+LINKS = {
+    ("terms", "vocabulary_name"): ("vocabularies", "name", False),
+    ("terms", "parent_id"): ("terms", "id", False),
+    ("products", "term_ids"): ("terms", "id", True),
+    ("products", "media_ids"): ("media", "id", True),
+    ("offers", "product_skus"): ("products", "sku", True),
+    ("orders", "customer_id"): ("customers", "id", False),
+    ("orders", "lines.product_sku"): ("products", "sku", False),
+    ("orders", "offer_code"): ("offers", "code", False),
+    ("articles", "author_id"): ("users", "id", False),
+    ("articles", "translation_of"): ("articles", "id", False),
+    ("articles", "term_ids"): ("terms", "id", True),
+    ("comments", "article_id"): ("articles", "id", False),
+    ("comments", "parent_id"): ("comments", "id", False),
+    ("course-entries", "customer_id"): ("customers", "id", False),
+    ("course-entries", "media_ids"): ("media", "id", True),
+}
+KEYS = {
+    "customers": {"email"}, "users": {"username", "email"}, "vocabularies": {"name"}, "terms": {"slug"},
+    "media": {"filename"}, "products": {"sku", "slug"}, "offers": {"code"}, "orders": {"number"},
+    "articles": {"slug"}, "comments": set(), "course-entries": {"reference"}, "open-fields": {"name"},
+}  # fmt: skip
+
+
+def test_every_record_type_link_and_key_of_the_new_site_is_right_without_a_correction(
+    description: SiteDescription,
+) -> None:
+    types = description.types
+    found = {(name, link.field): (link.to, link.by, link.many) for name, one in types.items() for link in one.links}
+    assert found == LINKS
+    assert {name: set(one.record_type.key_candidates) for name, one in types.items()} == KEYS
+    assert [one.out_of_reach for one in types.values()] == [""] * len(types)
+    assert description.not_understood == ()
+    silenced = {name for name, one in types.items() if one.mail}
+    assert silenced == {"customers", "offers", "orders"}
+    assert [call.name for call in types["users"].actions] == ["invite"]
+    assert types["media"].upload is not None
+    assert {one.update.method for one in types.values() if one.update} == {"patch"}

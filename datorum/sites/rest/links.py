@@ -1,4 +1,4 @@
-"""Which fields of a record type point at the records of another, told by their names."""
+"""Which fields of a record type point at the records of another, told by their names and by what is said of them."""
 
 from __future__ import annotations
 
@@ -8,11 +8,18 @@ from collections.abc import Iterator
 from datorum.core.model import Field, FieldType
 from datorum.sites.rest.envelopes import kind_of
 from datorum.sites.rest.model import Link, SiteType
+from datorum.sites.rest.parts import singular
 
 _POINTS = re.compile(
-    r"(?i)^(?P<kind>.+?)[_-]?(?P<by>ids?|uuids?|slugs?|skus?|keys?|codes?|numbers?|usernames?|emails?)$"
+    r"(?i)^(?P<kind>.+?)[_-]?(?P<by>ids?|uuids?|slugs?|skus?|keys?|codes?|names?|numbers?|usernames?|emails?)$"
+)
+_SAID = re.compile(
+    r"(?i)\b(?P<by>ids?|uuids?|slugs?|skus?|keys?|codes?|names?|numbers?|usernames?|e-?mails?)"
+    r" of (?:(?:an?|the|its|all|other|another) )*(?P<kind>[a-z][a-z -]*)"
 )
 _SURE = {"id": 0.9, "uuid": 0.9}
+_TOLD = 0.95
+"""How sure a link is that the document speaks of."""
 _PARENTS = ("parent",)
 
 
@@ -26,6 +33,32 @@ def links_of(one: SiteType, others: tuple[SiteType, ...]) -> Iterator[Link]:
 
 
 def _link(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | None:
+    return _as_said(one, field, kinds) or _as_named(one, field, kinds)
+
+
+def _as_said(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | None:
+    """By the field's description: “The id of a customer.”"""
+    found = _SAID.search(field.description)
+    if found is None or field.read_only:
+        return None
+    words = found["kind"].split()
+    # The longest beginning that is a kind of record: “course entry that it pays for”.
+    named = (kinds.get(singular("".join(words[:count]))) for count in range(len(words), 0, -1))
+    target = next((kind for kind in named if kind is not None), None)
+    if target is None:
+        return None
+    by = singular(found["by"].replace("-", ""))
+    key = target.id_field or "id"
+    if by not in _SURE:
+        key = next((other.path for other in target.fields if other.path.lower() == by), "")
+    if not key or (target is one and key == field.path):
+        return None
+    many = field.type is FieldType.LIST
+    why = f"its description says “{found[0].strip()}”"
+    return Link(field=field.path, to=target.name, by=key, many=many, confidence=_TOLD, why=why)
+
+
+def _as_named(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | None:
     name = field.path.rsplit(".", 1)[-1]
     found = _POINTS.match(name)
     kind = re.sub(r"[^a-z0-9]", "", (found["kind"] if found else name).lower())
@@ -39,8 +72,12 @@ def _link(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | Non
         return None
     many = field.type is FieldType.LIST
     key = target.id_field or "id"
-    if by and by not in _SURE and by in {other.path.lower() for other in target.fields}:
-        key = by
+    if by and by not in _SURE:
+        keys = {other.path.lower() for other in target.fields}
+        if by == "name" and by not in keys:
+            # “username” is no name of a user's record.
+            return None
+        key = by if by in keys else key
     whose = "its own kind" if target is one else target.title.lower()
     return Link(
         field=field.path, to=target.name, by=key, many=many, confidence=_SURE.get(by, 0.7),

@@ -35,6 +35,8 @@ _UPDATES = ("patch", "put", "post")
 _BULK = re.compile(r"(?i)^(bulk|batch|import|_bulk|many)")
 _ID_NAMES = ("id", "_id", "uuid", "uid", "guid", "identifier", "key", "slug", "name")
 _UNIQUE_NAMES = ("email", "sku", "slug", "username")
+_OWN_MAIL = re.compile(r"(?i)^(e[-_]?)?mail([-_]?addr(ess)?)?$")
+"""Not that of somebody else: an author's."""
 _MAIL_NAME = re.compile(r"(?i)^(notify|notif\w*|send_?(e?mail|welcome|notif)\w*|e?mail_(user|customer))$")
 _PAGE_FIELDS = ("html_url", "permalink", "url", "link", "web_url")
 _ETAGS = ("etag", "_etag", "eTag", "meta.version")
@@ -231,7 +233,8 @@ def written_fields(body: Json, record: Json, created: Json, operations: Operatio
 def _with_uniqueness(field: Field, conflict: bool) -> Field:
     """A field is unique where its description says so, or where the site answers 409 and the name is a usual key."""
     said = re.search(r"(?i)\bunique\b", field.description)
-    usual = conflict and (field.format == "email" or field.path in _UNIQUE_NAMES)
+    own_mail = field.format == "email" and _OWN_MAIL.match(field.path)
+    usual = conflict and (own_mail or field.path in _UNIQUE_NAMES)
     return field.model_copy(update={"unique": True}) if said or usual else field
 
 

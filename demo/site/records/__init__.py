@@ -1,0 +1,1 @@
+"""What the site keeps, and what it accepts: the source of its OpenAPI document."""
