@@ -18,8 +18,9 @@ from pathlib import Path
 from datorum.cli.processes import end_with_parent, interrupt_on_terminate
 from datorum.core.errors import DatorumError
 from datorum.store.cluster import LocalCluster
-from demo.data import generate_customers
-from demo.site.database import prepare
+from demo.data import generate_customers, starter
+from demo.site.kinds import TABLES
+from demo.store import prepare
 
 PERSON = "ada"
 PASSWORD = "moss-and-rye"
@@ -160,7 +161,7 @@ class Demo:
         if manifest.exists():
             return
         demo = generate_customers()
-        prepare(site_url, {"customers": demo.on_site})
+        prepare(site_url, TABLES, starter(demo))
         (self.home / "demo" / CUSTOMERS).write_bytes(demo.csv)
         manifest.write_text(json.dumps(demo.manifest.model_dump(), indent=1))
 

@@ -9,7 +9,7 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, Self
@@ -18,8 +18,9 @@ import httpx
 import psycopg
 from psycopg.sql import SQL, Identifier
 
-from demo.site.database import prepare
-from demo.site.kinds import KINDS
+from demo.shop import kinds as shop_kinds
+from demo.site.kinds import TABLES
+from demo.store import empty, prepare
 
 PASSWORD = "rye-and-moss"
 TOKEN = "stand-in-token"
@@ -79,7 +80,7 @@ class StandIn:
         self.description_url = f"{self.url}/openapi.json"
 
     def __enter__(self) -> Self:
-        prepare(self.database_url, {"customers": self.on_site})
+        prepare(self.database_url, TABLES, {"customer": self.on_site})
         environment = {
             "SITE_DATABASE_URL": self.database_url,
             "SITE_TOKEN": TOKEN,
@@ -99,10 +100,8 @@ class StandIn:
             process.wait(20)
 
     def reset(self) -> None:
-        with psycopg.connect(self.database_url) as connection:
-            for kind in KINDS.values():
-                connection.execute(SQL("TRUNCATE {} RESTART IDENTITY").format(Identifier(kind.one)))
-        prepare(self.database_url, {"customers": self.on_site})
+        empty(self.database_url, TABLES)
+        prepare(self.database_url, TABLES, {"customer": self.on_site})
         self.behave()
         httpx.delete(f"{self.outbox}/mails").raise_for_status()
 
@@ -143,6 +142,42 @@ class StandIn:
         """E-mail addresses that more than one customer has."""
         emails = [str(body["email"]).lower() for body in self.bodies()]
         return [email for email in set(emails) if emails.count(email) > 1]
+
+
+KEY = "shop-key"
+
+
+class Shop:
+    """The old shop, with whatever it is to have."""
+
+    def __init__(self, database_url: str, port: int) -> None:
+        self.database_url = database_url
+        self.url = f"http://127.0.0.1:{port}"
+        self.description_url = f"{self.url}/openapi.json"
+        self._port = port
+
+    def __enter__(self) -> Self:
+        self.have({})
+        environment = {"SHOP_DATABASE_URL": self.database_url, "SHOP_KEY": KEY}
+        self._process = start(["demo.shop", str(self._port)], environment)
+        until(lambda: answers(self.description_url), "the old shop")
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._process.terminate()
+        self._process.wait(20)
+
+    def have(self, records: Mapping[str, list[dict[str, Any]]]) -> None:
+        """Have these and no others."""
+        prepare(self.database_url, shop_kinds.TABLES, {})
+        empty(self.database_url, shop_kinds.TABLES)
+        prepare(self.database_url, shop_kinds.TABLES, records)
+
+    def bodies(self, table: str) -> list[dict[str, Any]]:
+        """What the shop keeps, from its own database."""
+        with psycopg.connect(self.database_url) as connection:
+            found = connection.execute(SQL("SELECT body FROM {} ORDER BY id").format(Identifier(table)))
+            return [row[0] for row in found]
 
 
 class Served:

@@ -81,10 +81,11 @@ class Manifest(BaseModel):
 
 @dataclass(frozen=True)
 class CustomersDemo:
-    """The export's bytes, what the new site holds before, and the manifest."""
+    """The export's bytes, what the new site holds before, what every customer is meant to be, and the manifest."""
 
     csv: bytes
     on_site: list[dict[str, Any]]
+    meant: list[dict[str, Any]]
     manifest: Manifest
 
 
@@ -112,7 +113,7 @@ def generate_customers(seed: int = 20261) -> CustomersDemo:
             **{name: at_lines(indices) for name, indices in faults.items()},
         }
     )
-    return CustomersDemo(data, on_site, manifest)
+    return CustomersDemo(data, on_site, [customer["meant"] for customer in customers], manifest)
 
 
 class _People:

@@ -68,3 +68,11 @@ TONGUES = {
     "GB": _ENGLISH,
     "IE": Tongue(**{**_ENGLISH.__dict__, "postcode_form": "A99 A9A9"}),
 }
+
+_PLAIN = str.maketrans({"æ": "ae", "ø": "o", "å": "a", "ä": "ae", "ö": "oe", "ü": "ue", "ß": "ss", "ë": "e"})
+
+
+def slug(text: str) -> str:
+    """A text as a part of a web address."""
+    plain = text.lower().translate(_PLAIN)
+    return "-".join("".join(mark if mark.isascii() and mark.isalnum() else " " for mark in plain).split())

@@ -12,10 +12,10 @@ from fastapi.exceptions import RequestValidationError
 from demo.site.access import Refusal, invalid, refused
 from demo.site.actions import actions
 from demo.site.behaviour import Behaviour, Misbehaving
-from demo.site.database import open_pool
 from demo.site.kinds import KINDS
 from demo.site.pages import pages
 from demo.site.routes import routes_of
+from demo.store import open_pool
 
 
 @dataclass(frozen=True)

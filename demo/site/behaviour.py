@@ -36,15 +36,16 @@ class HangsUp(HttpToolsProtocol):
 
 
 class Misbehaving:
-    """ASGI middleware that applies a behaviour to requests under /api/."""
+    """ASGI middleware that applies a behaviour to requests ``under`` a path."""
 
-    def __init__(self, app: ASGIApp, behaviour: Behaviour) -> None:
+    def __init__(self, app: ASGIApp, behaviour: Behaviour, under: str = "/api/") -> None:
         self.app = app
+        self.under = under
         self.behaviour = behaviour
         self.count = 0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http" or not scope["path"].startswith("/api/"):
+        if scope["type"] != "http" or not scope["path"].startswith(self.under):
             await self.app(scope, receive, send)
             return
         self.count += 1

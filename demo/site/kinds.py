@@ -14,6 +14,7 @@ from demo.site.records.parts import change_of, kept_of, page_of
 from demo.site.records.people import NewCustomer, NewEntry, NewUser
 from demo.site.records.trade import NewOffer, NewOrder
 from demo.site.records.writing import NewArticle, NewComment
+from demo.store import Table
 
 
 @dataclass(frozen=True)
@@ -76,6 +77,11 @@ class Kind:
         """The fields that a list can be asked for."""
         return (*self.unique, *self.filters)
 
+    @cached_property
+    def table(self) -> Table:
+        """Where its records are kept."""
+        return Table(self.one, self.unique, self.filters, self.counts)
+
 
 TERMS, MEDIA = Points("term_ids", "terms"), Points("media_ids", "media")
 CUSTOMER = Points("customer_id", "customers")
@@ -120,3 +126,4 @@ KINDS: dict[str, Kind] = {
         Kind("open-fields", "open_field", NewOpenField, ("name",), "title", ("name", "of")),
     )
 }  # fmt: skip
+TABLES = [kind.table for kind in KINDS.values()]

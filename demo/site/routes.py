@@ -15,10 +15,10 @@ from pydantic import BaseModel
 
 from demo.site.access import Refusal, authorised, problems
 from demo.site.behaviour import Behaviour
-from demo.site.database import Records
 from demo.site.kinds import KINDS, Kind
 from demo.site.mail import Mail, send
 from demo.site.passwords import sealed
+from demo.store import Records
 
 Page = Annotated[int, Query(ge=1)]
 PerPage = Annotated[int, Query(ge=1, le=200)]
@@ -26,7 +26,7 @@ PerPage = Annotated[int, Query(ge=1, le=200)]
 
 def records(request: Request, kind: Kind) -> Records:
     """The records of a kind, in the site that a request is to."""
-    return Records(request.app.state.pool, kind)
+    return Records(request.app.state.pool, kind.table)
 
 
 def routes_of(kind: Kind) -> APIRouter:
@@ -151,7 +151,7 @@ async def _check(request: Request, kind: Kind, body: dict[str, Any]) -> None:
     errors = []
     for points in kind.points:
         at = points.in_body(body)
-        missing = await records(request, KINDS[points.to]).lacks(points, (value for _, value in at)) if at else set()
+        missing = await records(request, KINDS[points.to]).lacks(points.by, (value for _, value in at)) if at else set()
         errors += [
             {"pointer": f"#/{where}", "detail": f"There is no {KINDS[points.to].one} {value}."}
             for where, value in at

@@ -93,7 +93,7 @@ def test_what_the_site_refused_is_given_with_its_words(small: Import, site: Stan
     ledger = small.ask("POST", "/ledger", json={"station": "rehearse", "records": "action", "action": "create"})
     key = ledger["records"][0]["label"]
     with psycopg.connect(site.database_url) as connection:
-        connection.execute("INSERT INTO customer (email, body) VALUES (%s, '{}')", [key])
+        connection.execute("INSERT INTO customer (body) VALUES (%s)", [psycopg.types.json.Jsonb({"email": key})])
     small.ask("POST", "/run", status=202)
     done = small.until_run_is("done")
     assert (done["failed"], done["done"]) == (1, done["total"] - 1)

@@ -10,6 +10,8 @@ from datorum.core.errors import NotFound, SiteUnavailable
 from datorum.core.model import FieldType, RecordType
 from datorum.sites import SiteDescription, describe
 from datorum.sites.rest.model import Credential
+from demo.shop.app import ShopSettings
+from demo.shop.app import create_app as create_shop
 
 
 def test_the_stand_in_is_described(description: SiteDescription) -> None:
@@ -147,3 +149,39 @@ def test_every_record_type_link_and_key_of_the_new_site_is_right_without_a_corre
     assert [call.name for call in types["users"].actions] == ["invite"]
     assert types["media"].upload is not None
     assert {one.update.method for one in types.values() if one.update} == {"patch"}
+
+
+SHOP_LINKS = {
+    ("categories", "parent_category_id"): ("categories", "category_id", False),
+    ("items", "category_ids"): ("categories", "category_id", True),
+    ("orders", "customer_id"): ("customers", "customer_id", False),
+    ("orders", "positions.item_no"): ("items", "item_no", False),
+    ("orders", "voucher_code"): ("vouchers", "code", False),
+    ("texts", "member_id"): ("members", "member_id", False),
+    ("remarks", "text_id"): ("texts", "text_id", False),
+    ("remarks", "answers_remark_id"): ("remarks", "remark_id", False),
+    ("bookings", "customer_id"): ("customers", "customer_id", False),
+}
+SHOP_KEYS = {
+    "customers": {"email"}, "members": {"login", "email"}, "categories": {"code"}, "items": {"item_no"},
+    "orders": {"order_no"}, "vouchers": {"code"}, "texts": {"urlname"}, "remarks": set(), "bookings": {"reference"},
+}  # fmt: skip
+
+
+def test_every_record_type_link_and_key_of_the_old_shop_is_right_without_a_correction() -> None:
+    description = describe(create_shop(ShopSettings("postgresql://", "")).openapi(), "http://127.0.0.1:1/openapi.json")
+    types = description.types
+    found = {(name, link.field): (link.to, link.by, link.many) for name, one in types.items() for link in one.links}
+    assert found == SHOP_LINKS
+    assert {name: set(one.record_type.key_candidates) for name, one in types.items()} == SHOP_KEYS
+    assert [one.out_of_reach for one in types.values()] == [""] * len(types)
+    for name, one in types.items():
+        word = one.listing.entry
+        assert one.item is not None
+        assert one.update is not None
+        assert (one.listing.items_at, one.item.answer_at, one.id_field) == (name, word, f"{word}_id")
+        assert (one.create.answers, one.update.method, one.listing.total_at) == ("id", "put", "info.found")
+        form = name == "vouchers"
+        assert one.create.body_at == (None if form else word)
+        assert one.create.media == ("application/x-www-form-urlencoded" if form else "application/json")
+        assert one.auth == ((Credential(kind="apiKey", within="header", name="X-Shop-Key"),),)

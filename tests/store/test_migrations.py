@@ -12,6 +12,7 @@ import pytest
 
 from datorum.settings import settings
 from datorum.sites import SignIn
+from datorum.stations import descriptions
 from datorum.stations.basis import Target
 from datorum.stations.descriptions import description_of
 from datorum.stations.sites import get_site, sign_in_of
@@ -42,6 +43,8 @@ def earlier(cluster: LocalCluster, _database: None, monkeypatch: pytest.MonkeyPa
     """A database as it was before descriptions had versions."""
     url = fresh(cluster, "earlier")
     monkeypatch.setenv("DATORUM_DATABASE_URL", url)
+    # What was read of another database has the same numbers.
+    monkeypatch.setattr(descriptions, "_READ", {})
     settings.cache_clear()
     engine.cache_clear()
     config = alembic.config.Config()

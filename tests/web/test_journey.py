@@ -87,7 +87,7 @@ def test_from_the_file_to_the_proof(page: Page, file: Path, site: StandIn, demo:
         page.get_by_role("link", name="Row 2 on the site").click()
     expect(opened.value.get_by_role("heading", name="Ragnhild Bjørkeholten")).to_be_visible()
 
-    page.goto(site.url)
+    page.goto(f"{site.url}/customers")
     expect(page.get_by_text(f"{manifest.already_on_site + creates:,} customers")).to_be_visible()
     page.goto(site.outbox)
     expect(page.get_by_text("0 mails")).to_be_visible()

@@ -17,8 +17,13 @@ _INSIDE = re.compile(r"(?i)^(data|result|results|response|_embedded|body|payload
 
 def kind_of(path: str) -> str:
     """The kind of record that a list's path names."""
-    words = [part for part in path.split("/") if part and "{" not in part]
+    words = [part for part in stem(path).split("/") if part and "{" not in part]
     return singular(words[-1]) if words else ""
+
+
+def stem(path: str) -> str:
+    """A path without the mark at its end and the suffix of a format."""
+    return re.sub(r"\.(json|xml)$", "", path.rstrip("/"))
 
 
 _WRAPPERS = ("data", "result", "item", "record", "attributes")

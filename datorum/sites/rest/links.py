@@ -18,6 +18,7 @@ _SAID = re.compile(
     r" of (?:(?:an?|the|its|all|other|another) )*(?P<kind>[a-z][a-z -]*)"
 )
 _SURE = {"id": 0.9, "uuid": 0.9}
+_ALIKE = {"number": ("number", "no", "nr")}
 _TOLD = 0.95
 """How sure a link is that the document speaks of."""
 _PARENTS = ("parent",)
@@ -27,7 +28,8 @@ def links_of(one: SiteType, others: tuple[SiteType, ...]) -> Iterator[Link]:
     """The links of one record type to any of a site's, itself among them."""
     kinds = {kind_of(other.listing.path): other for other in others if other.id_field}
     for field in one.fields:
-        link = _link(one, field, kinds)
+        # What a record is told by itself points at no other.
+        link = None if field.path == one.id_field else _link(one, field, kinds)
         if link is not None:
             yield link
 
@@ -50,7 +52,10 @@ def _as_said(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | 
     by = singular(found["by"].replace("-", ""))
     key = target.id_field or "id"
     if by not in _SURE:
-        key = next((other.path for other in target.fields if other.path.lower() == by), "")
+        own = kind_of(target.listing.path)
+        names = [name for by in _ALIKE.get(by, (by,)) for name in (by, own + by)]
+        bare = {re.sub(r"[^a-z0-9]", "", other.path.lower()): other.path for other in reversed(target.fields)}
+        key = next((bare[name] for name in names if name in bare), "")
     if not key or (target is one and key == field.path):
         return None
     many = field.type is FieldType.LIST

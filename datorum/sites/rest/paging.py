@@ -33,11 +33,12 @@ _NEXT = _any("next", "next_(url|link|href|page|page_url|page_link)", "@?odata[.]
 _NEXT_TOKEN = _any("next_(cursor|token|page_token|marker|key)", "(end|after)_cursor", "continuation_token", "cursor")
 _TOTAL = _any(
     "total", "count", "total_(count|results|items|entries|records|size|elements|rows)", r"\w*total_count",
-    "result_count", "record_count",
+    "result_count", "record_count", "found", "num_found", "hits", "matches",
 )  # fmt: skip
 _AROUND = _any(
     "_?links?",
     "meta",
+    "info",
     "_?metadata",
     "paging",
     "pagination",

@@ -11,7 +11,7 @@ from typing import Any
 
 from datorum.core.errors import DatorumError, SiteUnavailable
 from datorum.core.model import Field, FieldType
-from datorum.sites.rest.envelopes import entry_of, items_of, kind_of, wrapped
+from datorum.sites.rest.envelopes import entry_of, items_of, kind_of, stem, wrapped
 from datorum.sites.rest.links import links_of
 from datorum.sites.rest.model import (
     Call,
@@ -34,6 +34,7 @@ from datorum.sites.rest.security import needs_of
 _UPDATES = ("patch", "put", "post")
 _BULK = re.compile(r"(?i)^(bulk|batch|import|_bulk|many)")
 _ID_NAMES = ("id", "_id", "uuid", "uid", "guid", "identifier", "key", "slug", "name")
+_ID_LIKE = re.compile(r"(?i)(^|_|[a-z])(id|uuid|uid|guid|key|no|nr|number)$|^(identifier|slug|name)$")
 _UNIQUE_NAMES = ("email", "sku", "slug", "username")
 _OWN_MAIL = re.compile(r"(?i)^(e[-_]?)?mail([-_]?addr(ess)?)?$")
 """Not that of somebody else: an author's."""
@@ -41,6 +42,8 @@ _MAIL_NAME = re.compile(r"(?i)^(notify|notif\w*|send_?(e?mail|welcome|notif)\w*|
 _PAGE_FIELDS = ("html_url", "permalink", "url", "link", "web_url")
 _ETAGS = ("etag", "_etag", "eTag", "meta.version")
 _NOT_CONSTANT = ("accept", "authorization", "content-type", "host", "cookie")
+_STANDS_FOR_ID = ("number", "no", "nr", "key", "identifier", "pk", "record", "ref")
+"""Names of parameters that may mean whatever a record is told by."""
 _OUT_OF_ORDER = (DatorumError, AttributeError, TypeError, KeyError, ValueError, IndexError, RecursionError)
 
 
@@ -88,12 +91,7 @@ def _why(error: Exception) -> str:
 
 def _is_list(path: str, operations: Operations) -> bool:
     """Whether records can be listed and added there."""
-    return not _stem(path).endswith("}") and {"get", "post"} <= operations.of(path).keys()
-
-
-def _stem(path: str) -> str:
-    """A path without the mark at its end and the suffix of a format."""
-    return re.sub(r"\.(json|xml)$", "", path.rstrip("/"))
+    return not stem(path).endswith("}") and {"get", "post"} <= operations.of(path).keys()
 
 
 def _told_apart(found: list[SiteType]) -> Iterator[SiteType]:
@@ -146,7 +144,7 @@ def _under(one: SiteType, others: tuple[SiteType, ...]) -> str | None:
     found = (
         other.name
         for other in others
-        if _stem(other.listing.path) == before.rstrip("/") and other.parents == one.parents[:-1] and other.id_field
+        if stem(other.listing.path) == before.rstrip("/") and other.parents == one.parents[:-1] and other.id_field
     )
     return next(found, None)
 
@@ -178,7 +176,7 @@ def _site_type(path: str, operations: Operations) -> SiteType:
     record = record or one
     create, body = _writing("post", path, path, operations)
     update = _update(path, item_path, operations)
-    name = next((part for part in reversed(_stem(path).split("/")) if part and "{" not in part), "records")
+    name = next((part for part in reversed(stem(path).split("/")) if part and "{" not in part), "records")
     fields = written_fields(body, record, created, operations)
     changed = operations.of(update.path)[update.method] if update else {}
     return SiteType(
@@ -246,7 +244,7 @@ def titled(name: str) -> str:
 
 def _item_path(path: str, operations: Operations) -> str | None:
     """Where one record is: the list's path and a parameter, with the same end as the list's or a suffix."""
-    wanted = re.compile(re.escape(_stem(path)) + r"/\{[^/{}]+\}(\.\w+)?/?")
+    wanted = re.compile(re.escape(stem(path)) + r"/\{[^/{}]+\}(\.\w+)?/?")
     return next((other for other in operations.paths if wanted.fullmatch(other)), None)
 
 
@@ -351,7 +349,7 @@ def _answers(operation: Json, operations: Operations) -> Any:
         return "later"
     shown = operations.answer(operation)
     properties = operations.merged(shown).get("properties") or {}
-    if len(properties) > 1 or (properties and next(iter(properties)).lower() not in _ID_NAMES):
+    if len(properties) > 1 or (properties and not _ID_LIKE.search(next(iter(properties)))):
         return "record"
     if properties:
         return "id"
@@ -406,6 +404,11 @@ def _id_field(item_path: str, path: str, record: Json, operations: Operations) -
     usual = [name for name in _ID_NAMES if name in properties]
     if bare in by_spelling and bare != "id":
         return by_spelling[bare]
+    if bare in _STANDS_FOR_ID:
+        # “{number}” of an order that has an “order_id” and a “number” of another kind.
+        for name in (f"{kind}{bare}", f"{kind}id", "id", f"{kind}no", f"{kind}number"):
+            if name in by_spelling:
+                return by_spelling[name]
     if bare.endswith("id") or bare == "id":
         own = [f"{kind}id", "id"]
         for name in own:

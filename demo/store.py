@@ -1,8 +1,9 @@
-"""The site's own database: a table for each kind of record, a body as JSON, a version for entity tags."""
+"""What the stand-ins keep: a table for each kind of record, a body as JSON, a version for entity tags."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 import psycopg
@@ -10,8 +11,6 @@ from psycopg import sql
 from psycopg.rows import DictRow, dict_row
 from psycopg.types.json import Jsonb
 from psycopg_pool import AsyncConnectionPool
-
-from demo.site.kinds import KINDS, Kind, Points
 
 _TABLE = sql.SQL("""
 CREATE TABLE IF NOT EXISTS {table} (
@@ -27,40 +26,54 @@ Connection = psycopg.AsyncConnection[DictRow]
 Pool = AsyncConnectionPool[Connection]
 
 
-def _table(kind: Kind) -> sql.Identifier:
-    return sql.Identifier(kind.one)
+@dataclass(frozen=True)
+class Table:
+    """Where records of a kind are kept. No two share what they have in a field of ``unique``; ``sought`` are others
+    that they are looked for by; ``counts`` is numbered on where it is left out."""
+
+    name: str
+    unique: tuple[str, ...] = ()
+    sought: tuple[str, ...] = ()
+    counts: str | None = None
+
+    @property
+    def identifier(self) -> sql.Identifier:
+        return sql.Identifier(self.name)
 
 
-def prepare(url: str, starter: Mapping[str, Iterable[dict[str, Any]]]) -> None:
-    """Create the tables; fill those that are empty with what the site has from its start."""
+def prepare(url: str, tables: Iterable[Table], starter: Mapping[str, Iterable[dict[str, Any]]]) -> None:
+    """Create the tables; fill those that are empty with what a stand-in has from its start, by the tables' names."""
     with psycopg.connect(url) as connection:
-        for kind in KINDS.values():
-            connection.execute(_TABLE.format(table=_table(kind)))
-            for field in kind.queries:
-                made = _UNIQUE if field in kind.unique else _FOUND
-                names = {
-                    "index": sql.Identifier(f"{kind.one}_{field}"),
-                    "table": _table(kind),
-                    "field": sql.Literal(field),
-                }
-                connection.execute(made.format(**names))
+        known = {table.name: table for table in tables}
+        for table in known.values():
+            connection.execute(_TABLE.format(table=table.identifier))
+            for field in (*table.unique, *table.sought):
+                made = _UNIQUE if field in table.unique else _FOUND
+                index = sql.Identifier(f"{table.name}_{field}")
+                connection.execute(made.format(index=index, table=table.identifier, field=sql.Literal(field)))
         for name, bodies in starter.items():
-            table = _table(KINDS[name])
-            empty = connection.execute(sql.SQL("SELECT 1 FROM {} LIMIT 1").format(table)).fetchone() is None
+            table = known[name]
+            empty = connection.execute(sql.SQL("SELECT 1 FROM {} LIMIT 1").format(table.identifier)).fetchone() is None
             if empty:
-                with connection.cursor() as cursor:
-                    cursor.executemany(
-                        sql.SQL("INSERT INTO {} (body) VALUES (%s)").format(table), [(Jsonb(body),) for body in bodies]
-                    )
+                with connection.cursor().copy(sql.SQL("COPY {} (body) FROM STDIN").format(table.identifier)) as copy:
+                    for body in bodies:
+                        copy.write_row([Jsonb(body)])
+
+
+def empty(url: str, tables: Iterable[Table]) -> None:
+    """Take everything out, and number from one again."""
+    with psycopg.connect(url) as connection:
+        for table in tables:
+            connection.execute(sql.SQL("TRUNCATE {} RESTART IDENTITY").format(table.identifier))
 
 
 class Records:
     """Queries over the records of one kind."""
 
-    def __init__(self, pool: Pool, kind: Kind) -> None:
+    def __init__(self, pool: Pool, table: Table) -> None:
         self._pool = pool
-        self._kind = kind
-        self._table = _table(kind)
+        self._counts = table.counts
+        self._table = table.identifier
 
     async def page(self, number: int, size: int, asked: Mapping[str, str]) -> tuple[list[DictRow], int]:
         """One page in the order of ids, of records that have what is asked for, and how many there are in all."""
@@ -89,7 +102,7 @@ class Records:
 
     async def add(self, body: dict[str, Any]) -> DictRow | None:
         """The new row, or None where another has what only one may have."""
-        counts = self._kind.counts
+        counts = self._counts
         if counts and body.get(counts) is None:
             largest = sql.SQL("SELECT coalesce(max((body ->> {})::bigint), 0) + 1 AS n FROM {}")
             following = await self._one(largest.format(sql.Literal(counts), self._table), [])
@@ -110,12 +123,10 @@ class Records:
             done = await connection.execute(sql.SQL("DELETE FROM {} WHERE id = %s").format(self._table), [number])
             return done.rowcount == 1
 
-    async def lacks(self, points: Points, values: Iterable[Any]) -> set[str]:
+    async def lacks(self, by: str, values: Iterable[Any]) -> set[str]:
         """Those of some values that no record of this kind has, by id or by a field."""
         asked = {str(value).lower() for value in values}
-        column = (
-            sql.SQL("id::text") if points.by == "id" else sql.SQL("lower(body ->> {})").format(sql.Literal(points.by))
-        )
+        column = sql.SQL("id::text") if by == "id" else sql.SQL("lower(body ->> {})").format(sql.Literal(by))
         found = sql.SQL("SELECT {column} AS value FROM {table} WHERE {column} = ANY(%s)")
         async with self._pool.connection() as connection:
             rows = await connection.execute(found.format(column=column, table=self._table), [list(asked)])

@@ -1,0 +1,1 @@
+"""The old shop: another style of API altogether, grown over the years."""
