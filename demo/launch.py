@@ -18,13 +18,18 @@ from pathlib import Path
 from datorum.cli.processes import end_with_parent, interrupt_on_terminate
 from datorum.core.errors import DatorumError
 from datorum.store.cluster import LocalCluster
-from demo.data import generate_customers, starter
+from demo.data import generate_customers, generate_world, starter
+from demo.shop.kinds import TABLES as SHOP_TABLES
+from demo.shop.seed import seeded
 from demo.site.kinds import TABLES
 from demo.store import prepare
 
 PERSON = "ada"
 PASSWORD = "moss-and-rye"
 SITE = "Quillmoss new site"
+SHOP = "Quillmoss old shop"
+_KEPT_AS = "2"
+"""What the stand-ins keep is written so; another number, whenever that changes."""
 CUSTOMERS = "customers-2026-11.csv"
 
 
@@ -42,16 +47,17 @@ class Ports:
     site: int = 8471
     outbox: int = 8472
     smtp: int = 8473
+    shop: int = 8474
 
     @classmethod
     def from_environment(cls) -> Ports:
-        """DATORUM_PORT, with the demo's own parts on the three ports behind it."""
+        """DATORUM_PORT, with the demo's own parts on the four ports behind it."""
         first = int(os.environ.get("DATORUM_PORT", "8470"))
-        return cls(first, first + 1, first + 2, first + 3)
+        return cls(first, first + 1, first + 2, first + 3, first + 4)
 
     def expect_free(self) -> None:
         """Raises DemoFailed that names the first port in use."""
-        for port in (self.datorum, self.site, self.outbox, self.smtp):
+        for port in (self.datorum, self.site, self.outbox, self.smtp, self.shop):
             with socket.socket() as probe:
                 probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
                 try:
@@ -59,7 +65,7 @@ class Ports:
                 except OSError as error:
                     raise DemoFailed(
                         f"Port {port} is in use.",
-                        remedy="Is the demo running already? Else set DATORUM_PORT to the first of four free ports.",
+                        remedy="Is the demo running already? Else set DATORUM_PORT to the first of five free ports.",
                     ) from error
 
 
@@ -77,6 +83,10 @@ class Demo:
     def site_address(self) -> str:
         return f"http://127.0.0.1:{self.ports.site}"
 
+    @property
+    def shop_address(self) -> str:
+        return f"http://127.0.0.1:{self.ports.shop}"
+
     def run(self) -> None:
         """Start all, print where it is, and wait for Ctrl-C."""
         self.ports.expect_free()
@@ -86,6 +96,7 @@ class Demo:
             print(
                 f"\n  Datorum    http://127.0.0.1:{self.ports.datorum}   sign in as {PERSON}, password {PASSWORD}"
                 f"\n  New site   {self.site_address}"
+                f"\n  Old shop   {self.shop_address}/rest/v1"
                 f"\n  Outbox     http://127.0.0.1:{self.ports.outbox}"
                 f"\n  Customers  {self.home / 'demo' / CUSTOMERS}"
                 "\n\n  Ctrl-C stops all of it; `make demo-reset` begins anew.\n",
@@ -100,11 +111,11 @@ class Demo:
             self.stop()
 
     def start(self) -> None:
-        """Start PostgreSQL, the new site, its mail and Datorum, and wait until each answers."""
+        """Start PostgreSQL, both sites, the mail of one and Datorum, and wait until each answers."""
         self._cluster.start()
-        token = self._token()
-        site_url = self._cluster.url("quillmoss")
-        self._write_data(site_url)
+        token, key = self._secret("site-token"), self._secret("shop-key")
+        site_url, shop_url = self._cluster.url("quillmoss"), self._cluster.url("quillmoss_shop")
+        self._write_data(site_url, shop_url)
         own = os.environ.get("DATORUM_DATABASE_URL") or self._cluster.url("datorum")
         environment = {
             **os.environ,
@@ -112,7 +123,6 @@ class Demo:
             "DATORUM_HOME": str(self.home),
             "DATORUM_PORT": str(self.ports.datorum),
             "DATORUM_ALLOW_PRIVATE_SITES": "true",
-            "DATORUM_SITE_TOKEN": token,
             "DATORUM_PASSWORD": PASSWORD,
         }
         site_environment = {
@@ -123,9 +133,12 @@ class Demo:
         }
         self._start(["demo.mail", str(self.ports.outbox), str(self.ports.smtp)], os.environ)
         self._start(["demo.site", str(self.ports.site)], site_environment)
+        shop_environment = {**os.environ, "SHOP_DATABASE_URL": shop_url, "SHOP_KEY": key}
+        self._start(["demo.shop", str(self.ports.shop)], shop_environment)
         self._await(f"{self.site_address}/openapi.json")
+        self._await(f"{self.shop_address}/openapi.json")
         self._await(f"http://127.0.0.1:{self.ports.outbox}/count")
-        self._prepare_datorum(environment)
+        self._prepare_datorum(environment, token, key)
         self._start(["datorum.cli", "serve"], environment)
         self._await(f"http://127.0.0.1:{self.ports.datorum}/api/openapi.json")
 
@@ -148,35 +161,45 @@ class Demo:
         shutil.rmtree(self.home / "demo", ignore_errors=True)
         (self.home / "secret.key").unlink(missing_ok=True)
 
-    def _token(self) -> str:
-        path = self.home / "demo" / "site-token"
+    def _secret(self, name: str) -> str:
+        path = self.home / "demo" / name
         path.parent.mkdir(parents=True, exist_ok=True)
         if not path.exists():
             path.touch(0o600)
             path.write_text(secrets.token_urlsafe(24))
         return path.read_text()
 
-    def _write_data(self, site_url: str) -> None:
-        manifest = self.home / "demo" / "manifest.json"
+    def _write_data(self, site_url: str, shop_url: str) -> None:
+        manifest, kept_as = self.home / "demo" / "manifest.json", self.home / "demo" / "kept-as"
         if manifest.exists():
+            if not kept_as.exists() or kept_as.read_text() != _KEPT_AS:
+                raise DemoFailed(
+                    "The demo's data are of an earlier version.", remedy="Begin anew with make demo-reset."
+                )
             return
+        kept_as.write_text(_KEPT_AS)
         demo = generate_customers()
         prepare(site_url, TABLES, starter(demo))
+        prepare(shop_url, SHOP_TABLES, seeded(generate_world(demo)))
         (self.home / "demo" / CUSTOMERS).write_bytes(demo.csv)
         manifest.write_text(json.dumps(demo.manifest.model_dump(), indent=1))
 
-    def _prepare_datorum(self, environment: Mapping[str, str]) -> None:
-        """The demo's person and site, once."""
+    def _prepare_datorum(self, environment: Mapping[str, str], token: str, key: str) -> None:
+        """The demo's person and sites, once."""
         done = self.home / "demo" / "prepared"
         if done.exists() and self._own_database:
             return
         commands = (
-            ["person", PERSON, "--role", "administrator"],
-            ["site", "connect", SITE, f"{self.site_address}/openapi.json"],
+            (["person", PERSON, "--role", "administrator"], ""),
+            (["site", "connect", SITE, f"{self.site_address}/openapi.json"], token),
+            (["site", "connect", SHOP, f"{self.shop_address}/openapi.json"], key),
         )
-        for command in commands:
+        for command, secret in commands:
             ended = subprocess.run(
-                [sys.executable, "-m", "datorum.cli", *command], env=environment, capture_output=True, text=True
+                [sys.executable, "-m", "datorum.cli", *command],
+                env={**environment, "DATORUM_SITE_TOKEN": secret},
+                capture_output=True,
+                text=True,
             )
             if ended.returncode and "already" not in ended.stderr:
                 raise DemoFailed(f"Datorum could not be prepared: {ended.stderr.strip()}")

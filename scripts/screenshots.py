@@ -18,7 +18,7 @@ QUIET = ("--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-backgroun
 
 def main() -> None:
     PICTURES.mkdir(parents=True, exist_ok=True)
-    demo = Demo(HOME, Ports(8570, 8571, 8572, 8573))
+    demo = Demo(HOME, Ports(8570, 8571, 8572, 8573, 8574))
     demo.reset()
     demo.start()
     try:
@@ -40,9 +40,11 @@ def _walk(page: Page, file: Path) -> None:
     page.get_by_text("Drop a file here").wait_for()
     _take(page, "imports")
     page.goto("/sites")
-    page.get_by_role("button", name="Try it again").click()
-    page.get_by_text("It answers, takes the token").wait_for()
-    _take(page, "sites")
+    page.get_by_role("link", name="Quillmoss new site").click()
+    page.get_by_role("button", name="Look whether it works").click()
+    page.get_by_text("All lists answer").wait_for()
+    page.get_by_role("button", name="Orders 47").click()
+    _take(page, "site")
     page.goto("/help")
     page.get_by_text("ABS(number)").wait_for()
     _take(page, "help")

@@ -62,7 +62,7 @@ class LinkView(BaseModel):
     why: str
 
 
-class FieldView(BaseModel):
+class SiteFieldView(BaseModel):
     """A field of a record type as the site describes it; ``key``: it tells two records apart."""
 
     path: str
@@ -82,7 +82,7 @@ class TypeView(BaseModel):
     name: str
     title: str
     id_field: str | None
-    fields: list[FieldView]
+    fields: list[SiteFieldView]
     links: list[LinkView]
     under: str | None
     ways: list[WayView]
@@ -266,7 +266,7 @@ def _type_view(one: SiteType, said: Correction) -> TypeView:
         title=one.title,
         id_field=one.id_field,
         fields=[
-            FieldView(
+            SiteFieldView(
                 path=field.path, title=field.title, type=field.type, description=field.description,
                 required=field.required, read_only=field.read_only, key=field.unique, values=list(field.enum),
             )

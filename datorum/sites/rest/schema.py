@@ -113,7 +113,7 @@ def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
     whole = merged(schema, resolver)
     for name, part in whole.get("properties", {}).items():
         inner, nullable = _without_null(merged(part, resolver), resolver)
-        title = _title(inner.get("title") if _says_more(inner.get("title"), name) else None, name)
+        title = _title(inner.get("title") if _says_more(inner.get("title"), name, part) else None, name)
         here = _Place(
             (*place.path, name),
             (*place.titles, title),
@@ -229,9 +229,19 @@ def _type(schema: Json) -> FieldType | None:
     return None
 
 
-def _says_more(title: Any, name: str) -> bool:
-    """Whether a title is more than the property's name in other letters, or the name of a shared schema."""
-    return isinstance(title, str) and re.sub(r"[\s_]", "", title).lower() != re.sub(r"[\s_]", "", name).lower()
+def _says_more(title: Any, name: str, part: Json) -> bool:
+    """Whether a title is more than the property's name in other letters, or the name of the schema that the property
+    shares with others."""
+    if not isinstance(title, str):
+        return False
+    branches = [part, *(one for word in ("anyOf", "oneOf", "allOf") for one in part.get(word, ()))]
+    shared = [str(one["$ref"]).rsplit("/", 1)[-1] for one in branches if isinstance(one, dict) and "$ref" in one]
+    others = [name] if part.get("title") == title else [name, *shared]
+    return _bare(title) not in map(_bare, others)
+
+
+def _bare(text: str) -> str:
+    return re.sub(r"[\s_]", "", text).lower()
 
 
 def _title(title: str | None, name: str) -> str:

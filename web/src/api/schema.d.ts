@@ -1953,6 +1953,41 @@ export interface components {
      */
     FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list'
     /**
+     * FieldView
+     * @description Everything about one field of an import. ``formula`` is the same as all of its steps, ``demands`` what the
+     *     site wants of a value, in words; ``landed`` rows have a
+     *     value that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken.
+     */
+    FieldView: {
+      /** Formula */
+      formula: string
+      /** Demands */
+      demands: string
+      /** Candidates */
+      candidates: components['schemas']['Candidate'][]
+      /** Steps */
+      steps: components['schemas']['StepView'][]
+      /** Accepted */
+      accepted: string[]
+      /** Values */
+      values: components['schemas']['ValueCount'][]
+      /** Distinct */
+      distinct: number
+      /** Landed */
+      landed: number
+      /** Blank */
+      blank: number
+      /** Held */
+      held: number
+      /** Bars */
+      bars: components['schemas']['Bar'][]
+      /**
+       * Range
+       * @default
+       */
+      range: string
+    }
+    /**
      * Fill
      * @description Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the
      *     site takes, are held by what the field has, or are blank and may be.
@@ -3253,6 +3288,28 @@ export interface components {
        */
       client_secret: string
     }
+    /**
+     * SiteFieldView
+     * @description A field of a record type as the site describes it; ``key``: it tells two records apart.
+     */
+    SiteFieldView: {
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** Type */
+      type: string
+      /** Description */
+      description: string
+      /** Required */
+      required: boolean
+      /** Read Only */
+      read_only: boolean
+      /** Key */
+      key: boolean
+      /** Values */
+      values: string[]
+    }
     /** SiteView */
     SiteView: {
       /** Id */
@@ -3411,7 +3468,7 @@ export interface components {
       /** Id Field */
       id_field: string | null
       /** Fields */
-      fields: components['schemas']['datorum__api__sites__FieldView'][]
+      fields: components['schemas']['SiteFieldView'][]
       /** Links */
       links: components['schemas']['LinkView'][]
       /** Under */
@@ -3584,63 +3641,6 @@ export interface components {
        * @default
        */
       zone: string
-    }
-    /**
-     * FieldView
-     * @description A field of a record type as the site describes it; ``key``: it tells two records apart.
-     */
-    datorum__api__sites__FieldView: {
-      /** Path */
-      path: string
-      /** Title */
-      title: string
-      /** Type */
-      type: string
-      /** Description */
-      description: string
-      /** Required */
-      required: boolean
-      /** Read Only */
-      read_only: boolean
-      /** Key */
-      key: boolean
-      /** Values */
-      values: string[]
-    }
-    /**
-     * FieldView
-     * @description Everything about one field of an import. ``formula`` is the same as all of its steps, ``demands`` what the
-     *     site wants of a value, in words; ``landed`` rows have a
-     *     value that the site takes, ``held`` ones are held by what the field has, and the bars are of what is taken.
-     */
-    datorum__stations__map__FieldView: {
-      /** Formula */
-      formula: string
-      /** Demands */
-      demands: string
-      /** Candidates */
-      candidates: components['schemas']['Candidate'][]
-      /** Steps */
-      steps: components['schemas']['StepView'][]
-      /** Accepted */
-      accepted: string[]
-      /** Values */
-      values: components['schemas']['ValueCount'][]
-      /** Distinct */
-      distinct: number
-      /** Landed */
-      landed: number
-      /** Blank */
-      blank: number
-      /** Held */
-      held: number
-      /** Bars */
-      bars: components['schemas']['Bar'][]
-      /**
-       * Range
-       * @default
-       */
-      range: string
     }
   }
   responses: never
@@ -6226,7 +6226,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['datorum__stations__map__FieldView']
+          'application/json': components['schemas']['FieldView']
         }
       }
       /** @description What is wrong and what to do. */

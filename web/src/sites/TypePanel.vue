@@ -16,6 +16,8 @@ const props = defineProps<{
 const correct = useCorrectType()
 /** Types of field that can say which other record is meant. */
 const POINTING = ['text', 'integer', 'list']
+const mayPoint = (field: Schemas['SiteFieldView']) =>
+  POINTING.includes(field.type) && !field.read_only && !field.values.length
 /** What is being corrected: a part by its name, or the link of a field. */
 const editing = ref('')
 const typed = ref('')
@@ -80,10 +82,10 @@ const title = (name: string) => props.types.find((type) => type.name === name)?.
       <tbody>
         <tr v-for="field in type.fields" :key="field.path">
           <th scope="row">
-            <span class="wrap" :title="field.path">{{ field.title }}</span>
+            <span :title="field.path">{{ field.title }}</span>
           </th>
           <td>
-            <span
+            <span class="what"
               >{{ field.type }}{{ field.required ? ', demanded' : ''
               }}{{ field.read_only ? ', given by the site' : '' }}</span
             >
@@ -110,7 +112,7 @@ const title = (name: string) => props.types.find((type) => type.name === name)?.
                 >
               </span>
               <BButton
-                v-if="!disabled && POINTING.includes(field.type) && !field.read_only"
+                v-if="!disabled && mayPoint(field)"
                 variant="link"
                 size="sm"
                 class="quiet"
@@ -190,6 +192,13 @@ h3 {
 }
 .fields {
   width: 100%;
+  table-layout: fixed;
+}
+.fields th:first-child {
+  width: 34%;
+}
+.fields th:last-child {
+  width: 38px;
 }
 .fields th,
 .fields td {
@@ -207,7 +216,16 @@ h3 {
 }
 .fields td > span {
   display: block;
-  max-width: 260px;
+}
+.fields td > .what {
+  display: inline;
+}
+.fields td > .quiet {
+  margin-left: 8px;
+  vertical-align: baseline;
+}
+.fields th[scope='row'] {
+  overflow-wrap: break-word;
 }
 .wrap {
   overflow-wrap: anywhere;
