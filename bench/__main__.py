@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import check_and_edit, hostile, people, reading, run_rate
+from bench import check_and_edit, hostile, people, reading, run_rate, snapshot
 from bench.million import measure as million
 from bench.suggestions import measure, speed
 
@@ -14,6 +14,7 @@ _ALL = {
     "run": run_rate.main,
     "check": check_and_edit.main,
     "reading": reading.main,
+    "snapshot": snapshot.main,
     "million": million.main,
     "suggest": speed.main,
     "mapping": measure.main,

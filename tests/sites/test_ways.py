@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import base64
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
@@ -367,3 +368,57 @@ def test_a_form_is_written_as_forms_are() -> None:
         "a%5Bb%5D=1&a%5Bc%5D%5B0%5D%5Bd%5D=x+y&on=true&none=&tags%5B%5D=1&tags%5B%5D=2"
     )
     assert encoded({"n": 2**70}, "application/json") == b'{"n": 1180591620717411303424}'
+
+
+def _rows(**page: Json) -> Json:
+    """A document of rows whose list is paged so."""
+    answer = of(items=listed(of(id=NUMBER)), **page)
+    paging = [{"in": "query", "name": name, "schema": NUMBER} for name in ("page", "limit")]
+    return {
+        "openapi": "3.1.0",
+        "paths": {
+            "/rows": {"get": {**shown(answer), "parameters": paging}, "post": takes(shown(), of(name=TEXT))},
+            "/rows/{id}": {"get": shown(of(id=NUMBER))},
+        },
+    }
+
+
+def _page(*numbers: int, **more: Any) -> web.Response:
+    return web.json_response({"items": [{"id": number} for number in numbers], **more})
+
+
+async def test_a_count_of_the_page_is_not_taken_for_one_of_all() -> None:
+    nursery = Nursery(_rows(count=NUMBER))
+    async with nursery.reached("rows") as rows:
+        nursery.answers = [
+            _page(1, 2, count=2),
+            _page(3, 4, count=2),
+            _page(3, 4, count=2),
+            _page(5, count=1),
+            _page(count=0),
+        ]
+        assert list(await read_whole(rows.read_all)) == ["1", "2", "3", "4", "5"]
+        nursery.answers = [_page(1, 2, count=2), _page(count=0)]
+        assert list(await read_whole(rows.read_all)) == ["1", "2"]
+
+
+async def test_pages_are_asked_for_ahead_and_come_in_order_where_their_number_is_known() -> None:
+    nursery = Nursery(_rows(total=NUMBER))
+    under_way, most = 0, 0
+
+    async def slowly(request: web.Request, _body: Any) -> web.Response:
+        nonlocal under_way, most
+        under_way += 1
+        most = max(most, under_way)
+        page = int(request.query["page"])
+        # The later ones answer first.
+        await asyncio.sleep(0.05 / page)
+        under_way -= 1
+        return _page(*range(page * 10, page * 10 + (10 if page < 9 else 5)), total=85)
+
+    async with nursery.reached("rows") as rows:
+        nursery._ways = lambda _: slowly  # type: ignore[method-assign,assignment]
+        pages = [[record.id for record in page] async for page, _ in rows.read_all()]
+        assert [page[0] for page in pages] == [str(number * 10) for number in range(1, 10)]
+        assert most > 1
+        assert len(nursery.seen) == 9

@@ -5,7 +5,8 @@ from __future__ import annotations
 import asyncio
 import itertools
 import re
-from collections.abc import AsyncIterator, Collection
+from collections import deque
+from collections.abc import AsyncIterator, Collection, Iterator
 from contextlib import AsyncExitStack, asynccontextmanager
 from typing import Any, NamedTuple
 from urllib.parse import quote, unquote, urljoin
@@ -66,11 +67,51 @@ async def open_rest_site(
 
 
 class _Turn(NamedTuple):
-    """What the next page of a list is asked for by."""
+    """What a page of a list is asked for by."""
 
     url: str
     parameters: dict[str, str]
     paging: Paging
+
+    def numbered(self, number: int, seen: int) -> _Turn:
+        """The page of a number, before which so many records were seen."""
+        if self.paging.page:
+            return self._replace(parameters=self.parameters | {self.paging.page: str(number)})
+        return (
+            self._replace(parameters=self.parameters | {self.paging.offset: str(seen)}) if self.paging.offset else self
+        )
+
+
+class _Page(NamedTuple):
+    """A page as it came: ``total`` is how many records there are in all, ``following`` the address of the next page and
+    ``token`` its mark, where it says so."""
+
+    records: list[SiteRecord]
+    total: int | None
+    following: str
+    token: str
+
+    @property
+    def ids(self) -> list[str]:
+        return [record.id for record in self.records]
+
+    def next_turn(self, turn: _Turn, number: int, seen: int) -> _Turn | None:
+        """How the page after this one is asked for, which was the ``number``-th, with ``seen`` records before it; None
+        where it was the last."""
+        paging = turn.paging
+        if self.following:
+            # A web link carries the whole query.
+            turned = paging.model_copy(update={"page": None, "offset": None})
+            return _Turn(urljoin(turn.url, self.following), {}, turned)
+        if paging.cursor and self.token and self.records:
+            return turn._replace(parameters=turn.parameters | {paging.cursor: self.token})
+        if paging.next_token_at or not self.records or not (paging.page or paging.offset):
+            return None
+        # A short page proves nothing: the site may give fewer at a time than it was asked for.
+        return turn.numbered(number + 1, seen + len(self.records))
+
+
+_PAGES_AT_ONCE = 4
 
 
 class RestSite:
@@ -103,43 +144,56 @@ class RestSite:
 
     async def _pages_below(self, parents: tuple[str, ...], asked: dict[str, str]) -> Pages:
         listing = self._type.listing
-        size = _page_size(listing.paging)
-        sized = {listing.paging.size: str(size)} if listing.paging.size else {}
-        address = self._server + _filled(listing.path, parents)
-        turn: _Turn | None = _Turn(address, listing.constants | asked | sized, listing.paging)
-        number, seen, before = listing.paging.first, 0, None
-        while turn:
-            if turn.paging.page:
-                turn.parameters[turn.paging.page] = str(number)
-            elif turn.paging.offset:
-                turn.parameters[turn.paging.offset] = str(seen)
-            got = await self._http.get(turn.url, turn.parameters, listing.headers, self._type.auth)
-            expect_ok(got, address)
-            records = [self._record(one, None, parents) for one in self._items(got.body)]
-            ids = [record.id for record in records]
-            if ids and ids == before:
+        paging = listing.paging
+        sized = {paging.size: str(_page_size(paging))} if paging.size else {}
+        start = _Turn(self._server + _filled(listing.path, parents), listing.constants | asked | sized, paging)
+        page = await self._page(start.numbered(paging.first, 0), parents)
+        if page.total == len(page.records) and page.records and (following := page.next_turn(start, paging.first, 0)):
+            # Some call the number on a page what others call the number of all.
+            second = await self._page(following, parents)
+            if second.records and second.ids != page.ids:
+                page = page._replace(total=None)
+        yield page.records, page.total
+        each, total = len(page.records), page.total
+        if total is not None and each >= total:
+            return
+        if total is not None and (paging.page or paging.offset):
+            # All that is still to be asked for is known: several pages at a time, in order.
+            numbers = range(1, -(-total // each)) if each else range(0)
+            turns = (start.numbered(paging.first + number, number * each) for number in numbers)
+            async for page in self._ahead(turns, parents):
+                yield page.records, page.total
+            return
+        number, seen, turn = paging.first, 0, start
+        while following := page.next_turn(turn, number, seen):
+            number, seen, before = number + 1, seen + len(page.records), page.ids
+            turn, page = following, await self._page(following, parents)
+            if page.ids and page.ids == before:
                 # It gives the same page for every number: there is but one.
                 return
-            yield records, self._total(got.body)
-            seen, number, before = seen + len(records), number + 1, ids
-            turn = self._next(turn, got, records, seen)
+            yield page.records, None if total is None else page.total
 
-    def _next(self, turn: _Turn, got: Got, records: list[SiteRecord], seen: int) -> _Turn | None:
-        """How the page after an answer is asked for; None where it was the last."""
-        paging = turn.paging
-        following = got.following or _text_at(got.body, paging.next_at)
-        if following:
-            # A web link carries the whole query.
-            turned = paging.model_copy(update={"page": None, "offset": None})
-            return _Turn(urljoin(turn.url, following), {}, turned)
-        token = _text_at(got.body, paging.next_token_at)
-        if paging.cursor and token and records:
-            return turn._replace(parameters=turn.parameters | {paging.cursor: token})
-        total = self._total(got.body)
-        if paging.next_token_at or not records or not (paging.page or paging.offset):
-            return None
-        # A short page proves nothing: the site may give fewer at a time than it was asked for.
-        return None if total is not None and seen >= total else turn
+    async def _ahead(self, turns: Iterator[_Turn], parents: tuple[str, ...]) -> AsyncIterator[_Page]:
+        """Pages in order, each asked for while those before it are still on their way."""
+        asked: deque[asyncio.Task[_Page]] = deque()
+        try:
+            while True:
+                for turn in itertools.islice(turns, _PAGES_AT_ONCE - len(asked)):
+                    asked.append(asyncio.create_task(self._page(turn, parents)))
+                if not asked:
+                    return
+                yield await asked.popleft()
+        finally:
+            for task in asked:
+                task.cancel()
+
+    async def _page(self, turn: _Turn, parents: tuple[str, ...]) -> _Page:
+        listing = self._type.listing
+        got = await self._http.get(turn.url, turn.parameters, listing.headers, self._type.auth)
+        expect_ok(got, turn.url)
+        records = [self._record(one, None, parents) for one in self._items(got.body)]
+        following = got.following or _text_at(got.body, listing.paging.next_at)
+        return _Page(records, self._total(got.body), following, _text_at(got.body, listing.paging.next_token_at))
 
     def finds_by(self, key: Field) -> bool:
         return self._above is None and key.path in self._type.listing.filters
