@@ -23,11 +23,13 @@ _TURNS = 3
 
 
 def _fill(site: StandIn, demo: CustomersDemo) -> None:
-    with psycopg.connect(site.database_url) as connection:
-        with connection.cursor().copy("COPY customer (body) FROM STDIN") as copy:
-            for number in range(len(demo.on_site), RECORDS):
-                body = demo.on_site[number % len(demo.on_site)]
-                copy.write_row([Jsonb({**body, "email": f"{number}.{body['email']}"})])
+    with (
+        psycopg.connect(site.database_url) as connection,
+        connection.cursor().copy("COPY customer (body) FROM STDIN") as copy,
+    ):
+        for number in range(len(demo.on_site), RECORDS):
+            body = demo.on_site[number % len(demo.on_site)]
+            copy.write_row([Jsonb({**body, "email": f"{number}.{body['email']}"})])
     with psycopg.connect(site.database_url, autocommit=True) as connection:
         connection.execute("VACUUM ANALYZE customer")
 

@@ -92,6 +92,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}/backup': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Download Backup
+     * @description All records of the record types, or of all that can be read, as a ZIP of NDJSON and CSV, while they are read.
+     */
+    get: operations['download_backup']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site_id}/types/{name}': {
     parameters: {
       query?: never
@@ -4132,6 +4152,64 @@ export interface operations {
         content: {
           'application/json': components['schemas']['HealthView'][]
         }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  download_backup: {
+    parameters: {
+      query?: {
+        types?: string[] | null
+      }
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description What is wrong and what to do. */
       502: {

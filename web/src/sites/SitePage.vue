@@ -187,6 +187,7 @@ const sentence = (one: Schemas['DifferenceView']) =>
       <footer class="foot">
         <span class="slate">Corrections can be given to another Datorum.</span>
         <span class="space"></span>
+        <a v-if="mayEdit" class="btn btn-link" :href="`/api/sites/${id}/backup`" download>Download a backup</a>
         <a class="btn btn-link" :href="`/api/sites/${id}/overlay`" :download="`site-${id}-corrections.json`"
           >Download corrections</a
         >
