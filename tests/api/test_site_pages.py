@@ -29,7 +29,7 @@ def test_a_site_is_looked_at_corrected_and_put_back(client: httpx.Client, site: 
     overlay = client.get("/api/sites/1/overlay").json()
     assert overlay["overlay"] == "1.0.0"
     wrong = client.put("/api/sites/1/overlay", json={"overlay": "1.0.0", "actions": [{"target": "$["}]})
-    assert (wrong.status_code, wrong.json()["type"].rsplit("/", 1)[-1]) == (422, "invalid-overlay")
+    assert (wrong.status_code, wrong.json()["type"]) == (422, "urn:datorum:invalid-overlay")
     assert client.put("/api/sites/1/types/growers", json={"title": "x"}).status_code == 404
     empty = {"overlay": "1.0.0", "info": {"title": "none", "version": "1"}, "actions": []}
     assert client.put("/api/sites/1/overlay", json=empty).json()["corrections"] == 0

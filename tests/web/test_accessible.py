@@ -215,6 +215,7 @@ def test_every_dialog_is_accessible(page: Page, small: Path) -> None:
         page.get_by_role("menuitem", name=item).click()
         dialog(page, name, found)
     field(page, "Plan").click()
+    expect(page.get_by_text("2 values open")).to_be_visible()
     page.get_by_role("button", name="Paste, export, share").click()
     page.get_by_role("menuitem", name="Paste pairs from a spreadsheet").click()
     dialog(page, "Paste pairs", found)
