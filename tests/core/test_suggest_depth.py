@@ -319,6 +319,7 @@ def test_a_sheet_without_columns_that_mean_anything_maps_nothing() -> None:
         ("Customer (last, first)", ("name",)),
         ("Kunde (Name, Vorname)", ("name",)),
         ("Vorname(n)", ("given",)),
+        ("Preis inkl. MwSt", ("price",)),
         ("Rechnungs- und Lieferadresse", ("billing", "und", "shipping")),
     ],
 )

@@ -31,7 +31,7 @@ def tokens(name: str) -> tuple[str, ...]:
     known = phrases()
     name = _SHARED_END.sub(_with_its_end, _NUMBER_SIGN.sub(" number ", _ONE_OR_MANY.sub("", name)))
     words = plain_word(re.sub(r"(?i)\be-?mail\b", "email", name)).split()
-    if not all((word,) in known or word in FILLERS for word in words):
+    if tuple(words) not in known and not all((word,) in known or word in FILLERS for word in words):
         # “MwSt” is one word and “firstName” two.
         spaced = re.sub(r"(?<=[a-zæøåäöü0-9])(?=[A-ZÆØÅÄÖÜ])|(?<=[A-Z])(?=[A-Z][a-z])", " ", name)
         words = plain_word(re.sub(r"(?i)\be-?mail\b", "email", spaced)).split()
