@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import AsyncIterator, Iterable, Mapping
+from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from typing import Any
 
 import psycopg
+from fastapi import FastAPI
 from psycopg import sql
 from psycopg.rows import DictRow, dict_row
 from psycopg.types.json import Jsonb
@@ -150,8 +152,16 @@ class Records:
             return await (await connection.execute(query, values)).fetchone()
 
 
+@asynccontextmanager
+async def pool_of(app: FastAPI) -> AsyncIterator[None]:
+    """The lifespan of an application that has a pool in its state."""
+    await app.state.pool.open()
+    yield
+    await app.state.pool.close()
+
+
 def open_pool(url: str) -> Pool:
-    """A pool that is opened by the application's lifespan."""
+    """A pool that is opened by the application's lifespan, ``pool_of``."""
     return AsyncConnectionPool(
         url,
         open=False,

@@ -51,11 +51,7 @@ def orders(
     for at, lines in enumerate(many):
         placed += dt.timedelta(minutes=rng.randrange(20, 1900))
         chosen = rng.sample(bought, lines)
-        rows = [
-            {name: one[name] for name in ("sku", "product", "name", "price")}
-            | {"quantity": rng.choice((1, 1, 2, 3, 5))}
-            for one in chosen
-        ]
+        rows = [{name: one[name] for name in _OF_LINES} | {"quantity": rng.choice((1, 1, 2, 3, 5))} for one in chosen]
         goods = sum(row["quantity"] * row["price"] for row in rows)
         offer = rng.choice(of) if of and rng.random() < 0.12 else None
         discount = round(goods * offer["amount"] / 100, 2) if offer and offer["kind"] == "percent" else 0.0

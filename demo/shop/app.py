@@ -3,8 +3,7 @@ and ids as answers."""
 
 # Annotations are read while each kind's routes are made, so they cannot be text.
 import inspect
-from collections.abc import AsyncIterator, Callable
-from contextlib import asynccontextmanager
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Annotated, Any
 
@@ -18,7 +17,7 @@ from pydantic import BaseModel, create_model
 
 from demo.shop.kinds import KINDS, Kind
 from demo.site.behaviour import Behaviour, Misbehaving
-from demo.store import Records, open_pool
+from demo.store import Records, open_pool, pool_of
 
 _CAP = 50
 """As many records are on a page at most; nothing says so."""
@@ -125,18 +124,10 @@ def _shown(kind: Kind, row: DictRow) -> dict[str, Any]:
 
 def create_app(settings: ShopSettings) -> FastAPI:
     """The shop over its own database."""
-    pool = open_pool(settings.database_url)
-
-    @asynccontextmanager
-    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        await pool.open()
-        yield
-        await pool.close()
-
     app = FastAPI(
-        title="Quillmoss shop", version="1.9", lifespan=lifespan, separate_input_output_schemas=False, docs_url=None
+        title="Quillmoss shop", version="1.9", lifespan=pool_of, separate_input_output_schemas=False, docs_url=None
     )
-    app.state.settings, app.state.pool = settings, pool
+    app.state.settings, app.state.pool = settings, open_pool(settings.database_url)
     app.add_middleware(Misbehaving, behaviour=settings.behaviour, under="/rest/")
     for kind in KINDS.values():
         app.include_router(_routes_of(kind))
@@ -144,8 +135,7 @@ def create_app(settings: ShopSettings) -> FastAPI:
     @app.put("/behaviour", include_in_schema=False)
     async def set_behaviour(wanted: Behaviour) -> Behaviour:
         """How the shop answers from now on."""
-        for name, value in wanted:
-            setattr(settings.behaviour, name, value)
+        settings.behaviour.become(wanted)
         return settings.behaviour
 
     app.add_exception_handler(Refusal, _refused)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
 
 from fastapi import FastAPI
@@ -15,7 +13,7 @@ from demo.site.behaviour import Behaviour, Misbehaving
 from demo.site.kinds import KINDS
 from demo.site.pages import pages
 from demo.site.routes import routes_of
-from demo.store import open_pool
+from demo.store import open_pool, pool_of
 
 
 @dataclass(frozen=True)
@@ -30,23 +28,15 @@ class SiteSettings:
 
 def create_app(settings: SiteSettings) -> FastAPI:
     """The site over its own database."""
-    pool = open_pool(settings.database_url)
-
-    @asynccontextmanager
-    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
-        await pool.open()
-        yield
-        await pool.close()
-
     app = FastAPI(
         title="Quillmoss",
         version="2.0",
         description="The new site of the Quillmoss seed co-operative.",
-        lifespan=lifespan,
+        lifespan=pool_of,
         separate_input_output_schemas=False,
     )
     app.state.settings = settings
-    app.state.pool = pool
+    app.state.pool = open_pool(settings.database_url)
     app.state.misbehaving = settings.behaviour
     app.add_middleware(Misbehaving, behaviour=settings.behaviour)
     for kind in KINDS.values():

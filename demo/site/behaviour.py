@@ -26,6 +26,11 @@ class Behaviour(BaseModel):
     ignore_filters: bool = Field(False, description="Take no notice of filters, and leave them out of the description.")
     alter_city: bool = Field(False, description="Store every city in capitals, as an eager plug-in would.")
 
+    def become(self, wanted: Behaviour) -> None:
+        """Answer so from now on; for trying what Datorum does then."""
+        for name, value in wanted:
+            setattr(self, name, value)
+
 
 class HangsUp(HttpToolsProtocol):
     """uvicorn's protocol that hands the connection along, so that it can be cut instead of answered."""

@@ -51,10 +51,9 @@ async def behaviour(request: Request) -> Behaviour:
 
 @pages.put("/behaviour")
 async def set_behaviour(request: Request, wanted: Behaviour) -> Behaviour:
-    """How the site answers from now on; for trying what Datorum does then."""
+    """How the site answers from now on."""
     now: Behaviour = request.app.state.misbehaving
-    for name, value in wanted:
-        setattr(now, name, value)
+    now.become(wanted)
     return now
 
 

@@ -58,7 +58,8 @@ def id_in(answer: Any, got: Got, one: SiteType) -> Any:
     """The id of a record that was made, from what the site answered: the record, only its id, or where it is; None
     where it says none of them."""
     if isinstance(answer, dict):
-        if (known := at(answer, one.id_field)) is not None if one.id_field else False:
+        known = at(answer, one.id_field) if one.id_field else None
+        if known is not None:
             return known
         if len(answer) == 1 and isinstance(value := next(iter(answer.values())), str | int):
             return value

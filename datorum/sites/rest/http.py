@@ -28,7 +28,7 @@ from datorum.sites.rest.addresses import (
 )
 from datorum.sites.rest.limits import asked_to_rest
 from datorum.sites.rest.model import Needs
-from datorum.sites.rest.signing import Signer
+from datorum.sites.rest.signing import Carried, Signer
 from datorum.sites.retry import GiveUp, Retry
 
 BROKEN = (aiohttp.ClientError, asyncio.TimeoutError)
@@ -64,6 +64,16 @@ class Got(NamedTuple):
             return max(0.0, email.utils.parsedate_to_datetime(value).timestamp() - time.time())
         except (ValueError, OverflowError):
             return None
+
+
+class _Ask(NamedTuple):
+    """A request without what it is signed with."""
+
+    method: str
+    url: str
+    parameters: Mapping[str, str]
+    headers: Mapping[str, str]
+    data: bytes | None
 
 
 @asynccontextmanager
@@ -134,46 +144,37 @@ class Http:
         """One request and its answer. Raises one of ``BROKEN``, SiteRefused for an address elsewhere or not public."""
         if data is not None:
             headers = {**headers, "Content-Type": media}
+        ask = _Ask(method, url, parameters, headers, data)
         for _ in range(_REDIRECTS):
-            got = await self._signed(method, url, parameters, headers, needs, data)
+            got = await self._signed(ask, needs)
             location = got.headers.get("Location", "")
             if got.status not in (301, 302, 303, 307, 308) or not location:
                 return got
             if method != "GET" and got.status not in (307, 308):
                 return got
             # The address that it is led to has its own query.
-            url, parameters = urljoin(url, location), {}
+            ask = ask._replace(url=urljoin(ask.url, location), parameters={})
         raise SiteUnavailable(
             f"The site at {shown(url)} leads from one address to the next.", remedy="Connect it by the address meant."
         )
 
-    async def _signed(
-        self,
-        method: str,
-        url: str,
-        parameters: Mapping[str, str],
-        headers: Mapping[str, str],
-        needs: Needs | None,
-        data: bytes | None,
-    ) -> Got:
-        if origin(url) != self._origin:
+    async def _signed(self, ask: _Ask, needs: Needs | None) -> Got:
+        """The answer to a request with what it needs; with a new token, where the last one is no longer taken."""
+        if origin(ask.url) != self._origin:
             raise SiteRefused(
-                f"The site leads to {origin(url)}, and its sign-in belongs to {self._origin}.",
+                f"The site leads to {origin(ask.url)}, and its sign-in belongs to {self._origin}.",
                 remedy="Connect it by the address that is meant.",
             )
-        carried = await self._signer.carried(needs, self._session)
-        got = await self._sent(method, url, {**parameters, **carried.query}, {**headers, **carried.headers}, data)
+        got = await self._sent(ask, await self._signer.carried(needs, self._session))
         if got.status == 401 and self._signer.forget_tokens():
-            carried = await self._signer.carried(needs, self._session)
-            got = await self._sent(method, url, {**parameters, **carried.query}, {**headers, **carried.headers}, data)
+            got = await self._sent(ask, await self._signer.carried(needs, self._session))
         return got
 
-    async def _sent(
-        self, method: str, url: str, parameters: Mapping[str, str], headers: Mapping[str, str], data: bytes | None
-    ) -> Got:
+    async def _sent(self, ask: _Ask, carried: Carried) -> Got:
+        parameters, headers = {**ask.parameters, **carried.query}, {**ask.headers, **carried.headers}
         try:
             async with self._session.request(
-                method, url, params=parameters, headers=headers, data=data, allow_redirects=False
+                ask.method, ask.url, params=parameters, headers=headers, data=ask.data, allow_redirects=False
             ) as response:
                 body = await _whole(response)
                 linked = response.links.get("next")
@@ -181,7 +182,7 @@ class Http:
                 return Got(response.status, _parsed(body), response.headers, following)
         except aiohttp.ClientConnectorError as error:
             if isinstance(error.os_error, PrivateAddress):
-                raise private(URL(url).host or "") from None
+                raise private(URL(ask.url).host or "") from None
             raise
 
 
