@@ -54,8 +54,8 @@ async def _ours(site: StandIn) -> float:
     description = describe(document, site.description_url)
     began, seen = time.perf_counter(), 0
     async with open_rest_site(description, "customers", sign_in, allow_private=True) as reached:
-        async for records, _ in reached.read_all():
-            seen += len(records)
+        async for page in reached.read_all():
+            seen += len(page.records)
     assert seen == RECORDS
     return time.perf_counter() - began
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import AsyncIterator, Iterable, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
@@ -90,13 +91,18 @@ class Records:
         self._counts = table.counts
         self._table = table.identifier
 
-    async def page(self, number: int, size: int, asked: Mapping[str, str]) -> tuple[list[DictRow], int]:
-        """One page in the order of ids, of records that have what is asked for, and how many there are in all."""
-        wanted = sql.SQL(" AND ").join(
+    async def page(
+        self, number: int, size: int, asked: Mapping[str, str], since: dt.datetime | None = None
+    ) -> tuple[list[DictRow], int]:
+        """One page in the order of ids, of records that have what is asked for and were changed ``since`` then, and how
+        many there are in all."""
+        wanted = [
             sql.SQL("lower(body ->> {}) = lower({})").format(sql.Literal(field), sql.Literal(value))
             for field, value in asked.items()
-        )
-        where = sql.SQL("WHERE {}").format(wanted) if asked else sql.SQL("")
+        ]
+        if since is not None:
+            wanted.append(sql.SQL("updated_at >= {}").format(sql.Literal(since)))
+        where = sql.SQL("WHERE {}").format(sql.SQL(" AND ").join(wanted)) if wanted else sql.SQL("")
         async with self._pool.connection() as connection:
             rows = await connection.execute(
                 sql.SQL("SELECT * FROM {} {} ORDER BY id LIMIT {} OFFSET {}").format(

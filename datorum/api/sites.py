@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import AsyncIterator
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, BackgroundTasks, Query
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Administrator, Editor, Store, Viewer
 from datorum.api.numbers import Id
-from datorum.sites import Correction, SignIn, SiteType
-from datorum.stations import corrections, rules, sites
-from datorum.stations.backup import backup_of, chosen_types
+from datorum.jobs import defer_snapshot
+from datorum.sites import Correction, SignIn, SiteLimits, SiteType
+from datorum.stations import corrections, rules, sites, snapshots
+from datorum.stations.backup import backup_of
 from datorum.stations.descriptions import Difference, description_of, history_of, version_of
 from datorum.stations.health import health_of, sign_in_words, ways_of
+from datorum.stations.samples import samples_of
 from datorum.store import models
 
 router = APIRouter(prefix="/api/sites", tags=["sites"])
@@ -56,6 +57,22 @@ class SiteView(BaseModel):
     record_types: list[RecordTypeView]
 
 
+class RelationView(BaseModel):
+    kind: str
+    parts: dict[str, str]
+    confidence: float
+    why: str
+
+
+class OpenFieldView(BaseModel):
+    path: str
+    title: str
+    kind: str
+    type: str
+    languages: bool
+    why: str
+
+
 class LinkView(BaseModel):
     field: str
     to: str
@@ -87,6 +104,9 @@ class TypeView(BaseModel):
     id_field: str | None
     fields: list[SiteFieldView]
     links: list[LinkView]
+    relations: list[RelationView]
+    open_fields: list[OpenFieldView]
+    keys_together: list[list[str]]
     under: str | None
     ways: list[WayView]
     out_of_reach: str
@@ -128,6 +148,7 @@ class PageView(BaseModel):
     imports: int
     behind: list[str]
     corrections: int
+    limits: SiteLimits
 
 
 class HealthView(BaseModel):
@@ -139,6 +160,67 @@ class HealthView(BaseModel):
     at_least: int
     milliseconds: int
     error: str
+
+
+class Wanted(BaseModel, extra="forbid"):
+    """``types``: record types by name; all that can be read, where none is named."""
+
+    types: list[str] = Field([], max_length=500)
+
+
+class SnapshotView(BaseModel):
+    """A record type that is read, or was. ``state``: reading, ready, stopped or failed; ``records`` of ``on_site`` are
+    read. ``as_of``: when those of the last whole reading, ``kept`` in all, were so."""
+
+    record_type: str
+    state: str
+    error: str
+    records: int
+    on_site: int | None
+    seconds_left: float | None
+    kept: int | None
+    as_of: dt.datetime | None
+
+
+class KeySampleView(BaseModel):
+    fields: list[str]
+    records: int
+    shared: int
+    stated: bool
+    example: str
+
+
+class LinkSampleView(BaseModel):
+    field: str
+    to: str
+    by: str
+    values: int
+    found: int
+    stated: bool
+
+
+class NameView(BaseModel):
+    """A name that ``records`` so many use in an open part."""
+
+    name: str
+    records: int
+
+
+class SampleView(BaseModel):
+    """What the records of a type that were read say of it; ``names``: by open part, those in use and how often."""
+
+    record_type: str
+    records: int
+    keys: list[KeySampleView]
+    links: list[LinkSampleView]
+    names: dict[str, list[NameView]]
+
+
+class FreshnessView(BaseModel):
+    record_type: str
+    verdict: str
+    changed: int
+    why: str
 
 
 class NewRule(BaseModel):
@@ -186,6 +268,7 @@ def site_page(store: Store, _: Viewer, site_id: Id) -> PageView:
         imports=sites.count_imports(store, site_id),
         behind=[item.name for item in corrections.imports_left_behind(store, site)],
         corrections=len(said),
+        limits=sites.limits_of(site),
     )
 
 
@@ -195,22 +278,62 @@ async def look(by: Editor, site_id: Id) -> list[HealthView]:
     return [HealthView.model_validate(one, from_attributes=True) for one in await health_of(site_id)]
 
 
+@router.get("/{site_id}/snapshot")
+def list_snapshots(store: Store, _: Viewer, site_id: Id) -> list[SnapshotView]:
+    """What is kept of each record type, and what is being read."""
+    sites.get_site(store, site_id)
+    ready = snapshots.ready_snapshots(store, site_id)
+    return [_snapshot_view(one, ready.get(name)) for name, one in snapshots.latest_snapshots(store, site_id).items()]
+
+
+@router.post("/{site_id}/snapshot", status_code=202)
+def read_site(store: Store, by: Editor, site_id: Id, wanted: Wanted, after: BackgroundTasks) -> list[SnapshotView]:
+    """Have all records of the record types read, or of all that can be; what was cut short goes on."""
+    for one in snapshots.start_snapshots(store, by, site_id, wanted.types):
+        after.add_task(defer_snapshot, one.id)
+    return list_snapshots(store, by, site_id)
+
+
+@router.post("/{site_id}/snapshot/stop")
+def stop_reading_site(store: Store, by: Editor, site_id: Id) -> list[SnapshotView]:
+    """Stop reading; what was read is kept, to go on from."""
+    snapshots.stop_snapshots(store, by, site_id)
+    return list_snapshots(store, by, site_id)
+
+
+@router.post("/{site_id}/snapshot/check")
+async def check_snapshot(by: Editor, site_id: Id) -> list[FreshnessView]:
+    """Ask the site, with few requests, whether what is kept is as it is, and take what has changed where it gives
+    that."""
+    return [FreshnessView.model_validate(one, from_attributes=True) for one in await snapshots.recheck(by, site_id)]
+
+
+@router.get("/{site_id}/samples")
+def look_at_samples(store: Store, _: Viewer, site_id: Id) -> list[SampleView]:
+    """What the records that were read say of keys, links and the names of open fields."""
+    return [SampleView.model_validate(one, from_attributes=True) for one in samples_of(store, site_id)]
+
+
+@router.delete("/{site_id}/snapshot", status_code=204)
+def forget_snapshot(store: Store, by: Editor, site_id: Id) -> None:
+    """Keep no records of the site any more."""
+    snapshots.forget_snapshots(store, by, site_id)
+
+
 @router.get("/{site_id}/backup", response_class=StreamingResponse)
-async def download_backup(
+def download_backup(
     by: Editor, site_id: Id, types: Annotated[list[str] | None, Query(max_length=200)] = None
 ) -> StreamingResponse:
-    """All records of the record types, or of all that can be read, as a ZIP of NDJSON and CSV, while they are read."""
-    parts = backup_of(site_id, chosen_types(site_id, types or []))
-    # What is wrong from the beginning is said before the file begins.
-    first = await anext(parts)
-
-    async def whole() -> AsyncIterator[bytes]:
-        yield first
-        async for part in parts:
-            yield part
-
+    """The site's snapshot, of the record types named or of all that were read, as a ZIP of NDJSON and CSV."""
     headers = {"Content-Disposition": f'attachment; filename="site-{site_id}-{dt.date.today():%Y-%m-%d}.zip"'}
-    return StreamingResponse(whole(), media_type="application/zip", headers=headers)
+    return StreamingResponse(backup_of(site_id, types or []), media_type="application/zip", headers=headers)
+
+
+@router.put("/{site_id}/limits")
+def set_limits(store: Store, by: Administrator, site_id: Id, limits: SiteLimits) -> PageView:
+    """Say what the site is to be spared."""
+    sites.set_limits(store, by, site_id, limits)
+    return site_page(store, by, site_id)
 
 
 @router.put("/{site_id}/types/{name}")
@@ -243,9 +366,11 @@ async def change_site(site_id: Id, change: ChangedSite, by: Administrator) -> Si
 
 
 @router.delete("/{site_id}", status_code=204)
-def remove_site(store: Store, by: Administrator, site_id: Id) -> None:
-    """Forget a site that no import goes to."""
-    sites.remove_site(store, by, site_id)
+def remove_site(
+    store: Store, by: Administrator, site_id: Id, imports: Annotated[int | None, Query(ge=0)] = None
+) -> None:
+    """Forget a site that no import goes to; or with the imports that go to it, whose number is given."""
+    sites.remove_site(store, by, site_id, imports)
 
 
 @router.get("/{site_id}/rules")
@@ -294,12 +419,28 @@ def _type_view(one: SiteType, said: Correction) -> TypeView:
             for field in one.record_type.fields
         ],
         links=[LinkView.model_validate(link, from_attributes=True) for link in one.links],
+        relations=[RelationView.model_validate(held, from_attributes=True) for held in one.relations],
+        open_fields=[OpenFieldView.model_validate(part, from_attributes=True) for part in one.open_fields],
+        keys_together=[list(together) for together in one.unique_together],
         under=one.under,
         ways=[WayView(what=what, how=how) for what, how in ways_of(one)],
         out_of_reach=one.out_of_reach,
         corrected=said.model_dump(mode="json", exclude_defaults=True),
         correctable=corrections.correctable(one),
     )  # fmt: skip
+
+
+def _snapshot_view(one: models.Snapshot, ready: models.Snapshot | None) -> SnapshotView:
+    return SnapshotView(
+        record_type=one.record_type,
+        state=one.state,
+        error=one.error,
+        records=one.records_read,
+        on_site=one.records_on_site,
+        seconds_left=snapshots.seconds_left(one, dt.datetime.now(dt.UTC)),
+        kept=ready.records_read if ready else None,
+        as_of=ready.as_of if ready else None,
+    )
 
 
 def _version_view(kept: models.StoredDescription, told: list[Difference]) -> VersionView:

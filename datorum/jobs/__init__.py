@@ -1,5 +1,13 @@
 """Background work on procrastinate, a queue that lives in the same PostgreSQL."""
 
-from datorum.jobs.queue import defer_check, defer_rehearsal, defer_run, defer_verification, open_queue, work
+from datorum.jobs.queue import (
+    defer_check,
+    defer_rehearsal,
+    defer_run,
+    defer_snapshot,
+    defer_verification,
+    open_queue,
+    work,
+)
 
-__all__ = ["defer_check", "defer_rehearsal", "defer_run", "defer_verification", "open_queue", "work"]
+__all__ = ["defer_check", "defer_rehearsal", "defer_run", "defer_snapshot", "defer_verification", "open_queue", "work"]

@@ -14,7 +14,7 @@ from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
 
 from datorum.core.errors import DatorumError
 from datorum.settings import settings
-from datorum.stations import checking
+from datorum.stations import checking, snapshots
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
 from datorum.stations import verify as verifying
@@ -59,7 +59,12 @@ async def verify(number: int) -> None:
         await verifying.verify(number)
 
 
-_TASKS = {"check": check, "rehearse": rehearse, "run": run, "verify": verify}
+async def snapshot(number: int) -> None:
+    with _kept_by_its_station():
+        await snapshots.take(number)
+
+
+_TASKS = {"check": check, "rehearse": rehearse, "run": run, "snapshot": snapshot, "verify": verify}
 """What a worker does, by its name on the queue."""
 
 
@@ -98,6 +103,11 @@ def defer_rehearsal(plan_id: int) -> None:
 def defer_run(run_id: int) -> None:
     """Have a worker carry out a run, or go on with it."""
     _defer("run", run_id)
+
+
+def defer_snapshot(snapshot_id: int) -> None:
+    """Have a worker read a record type of a site."""
+    _defer("snapshot", snapshot_id)
 
 
 def defer_verification(verification_id: int) -> None:

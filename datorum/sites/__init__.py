@@ -1,6 +1,7 @@
 """The ways to reach a site. Nothing above this package knows which one it is."""
 
-from datorum.sites.protocol import Answer, Outcome, Site
+from datorum.sites.limits import NO_LIMITS, NO_PACE, Pace, QuietHours, SiteLimits
+from datorum.sites.protocol import Answer, Can, Outcome, Page, Pages, Site, Takes, Upload
 from datorum.sites.rest import (
     EXTENSION,
     Correction,
@@ -20,18 +21,31 @@ from datorum.sites.rest import (
     understand,
 )
 from datorum.sites.sign_in import SignIn
+from datorum.sites.ways import WAYS, Way, way_called
 
 __all__ = [
     "EXTENSION",
+    "NO_LIMITS",
+    "NO_PACE",
+    "WAYS",
     "Answer",
+    "Can",
     "Correction",
     "Credential",
     "Outcome",
+    "Pace",
+    "Page",
+    "Pages",
+    "QuietHours",
     "SignIn",
     "Site",
     "SiteDescription",
+    "SiteLimits",
     "SiteModel",
     "SiteType",
+    "Takes",
+    "Upload",
+    "Way",
     "checked",
     "corrected",
     "describe",
@@ -42,4 +56,5 @@ __all__ = [
     "path_of",
     "record_type_of",
     "understand",
+    "way_called",
 ]

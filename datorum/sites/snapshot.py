@@ -8,7 +8,7 @@ from datorum.core.errors import SiteUnavailable
 from datorum.core.model import SiteRecord
 from datorum.sites.protocol import Pages
 
-_READINGS = 3
+READINGS = 3
 """As often is a site read that changes meanwhile."""
 
 Progress = Callable[[int, int | None], None]
@@ -25,22 +25,27 @@ async def read_whole(read: Callable[[], Pages], progress: Progress = _quietly) -
     A site whose number of records changes while it is read is read again. Raises SiteUnavailable where it gives other
     than it says.
     """
-    for _ in range(_READINGS):
+    for _ in range(READINGS):
         found: dict[str, SiteRecord] = {}
         totals: set[int] = set()
-        async for page, total in read():
-            found.update((record.id, record) for record in page)
-            if total is not None:
-                totals.add(total)
-            progress(len(found), total)
+        async for page in read():
+            found.update((record.id, record) for record in page.records)
+            if page.total is not None:
+                totals.add(page.total)
+            progress(len(found), page.total)
         if totals <= {len(found)}:
             return found
+    raise not_whole(totals, len(found))
+
+
+def not_whole(totals: set[int], read: int) -> SiteUnavailable:
+    """What is wrong with a reading of so many records, during which the site told these totals."""
     if len(totals) > 1:
-        raise SiteUnavailable(
+        return SiteUnavailable(
             f"The site's records change while they are read: it said {min(totals):,} of them, then {max(totals):,}.",
             remedy="Read it again when nobody is changing records there.",
         )
-    raise SiteUnavailable(
-        f"The site says that it has {totals.pop():,} records, and gave {len(found):,}.",
+    return SiteUnavailable(
+        f"The site says that it has {min(totals):,} records, and gave {read:,}.",
         remedy="Read it again. If it stays so, the token may not see all records: ask the site's administrator.",
     )

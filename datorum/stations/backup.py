@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+import codecs
 import csv
 import io
 import re
-import tempfile
 import time
 import zipfile
-from collections.abc import AsyncIterator, Iterator, Sequence
-from typing import Any, Self
+from collections.abc import Iterator, Sequence
+from typing import Any
 
 import orjson
 
-from datorum.core.model import RecordType, SiteRecord
+from datorum.core.errors import NotReady
+from datorum.core.model import RecordType
 from datorum.core.plan import at
 from datorum.core.table.csv_writer import inert
 from datorum.stations.descriptions import description_of
-from datorum.stations.sites import get_site, opened
+from datorum.stations.sites import get_site
+from datorum.stations.snapshots import ready_snapshots
 from datorum.store.database import session
+from datorum.store.snapshots import BODY, GIVEN, chunks
 
 
 class _Passing(io.RawIOBase):
@@ -46,36 +49,6 @@ class _Passing(io.RawIOBase):
         return found
 
 
-class _Table:
-    """Records as rows of their described fields, kept on disk until they are wanted."""
-
-    def __init__(self, kind: RecordType) -> None:
-        self._paths = [field.path for field in kind.fields]
-        self._file = tempfile.TemporaryFile(prefix="datorum-")  # noqa: SIM115 (closed at the end)
-        self._text = io.TextIOWrapper(self._file, "utf-8-sig", newline="")
-        self._rows = csv.writer(self._text)
-        self._rows.writerow(map(inert, self._paths))
-
-    def __enter__(self) -> Self:
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self._text.close()
-
-    def add(self, record: SiteRecord) -> None:
-        self._rows.writerow(_cell(at(record.body, path)) for path in self._paths)
-
-    def parts(self) -> Iterator[bytes]:
-        """The whole of it, a part at a time."""
-        self._text.flush()
-        self._file.seek(0)
-        while part := self._file.read(_PART):
-            yield part
-
-
-_PART = 1 << 20
-
-
 def _cell(value: Any) -> str:
     """A value as text; a list as JSON, of lines the first that is told by ``at``."""
     if value is None:
@@ -85,44 +58,60 @@ def _cell(value: Any) -> str:
     return inert(orjson.dumps(value).decode() if isinstance(value, dict | list) else str(value))
 
 
-def chosen_types(site_id: int, names: Sequence[str]) -> list[str]:
-    """The record types that are meant: those named, or all that can be read. Raises NotFound."""
-    with session() as store:
-        description = description_of(get_site(store, site_id))
-    if not names:
-        return list(description.usable)
-    for name in names:
-        description.type(name)
-    return list(names)
+def backup_of(site_id: int, names: Sequence[str]) -> Iterator[bytes]:
+    """A ZIP of a site's snapshot: each record type as lines of JSON, as the site gave it, and as a table of its
+    described fields; made while it is sent, so that it is never in memory as a whole.
 
-
-async def backup_of(site_id: int, names: Sequence[str]) -> AsyncIterator[bytes]:
-    """A ZIP with each record type as lines of JSON, as the site gave it, and as a table of its described fields; made
-    while the site is read, so that neither is ever in memory as a whole.
-
-    Raises what reading a site does; whoever is sent the file then gets no end of it. Raises NotFound.
+    ``names``: record types; all that were read, where none is named. Raises NotFound, and NotReady where one of them
+    was not read yet.
     """
     with session() as store:
         site = get_site(store, site_id)
-        description = description_of(site)
+        ready = ready_snapshots(store, site_id)
+        for name in names:
+            description_of(site).type(name)
+        missing = [name for name in names if name not in ready]
+        if missing or not ready:
+            what = ", ".join(missing) or "the site"
+            raise NotReady(f"Nothing was read of {what} yet.", remedy="Read its records first.")
+        chosen = [(name, ready[name].id, description_of(ready[name]).type(name).record_type) for name in names or ready]
+    return _zipped(chosen)
+
+
+def _zipped(chosen: list[tuple[str, int, RecordType]]) -> Iterator[bytes]:
     out = _Passing()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        for name in names:
-            kind = description.type(name).record_type
-            # One entry at a time can be written: the table waits beside it.
-            with _Table(kind) as table:
-                with archive.open(_entry(f"{name}.ndjson"), "w", force_zip64=True) as lines:
-                    async with opened(site, description, name) as reached:
-                        async for records, _ in reached.read_all():
-                            for record in records:
-                                lines.write(orjson.dumps(record.body, option=orjson.OPT_APPEND_NEWLINE))
-                                table.add(record)
-                            yield out.taken()
-                with archive.open(_entry(f"{name}.csv"), "w", force_zip64=True) as whole:
-                    for part in table.parts():
+        for name, snapshot_id, kind in chosen:
+            for suffix, written in (("ndjson", _lines), ("csv", _table)):
+                with archive.open(_entry(f"{name}.{suffix}"), "w", force_zip64=True) as whole:
+                    for part in written(snapshot_id, kind):
                         whole.write(part)
                         yield out.taken()
     yield out.taken()
+
+
+def _lines(snapshot_id: int, _kind: RecordType) -> Iterator[bytes]:
+    """Each record as JSON on a line of its own, as the site gave it."""
+    with session() as store:
+        for chunk in chunks(store, snapshot_id, [BODY, GIVEN]):
+            yield b"".join((given or body) + b"\n" for body, given in chunk.select(BODY, GIVEN).iter_rows())
+
+
+def _table(snapshot_id: int, kind: RecordType) -> Iterator[bytes]:
+    """The described fields of each record as a row."""
+    paths = [field.path for field in kind.fields]
+    out = io.StringIO(newline="")
+    rows = csv.writer(out)
+    rows.writerow(map(inert, paths))
+    yield codecs.BOM_UTF8
+    with session() as store:
+        for chunk in chunks(store, snapshot_id, [BODY]):
+            for body in map(orjson.loads, chunk[BODY]):
+                rows.writerow(_cell(at(body, path)) for path in paths)
+            yield out.getvalue().encode()
+            out.seek(0)
+            out.truncate()
+    yield out.getvalue().encode()
 
 
 def _entry(name: str) -> zipfile.ZipInfo:

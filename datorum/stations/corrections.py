@@ -15,10 +15,10 @@ from datorum.sites import (
     SiteType,
     checked,
     corrected,
-    describe,
     must_be_agreed,
     overlay_with,
     path_of,
+    way_called,
 )
 from datorum.stations.at_rest import must_be_at_rest, site_must_be_at_rest
 from datorum.stations.descriptions import (
@@ -74,7 +74,7 @@ def _keep(store: Session, by: str, site_id: int, overlay: dict[str, Any] | None)
     if document is None:
         raise Conflict("The site's document was not kept when it was connected.", remedy="Try the site again first.")
     before = description_of(site)
-    description = describe(corrected(document, overlay), site.address)
+    description = way_called(site.way).describe(corrected(document, overlay), site.address)
     # No correction leads to a server that nobody has agreed to.
     must_be_agreed(description, site.address, before.origins)
     return keep_description(store, by, site, Told(document, overlay, description))

@@ -18,8 +18,8 @@ _READ: dict[int, SiteDescription] = {}
 """By their numbers; a large one takes a while to be read."""
 
 
-def description_of(rests_on: models.Site | models.Import) -> SiteDescription:
-    """What an import rests on, or what a site said of itself when it was last asked."""
+def description_of(rests_on: models.Site | models.Import | models.Snapshot) -> SiteDescription:
+    """What an import or a snapshot rests on, or what a site said of itself when it was last asked."""
     number = rests_on.description_id
     if number not in _READ:
         with session() as store:

@@ -40,8 +40,8 @@ async def health_of(site_id: int) -> list[Health]:
         async with gate:
             try:
                 async with opened(site, description, name, connections=1) as reached:
-                    async for page, total in reached.read_all():
-                        records, at_least = total, len(page)
+                    async for page in reached.read_all():
+                        records, at_least = page.total, len(page.records)
                         break
             except DatorumError as refused:
                 error = error_sentence(refused)

@@ -16,7 +16,7 @@ import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.check import FINDING_SCHEMA, Checker, FieldCheck, holding, is_fed
+from datorum.core.check import FINDING_SCHEMA, Checker, FieldCheck, fed_lists, holding
 from datorum.core.formula import Budget, Scope
 from datorum.core.model import Field, FieldMapping, Mapping, RecordType
 from datorum.core.plan.telling import Marks, marks_of, telling
@@ -216,8 +216,7 @@ def shown_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int]
     resolved = mapping.resolved(fed, field.path) if fed else FieldMapping()
     settings = resolved.model_dump_json(exclude=_NOT_LANDING)
     scope_key = _ScopeKey(scope_of(now, mapping), resolved.sees_row)
-    lines_fed = any(one.in_list and is_fed(mapping, one.path) for one in now.record_type.writable)
-    if field.in_list and not lines_fed:
+    if field.in_list and field.in_list not in fed_lists(mapping, now.record_type):
         return ShownField(None, pl.DataFrame(schema=FINDING_SCHEMA))
     asked = field.model_dump_json(), settings, scope_key, today()
     around = now.rows.around(rows, _BLOCK)

@@ -16,7 +16,7 @@ from datorum.stations.basis import Target
 from datorum.stations.imports import get_import, open_import
 from datorum.stations.rehearse import get_plan, why_stale
 from datorum.stations.sender import Sender
-from datorum.stations.sites import opened
+from datorum.stations.sites import limits_of, opened
 from datorum.store import models
 from datorum.store.database import is_away, session
 from datorum.store.people import record
@@ -110,7 +110,8 @@ async def carry_out(run_id: int) -> None:
         try:
             async with opened(item.site, target.description, target.record_type.name, settings().concurrency) as site:
                 policy = Policy.model_validate(plan.policy)
-                sender = Sender(site, run_id, plan.id, target.record_type, target.match_key, policy)
+                limits = limits_of(item.site)
+                sender = Sender(site, run_id, plan.id, target.record_type, target.match_key, policy, limits)
                 finished = await sender.work(alone)
         except Exception as error:
             if is_away(error):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import datetime as dt
 import logging
 import time
 import uuid
@@ -15,7 +16,7 @@ from datorum.core.match_key import key_text
 from datorum.core.model import Action, Policy, RecordType, SiteRecord
 from datorum.core.plan import at, same
 from datorum.settings import settings
-from datorum.sites import Answer, Outcome, Site
+from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits, Takes
 from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
 from datorum.store import models, plan_rows
@@ -26,6 +27,8 @@ log = logging.getLogger(__name__)
 _LOT = 128
 _RETRY = Retry(tries=7)
 _KEEP_EVERY = 0.25
+_LOOKS_EVERY = 2.0
+"""Seconds between looks whether a run that waits is still wanted."""
 _CHANGED = 412
 """Precondition Failed (RFC 9110, 15.5.13): the record is no longer what the entity tag stands for."""
 
@@ -40,7 +43,14 @@ class Sender:
     """One worker's turn at one run."""
 
     def __init__(
-        self, site: Site, run_id: int, plan_id: int, record_type: RecordType, match_key: str, policy: Policy
+        self,
+        site: Takes,
+        run_id: int,
+        plan_id: int,
+        record_type: RecordType,
+        match_key: str,
+        policy: Policy,
+        limits: SiteLimits = NO_LIMITS,
     ) -> None:
         self._site = site
         self._run_id = run_id
@@ -49,7 +59,8 @@ class Sender:
         self._key = record_type.field(match_key)
         self._mail = policy.send_mail
         self._can_ask = site.finds_by(self._key)
-        self._throttle = Throttle(settings().concurrency)
+        self._limits = limits
+        self._throttle = Throttle(min(settings().concurrency, limits.concurrency or settings().concurrency))
         self._rows: asyncio.Queue[RowToSend | None] = asyncio.Queue(maxsize=_LOT)
         self._settled: list[Settled] = []
         self._doubts: list[RowToSend] = []
@@ -99,6 +110,7 @@ class Sender:
         while not self._stopping:
             await asyncio.to_thread(self._alone)
             await self._look_whether_wanted()
+            await self._sit_out_quiet_hours()
             if self._stopping:
                 break
             rows = await asyncio.to_thread(plan_rows.claim, self._plan_id, _LOT)
@@ -108,6 +120,25 @@ class Sender:
                 await self._rows.put(row)
         for _ in range(settings().concurrency):
             await self._rows.put(None)
+
+    async def _sit_out_quiet_hours(self) -> None:
+        """Wait, and say so, while the site is to be left alone."""
+        said = ""
+        while not self._stopping and (over := self._limits.quiet_until(dt.datetime.now(dt.UTC))):
+            said = f"The site has quiet hours until {over:%H:%M} ({self._limits.zone}). It goes on then."
+            await asyncio.to_thread(self._say, said)
+            left = (over - dt.datetime.now(dt.UTC)).total_seconds()
+            with contextlib.suppress(Stopped):
+                await self._throttle.wait(min(max(left, 0.0), _LOOKS_EVERY))
+            await self._look_whether_wanted()
+        if said:
+            await asyncio.to_thread(self._say, "")
+
+    def _say(self, what: str) -> None:
+        with session() as store:
+            run = store.get(models.Run, self._run_id)
+            if run is not None and run.state == "running":
+                run.error = what
 
     async def _send_rows(self) -> None:
         while (row := await self._rows.get()) is not None:

@@ -4,23 +4,26 @@ from __future__ import annotations
 
 from collections.abc import AsyncIterator, Collection
 from contextlib import AbstractAsyncContextManager, asynccontextmanager
+from functools import lru_cache
 from typing import Any
 from urllib.parse import urlsplit
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, NotFound, SiteRefused, SiteUnavailable
 from datorum.settings import settings
 from datorum.sites import (
+    NO_PACE,
+    Pace,
     SignIn,
     Site,
     SiteDescription,
+    SiteLimits,
+    Way,
     corrected,
-    describe,
-    fetch_document,
     must_be_agreed,
-    open_rest_site,
+    way_called,
 )
 from datorum.stations.at_rest import site_must_be_at_rest
 from datorum.stations.descriptions import Told, description_of, keep_description, version_of
@@ -30,7 +33,9 @@ from datorum.store.people import record
 from datorum.store.secrets import seal, unseal
 
 
-async def connect_site(by: str, name: str, address: str, sign_in: SignIn, servers: Collection[str] = ()) -> models.Site:
+async def connect_site(
+    by: str, name: str, address: str, sign_in: SignIn, servers: Collection[str] = (), way: str = "rest"
+) -> models.Site:
     """Read a site's description and keep the site; one of the same name is connected anew.
 
     ``servers``: origins that a person has said the sign-in may be sent to, beside the description's.
@@ -41,11 +46,11 @@ async def connect_site(by: str, name: str, address: str, sign_in: SignIn, server
     with session() as store:
         before = store.scalar(select(models.Site).where(models.Site.name == name))
         overlay = version_of(store, before).overlay if before else None
-    told = await _told(address, sign_in, servers, overlay)
+    told = await _told(way_called(way), address, sign_in, servers, overlay)
     with session() as store:
         site = store.scalar(select(models.Site).where(models.Site.name == name).with_for_update())
         if site is None:
-            site = models.Site(name=name)
+            site = models.Site(name=name, way=way)
         else:
             site_must_be_at_rest(store, site)
         _keep(store, by, site, address, sign_in, told)
@@ -81,7 +86,7 @@ async def change_site(
             )
         sign_in = sign_in_of(kept) if sign_in is None else sign_in
         overlay = version_of(store, kept).overlay
-    told = await _told(address, sign_in, servers, overlay)
+    told = await _told(way_called(kept.way), address, sign_in, servers, overlay)
     with session() as store:
         site = store.get(models.Site, site_id, with_for_update=True)
         if site is None:
@@ -111,20 +116,31 @@ def _same_server(address: str, other: str) -> bool:
     return _server(address) == _server(other)
 
 
-def remove_site(store: Session, by: str, site_id: int) -> None:
-    """Forget a site, with its sign-in and the rules that were added to it. Raises NotFound, or Conflict where imports
-    go to it, for what they did there stays known."""
+def remove_site(store: Session, by: str, site_id: int, with_imports: int | None = None) -> None:
+    """Forget a site, with its sign-in, its snapshot and the rules that were added to it.
+
+    Raises NotFound, or Conflict where imports go to it and it is not said that they are to be forgotten as well, by
+    their number; or where a run to it is not over.
+    """
     site = store.get(models.Site, site_id, with_for_update=True)
     if site is None:
         raise no_such_site(site_id)
     imports = count_imports(store, site_id)
-    if imports:
+    if imports != (with_imports or 0):
         go = "1 import goes" if imports == 1 else f"{imports:,} imports go"
         raise Conflict(
             f"{go} to “{site.name}”, archived ones counted.",
-            remedy="Delete those that have not run. Where one has run, the site and what was done there stay.",
+            remedy=f"To remove them too, and all that is known of what they did there, give their number, {imports}.",
         )
-    record(store, by, "site removed", site.name, address=site.address)
+    site_must_be_at_rest(store, site)
+    mine = select(models.Import.id).where(models.Import.site_id == site_id)
+    names = list(store.scalars(select(models.Import.name).where(models.Import.site_id == site_id)))
+    record(store, by, "site removed", site.name, address=site.address, imports=names)
+    # A plan stays as long as its run does.
+    plans = select(models.Plan.id).where(models.Plan.import_id.in_(mine))
+    store.execute(delete(models.Run).where(models.Run.plan_id.in_(plans)))
+    store.execute(delete(models.Import).where(models.Import.site_id == site_id))
+    store.execute(update(models.Site).where(models.Site.id == site_id).values(description_id=None))
     store.delete(site)
 
 
@@ -133,12 +149,14 @@ def count_imports(store: Session, site_id: int) -> int:
     return store.scalar(select(func.count()).where(models.Import.site_id == site_id)) or 0
 
 
-async def _told(address: str, sign_in: SignIn, servers: Collection[str], overlay: dict[str, Any] | None) -> Told:
+async def _told(
+    way: Way, address: str, sign_in: SignIn, servers: Collection[str], overlay: dict[str, Any] | None
+) -> Told:
     """What a site says of itself, with a person's corrections, if it accepts the sign-in."""
-    document = await fetch_document(address, sign_in, allow_private=settings().allow_private_sites)
-    description = describe(corrected(document, overlay), address)
+    document = await way.fetch(address, sign_in, allow_private=settings().allow_private_sites)
+    description = way.describe(corrected(document, overlay), address)
     must_be_agreed(description, address, servers)
-    await _try_sign_in(description, sign_in)
+    await _try_sign_in(way, description, sign_in)
     return Told(document, overlay, description)
 
 
@@ -156,13 +174,13 @@ def _keep(store: Session, by: str, site: models.Site, address: str, sign_in: Sig
     store.refresh(site)
 
 
-async def _try_sign_in(description: SiteDescription, sign_in: SignIn) -> None:
+async def _try_sign_in(way: Way, description: SiteDescription, sign_in: SignIn) -> None:
     """Raises SiteRefused where the site accepts the sign-in for none of its record types. Whatever else is wrong with a
     reading is found out when there is something to read for."""
     refusals: list[SiteRefused] = []
     for record_type in list(description.usable)[:_TRIED]:
         try:
-            async with _reached(description, record_type, sign_in, connections=1) as site:
+            async with _reached(way, description, record_type, sign_in, 1, NO_PACE) as site:
                 async for _ in site.read_all():
                     break
         except SiteRefused as error:
@@ -201,13 +219,36 @@ async def opened(
     site: models.Site, description: SiteDescription, record_type: str, connections: int = 32
 ) -> AsyncIterator[Site]:
     """The way to a record type of a site, as it is described here, with the site's sign-in."""
-    async with _reached(description, record_type, sign_in_of(site), connections=connections) as reached:
+    limits = limits_of(site)
+    most = min(connections, limits.concurrency or connections)
+    pace = _pace_of(site.id, limits.per_minute)
+    async with _reached(way_called(site.way), description, record_type, sign_in_of(site), most, pace) as reached:
         yield reached
 
 
 def _reached(
-    description: SiteDescription, record_type: str, sign_in: SignIn, *, connections: int
+    way: Way, description: SiteDescription, record_type: str, sign_in: SignIn, connections: int, pace: Pace
 ) -> AbstractAsyncContextManager[Site]:
-    return open_rest_site(
-        description, record_type, sign_in, allow_private=settings().allow_private_sites, connections=connections
-    )
+    return way.open(
+        description, record_type, sign_in, allow_private=settings().allow_private_sites, connections=connections,
+        pace=pace,
+    )  # fmt: skip
+
+
+def limits_of(site: models.Site) -> SiteLimits:
+    """What a site is to be spared."""
+    return SiteLimits.model_validate(site.limits)
+
+
+def set_limits(store: Session, by: str, site_id: int, limits: SiteLimits) -> None:
+    """Spare a site from now on as much as this. What is under way goes on as it began. Raises NotFound."""
+    site = get_site(store, site_id)
+    said = limits.model_dump(mode="json")
+    record(store, by, "site limits changed", site.name, before=site.limits, after=said)
+    site.limits = said
+
+
+@lru_cache(maxsize=256)
+def _pace_of(site_id: int, per_minute: int | None) -> Pace:
+    """One for all that this process asks of a site."""
+    return Pace(per_minute)

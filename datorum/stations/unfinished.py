@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 
 from datorum.store.database import session
-from datorum.store.models import Checking, Plan, Run, Verification
+from datorum.store.models import Checking, Plan, Run, Snapshot, Verification
 
 
 def unfinished() -> list[tuple[str, int]]:
@@ -15,9 +15,11 @@ def unfinished() -> list[tuple[str, int]]:
         runs = store.scalars(select(Run.id).where(Run.state.in_(("waiting", "running"))))
         verifications = store.scalars(select(Verification.id).where(Verification.state == "reading"))
         checks = store.scalars(select(Checking.import_id).where(Checking.state != "failed"))
+        readings = store.scalars(select(Snapshot.id).where(Snapshot.state == "reading"))
         return [
             *(("check", number) for number in checks),
             *(("rehearse", number) for number in plans),
             *(("run", number) for number in runs),
+            *(("snapshot", number) for number in readings),
             *(("verify", number) for number in verifications),
         ]

@@ -90,8 +90,8 @@ class AuditEntry(Base):
 
 
 class Site(Base):
-    """A site. ``sealed_sign_in`` is encrypted; ``description_id`` is its latest description, ``described_at`` when it
-    was last asked for one."""
+    """A site, reached by the ``way`` of that name. ``sealed_sign_in`` is encrypted; ``description_id`` is its latest
+    description, ``described_at`` when it was last asked for one; ``limits``: what it is to be spared."""
 
     __tablename__ = "site"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -100,6 +100,8 @@ class Site(Base):
     sealed_sign_in: Mapped[bytes]
     description_id: Mapped[int] = mapped_column(ForeignKey("site_description.id", use_alter=True), nullable=True)
     described_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    way: Mapped[str] = mapped_column(default="rest", server_default="rest")
+    limits: Mapped[Json] = mapped_column(default=dict, server_default=text("'{}'"))
 
 
 class StoredDescription(Base):
@@ -117,6 +119,47 @@ class StoredDescription(Base):
     by: Mapped[str]
     at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     __table_args__ = (UniqueConstraint("site_id", "version"),)
+
+
+class Snapshot(Base):
+    """All records of one type of a site as they were ``as_of`` a moment, or while they are read. ``state``: reading,
+    ready, stopped or failed.
+
+    ``totals``: how many the site has said that there are, while it was read for the ``reading``-th time; ``newest``:
+    the latest change of any record, as the site tells it. ``began_at``, ``began_with``: when this turn of reading
+    began, and with how many records.
+    """
+
+    __tablename__ = "snapshot"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    record_type: Mapped[str]
+    description_id: Mapped[int] = mapped_column(ForeignKey("site_description.id", ondelete="CASCADE"))
+    state: Mapped[str]
+    error: Mapped[str] = mapped_column(default="", server_default="")
+    stop: Mapped[bool] = mapped_column(default=False, server_default="false")
+    records_read: Mapped[int] = mapped_column(default=0, server_default="0")
+    records_on_site: Mapped[int | None]
+    totals: Mapped[list[Any]] = mapped_column(default=list, server_default=text("'[]'"))
+    reading: Mapped[int] = mapped_column(default=1, server_default="1")
+    newest: Mapped[str | None]
+    by: Mapped[str]
+    started_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    began_with: Mapped[int] = mapped_column(default=0, server_default="0")
+    began_at: Mapped[dt.datetime | None]
+    as_of: Mapped[dt.datetime | None]
+    __table_args__ = (Index("ix_snapshot_site_id", "site_id", "record_type"),)
+
+
+class SnapshotChunk(Base):
+    """Some records of a snapshot as Parquet. ``mark``: where reading goes on after them; none where it is over."""
+
+    __tablename__ = "snapshot_chunk"
+    snapshot_id: Mapped[int] = mapped_column(ForeignKey("snapshot.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    records: Mapped[int]
+    mark: Mapped[str | None]
+    parquet: Mapped[bytes]
 
 
 class Import(Base):

@@ -11,7 +11,7 @@ from fastapi import APIRouter, Depends, Header, Query, Request, Response
 from fastapi.responses import JSONResponse
 from psycopg.errors import UniqueViolation
 from psycopg.rows import DictRow
-from pydantic import BaseModel
+from pydantic import AwareDatetime, BaseModel
 
 from demo.site.access import Refusal, authorised, problems
 from demo.site.behaviour import Behaviour
@@ -21,6 +21,7 @@ from demo.site.passwords import sealed
 from demo.store import Records
 
 Page = Annotated[int, Query(ge=1)]
+Since = Annotated[AwareDatetime | None, Query(description="Only what was added or changed then or later.")]
 PerPage = Annotated[int, Query(ge=1, le=200)]
 
 
@@ -36,12 +37,17 @@ def routes_of(kind: Kind) -> APIRouter:
     notified = Annotated[bool, Query(description=f"Whether anybody is sent a mail about this {word}. Default: true.")]
 
     async def list_records(
-        request: Request, response: Response, page: Page = 1, per_page: PerPage = 50, **asked: str | None
+        request: Request,
+        response: Response,
+        page: Page = 1,
+        per_page: PerPage = 50,
+        changed_since: Since = None,
+        **asked: str | None,
     ) -> dict[str, Any]:
         """In the order of their ids; `Link: rel="next"` leads on."""
         now: Behaviour = request.app.state.misbehaving
         wanted = {} if now.ignore_filters else {name: value for name, value in asked.items() if value is not None}
-        rows, total = await records(request, kind).page(page, per_page, wanted)
+        rows, total = await records(request, kind).page(page, per_page, wanted, changed_since)
         if now.lists_at_most:
             rows = rows[: max(now.lists_at_most - (page - 1) * per_page, 0)]
         total += now.grows_by * page

@@ -12,7 +12,7 @@ import pytest
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.core.model import Field
 from datorum.sites import Outcome, SignIn, Site, open_rest_site
-from datorum.sites.rest.client import _quoted
+from datorum.sites.rest.reading import _quoted
 from datorum.sites.throttle import Stopped, Throttle
 from tests.processes import TOKEN, StandIn, free_ports
 from tests.sites.reach import described
@@ -34,11 +34,11 @@ async def reached(site: StandIn) -> AsyncIterator[Site]:
 
 
 async def test_every_record_is_read_page_by_page(reached: Site, site: StandIn) -> None:
-    pages = [page async for page, _ in reached.read_all()]
+    pages = [page.records async for page in reached.read_all()]
     assert [len(page) for page in pages] == [200]
     for number in range(5):
         await reached.create(NEW | {"email": f"more{number}@example.org"}, send_mail=False)
-    pages = [page async for page, _ in reached.read_all()]
+    pages = [page.records async for page in reached.read_all()]
     assert [len(page) for page in pages] == [200, 5]
     assert len({record.id for page in pages for record in page}) == 205
 
@@ -95,7 +95,7 @@ async def test_a_broken_connection_leaves_a_write_in_doubt(reached: Site, site: 
 async def test_reading_goes_on_after_a_hiccup(reached: Site, site: StandIn) -> None:
     site.behave(drop_before_every=2)
     assert await found_by(reached, "nobody@example.org") == 0
-    assert [len(page) async for page, _ in reached.read_all()] == [200]
+    assert [len(page.records) async for page in reached.read_all()] == [200]
 
 
 async def test_a_wrong_token_is_said(site: StandIn) -> None:
@@ -158,7 +158,7 @@ async def test_whoever_waits_for_a_turn_is_told_when_no_more_are_given() -> None
 
 
 async def test_a_list_gives_each_record_with_the_tag_that_a_change_is_made_by(reached: Site, site: StandIn) -> None:
-    [one, *_] = [record async for page, _ in reached.read_all() for record in page]
+    [one, *_] = [record async for page in reached.read_all() for record in page.records]
     done = await reached.update(one.id, one.etag, {"name": "Ada Corfield"}, send_mail=False)
     assert done.outcome is Outcome.DONE
     again = await reached.update(one.id, one.etag, {"name": "Bo"}, send_mail=False)

@@ -418,7 +418,7 @@ async def test_pages_are_asked_for_ahead_and_come_in_order_where_their_number_is
 
     async with nursery.reached("rows") as rows:
         nursery._ways = lambda _: slowly  # type: ignore[method-assign,assignment]
-        pages = [[record.id for record in page] async for page, _ in rows.read_all()]
+        pages = [[record.id for record in page.records] async for page in rows.read_all()]
         assert [page[0] for page in pages] == [str(number * 10) for number in range(1, 10)]
         assert most > 1
         assert len(nursery.seen) == 9

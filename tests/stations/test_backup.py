@@ -1,4 +1,4 @@
-"""All records of a site as a file, made while they are read."""
+"""The snapshot of a site as a file."""
 
 from __future__ import annotations
 
@@ -12,20 +12,22 @@ from collections.abc import Sequence
 import httpx
 import pytest
 
-from datorum.core.errors import NotFound, SiteRefused
-from datorum.sites import SignIn
-from datorum.stations import sites
-from datorum.stations.backup import backup_of, chosen_types
+from datorum.core.errors import NotFound, NotReady
+from datorum.stations import snapshots
+from datorum.stations.backup import backup_of
 from datorum.store.database import session
-from datorum.store.secrets import seal
 from tests.processes import TOKEN, StandIn
 
 
-def backup(site_id: int, names: Sequence[str] = ()) -> zipfile.ZipFile:
-    async def whole() -> bytes:
-        return b"".join([part async for part in backup_of(site_id, chosen_types(site_id, names))])
+def read(site_id: int, *names: str) -> None:
+    with session() as store:
+        started = [one.id for one in snapshots.start_snapshots(store, "ada", site_id, names)]
+    for number in started:
+        asyncio.run(snapshots.take(number))
 
-    return zipfile.ZipFile(io.BytesIO(asyncio.run(whole())))
+
+def backup(site_id: int, names: Sequence[str] = ()) -> zipfile.ZipFile:
+    return zipfile.ZipFile(io.BytesIO(b"".join(backup_of(site_id, names))))
 
 
 def test_every_record_is_in_it_as_the_site_gives_it_and_as_a_row(connected: int, site: StandIn) -> None:
@@ -33,9 +35,10 @@ def test_every_record_is_in_it_as_the_site_gives_it_and_as_a_row(connected: int,
     odd = {"email": "odd@quillmoss.example", "name": "=1+1", "notes": "Two\nlines"}
     headers = {"Authorization": f"Bearer {TOKEN}"}
     httpx.post(f"{site.url}/api/customers", json=odd, headers=headers, params={"notify": False}).raise_for_status()
-    found = backup(connected, ["customers", "terms"])
+    read(connected, "customers", "comments")
+    found = backup(connected, ["customers", "comments"])
     assert found.testzip() is None
-    assert found.namelist() == ["customers.ndjson", "customers.csv", "terms.ndjson", "terms.csv"]
+    assert found.namelist() == ["customers.ndjson", "customers.csv", "comments.ndjson", "comments.csv"]
     lines = [json.loads(line) for line in found.read("customers.ndjson").splitlines()]
     assert len(lines) == 201
     assert (lines[-1]["name"], lines[-1]["notes"]) == ("=1+1", "Two\nlines")
@@ -44,17 +47,15 @@ def test_every_record_is_in_it_as_the_site_gives_it_and_as_a_row(connected: int,
     assert rows[0]["address.city"] == lines[0]["address"]["city"]
     # No spreadsheet runs it.
     assert rows[-1]["name"] == "'=1+1"
-    assert found.read("terms.ndjson") == b""
+    assert found.read("comments.ndjson") == b""
 
 
-def test_all_types_are_in_it_where_none_is_named_and_one_that_is_not_there_is_told(connected: int) -> None:
-    assert len(backup(connected).namelist()) == 24
+def test_what_was_read_is_in_it_where_nothing_is_named_and_what_was_not_is_told(connected: int) -> None:
+    with pytest.raises(NotReady, match="Nothing was read of the site yet"):
+        backup_of(connected, [])
+    read(connected, "terms", "users")
+    assert backup(connected).namelist() == ["terms.ndjson", "terms.csv", "users.ndjson", "users.csv"]
+    with pytest.raises(NotReady, match="Nothing was read of customers yet"):
+        backup_of(connected, ["customers"])
     with pytest.raises(NotFound, match="keeps no growers"):
-        chosen_types(connected, ["growers"])
-
-
-def test_a_site_that_refuses_gives_no_file(connected: int) -> None:
-    with session() as store:
-        sites.get_site(store, connected).sealed_sign_in = seal(SignIn(token="another").model_dump_json())
-    with pytest.raises(SiteRefused):
-        backup(connected, ["customers"])
+        backup_of(connected, ["growers"])

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import pytest
 
 from datorum.core.errors import AnotherServer, Conflict, InvalidOverlay, NotFound
-from datorum.sites import Correction, SignIn, fetch_document
+from datorum.sites import WAYS, Correction, SignIn, fetch_document
 from datorum.sites.rest.overlay import LinkCorrected
 from datorum.stations import corrections, sites
 from datorum.stations.descriptions import description_of, history_of, version_of
@@ -36,7 +37,7 @@ def says(monkeypatch: pytest.MonkeyPatch) -> list[Callable[[Any], None]]:
             change(document)
         return document
 
-    monkeypatch.setattr(sites, "fetch_document", changed)
+    monkeypatch.setitem(WAYS, "rest", replace(WAYS["rest"], fetch=changed))
     return changes
 
 

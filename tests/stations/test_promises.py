@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator, Callable
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import psycopg
@@ -11,9 +11,9 @@ import pytest
 from sqlalchemy import text
 
 from datorum.core.errors import Conflict, SiteRefused, SiteUnavailable
-from datorum.core.model import Mapping, SiteRecord
+from datorum.core.model import Mapping
 from datorum.core.table import Dialect
-from datorum.sites import SignIn
+from datorum.sites import Page, Pages, SignIn
 from datorum.stations import archive, check, imports, listing, read, rehearse, rules, run, sites
 from datorum.stations import map as mapping_station
 from datorum.store import models, plan_rows
@@ -100,11 +100,11 @@ def test_a_total_that_changes_once_is_read_again(
 ) -> None:
     readings: list[int] = []
 
-    async def grows_at_first(self: object, asked: dict[str, str]) -> AsyncIterator[tuple[list[SiteRecord], int]]:
+    async def grows_at_first(*_: object) -> Pages:
         readings.append(1)
-        yield [], 1 if len(readings) == 1 else 0
+        yield Page([], 1 if len(readings) == 1 else 0, None)
 
-    monkeypatch.setattr("datorum.sites.rest.client.RestSite._pages", grows_at_first)
+    monkeypatch.setattr("datorum.sites.rest.client.RestSite.read_all", grows_at_first)
     planned = small.rehearse().rehearse
     assert planned is not None
     assert (planned.state, len(readings)) == ("ready", 2)

@@ -6,7 +6,7 @@ import asyncio
 import random
 import threading
 from collections import Counter
-from collections.abc import AsyncIterator, Awaitable, Callable, Collection, Sequence
+from collections.abc import Awaitable, Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from dataclasses import field as dataclass_field
@@ -48,9 +48,6 @@ class Fickle:
     can_ask: bool = True
     looks: int = 0
     reads: int = 0
-
-    async def read_all(self) -> AsyncIterator[tuple[list[SiteRecord], int | None]]:
-        yield list(self.records.values()), len(self.records)
 
     def finds_by(self, key: Field) -> bool:
         return self.can_ask

@@ -1,72 +1,50 @@
-"""Rules across the fields of one record: an end behind its start, a sale price below the price, parts that add up."""
+"""What holds between the fields of one record, as the record type has it: an end behind its start, a sale price below
+the price, parts that add up."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from itertools import product
 
 import polars as pl
 
 from datorum.core.check.findings import findings_frame
-from datorum.core.model import Field, FieldType, RecordType
+from datorum.core.model import RecordType, Relation, RelationKind
 from datorum.core.steps.landing import Landed
-from datorum.core.suggest.names import tokens
 
 _CENT = 0.011
 
 
 def across(rows: pl.Series, record_type: RecordType, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
     """The findings on pairs of fed fields."""
-    fed = [field for field in record_type.writable if field.path in landed]
-    yield from _out_of_order(rows, fed, landed)
-    yield from _above_price(rows, fed, landed)
+    for one in record_type.relations:
+        if one.kind in _PAIRS and all(path in landed for path in one.parts.values()):
+            yield from _PAIRS[one.kind](rows, one, landed)
 
 
-def across_pairs(record_type: RecordType) -> Iterator[tuple[str, str]]:
-    """The paths of the fields that a rule holds together, where both are fed."""
-    for one, other in (*_periods(list(record_type.writable)), *_prices(list(record_type.writable))):
-        yield one.path, other.path
+def across_pairs(record_type: RecordType) -> Iterator[set[str]]:
+    """The paths of the fields that are held together, where all of them are fed."""
+    for one in record_type.relations:
+        if one.kind in _PAIRS:
+            yield set(one.parts.values())
 
 
-def _periods(fields: list[Field]) -> Iterator[tuple[Field, Field]]:
-    dates = [field for field in fields if field.type in (FieldType.DATE, FieldType.DATE_TIME)]
-    for start, end in _pairs(dates, frozenset({"start"}), frozenset({"end"})):
-        if start.type is end.type:
-            yield start, end
+def _out_of_order(rows: pl.Series, one: Relation, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
+    first, last = landed[one.parts["first"]].values, landed[one.parts["last"]].values
+    wrong = (last < first).fill_null(False)
+    if wrong.any():
+        says = [f"ends before it begins ({value})" for value in first.filter(wrong)]
+        yield findings_frame(rows.filter(wrong), one.parts["last"], "out of order", last.filter(wrong), says)
 
 
-def _prices(fields: list[Field]) -> Iterator[tuple[Field, Field]]:
-    amounts = [field for field in fields if field.type in (FieldType.NUMBER, FieldType.INTEGER)]
-    yield from _pairs(amounts, frozenset({"sale"}), frozenset({"regular"}))
-    yield from _pairs(amounts, frozenset({"sale"}), frozenset())
+def _above_price(rows: pl.Series, one: Relation, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
+    sale, price = landed[one.parts["less"]], landed[one.parts["more"]]
+    wrong = (_numbers(sale) >= _numbers(price)).fill_null(False)
+    if wrong.any():
+        says = [f"is not below the price, {value}" for value in price.values.filter(wrong)]
+        yield findings_frame(rows.filter(wrong), one.parts["less"], "above its price", sale.values.filter(wrong), says)
 
 
-def _pairs(fields: list[Field], first: frozenset[str], second: frozenset[str]) -> Iterator[tuple[Field, Field]]:
-    """Fields of the same object whose names differ in just one concept."""
-    for one, other in product(fields, fields):
-        a, b = set(tokens(one.path.replace(".", " "))), set(tokens(other.path.replace(".", " ")))
-        same_object = one.path.rpartition(".")[0] == other.path.rpartition(".")[0]
-        if same_object and one.path != other.path and first <= a and second <= b and a - first == b - second:
-            yield one, other
-
-
-def _out_of_order(rows: pl.Series, fields: list[Field], landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
-    for start, end in _periods(fields):
-        first, last = landed[start.path].values, landed[end.path].values
-        wrong = (last < first).fill_null(False)
-        if wrong.any():
-            says = [f"ends before it begins ({value})" for value in first.filter(wrong)]
-            yield findings_frame(rows.filter(wrong), end.path, "out of order", last.filter(wrong), says)
-
-
-def _above_price(rows: pl.Series, fields: list[Field], landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
-    for sale, price in _prices(fields):
-        low, full = _numbers(landed[sale.path]), _numbers(landed[price.path])
-        wrong = (low >= full).fill_null(False)
-        if wrong.any():
-            says = [f"is not below the price, {value}" for value in landed[price.path].values.filter(wrong)]
-            values = landed[sale.path].values.filter(wrong)
-            yield findings_frame(rows.filter(wrong), sale.path, "above its price", values, says)
+_PAIRS = {RelationKind.IN_ORDER: _out_of_order, RelationKind.BELOW: _above_price}
 
 
 def _numbers(landed: Landed) -> pl.Series:
@@ -77,26 +55,14 @@ class OrderSums:
     """An order's lines, which may be several rows, with what else makes its total."""
 
     def __init__(self, record_type: RecordType) -> None:
-        self._by_concept: dict[frozenset[str], str] = {}
-        lists = record_type.lists
-        for field in record_type.writable:
-            concepts = set(tokens(field.path.rsplit(".", 1)[-1]))
-            if field.in_list in lists and field.in_list is not None:
-                concepts.add("line")
-            if field.type in (FieldType.NUMBER, FieldType.INTEGER):
-                self._by_concept.setdefault(frozenset(concepts), field.path)
-        self._total = self._path("total")
-        self._quantity, self._price = self._path("line", "quantity"), self._path("line", "price")
-        self._others = {
-            path: sign
-            for concepts, sign in ((("shipping", "cost"), 1.0), (("tax",), 1.0), (("discount",), -1.0))
-            if (path := self._path(*concepts))
-        }
+        sums = (one.parts for one in record_type.relations if one.kind is RelationKind.SUM)
+        parts = next(sums, {})
+        self._total = parts.get("total")
+        self._quantity, self._price, self._tax = parts.get("quantity"), parts.get("price"), parts.get("tax")
+        signs = {"shipping": 1.0, "tax": 1.0, "discount": -1.0}
+        self._others = {parts[part]: sign for part, sign in signs.items() if part in parts}
         self._lines = {field.path for field in record_type.writable if field.in_list}
         self._parts: list[pl.DataFrame] = []
-
-    def _path(self, *concepts: str) -> str | None:
-        return self._by_concept.get(frozenset(concepts))
 
     def see(self, rows: pl.Series, key: pl.Series | None, landed: dict[str, Landed]) -> None:
         """Take some more rows; ``key`` tells which rows are of one order."""
@@ -115,7 +81,7 @@ class OrderSums:
         columns["rest"] = rest
         columns["tax"] = (
             _numbers(landed[tax]).fill_null(0.0).abs()
-            if (tax := self._path("tax")) and tax in landed
+            if (tax := self._tax) and tax in landed
             else pl.repeat(0.0, len(rows), eager=True)
         )
         self._parts.append(pl.DataFrame(columns).drop_nulls("key"))

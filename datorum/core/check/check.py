@@ -110,7 +110,7 @@ class Checker:
         self._accepted = accepted
         self._wanted = [field for field in record_type.writable if only is None or field.path in only]
         self._fed = [field for field in self._wanted if is_fed(mapping, field.path)]
-        self._lines_fed = any(field.in_list and is_fed(mapping, field.path) for field in record_type.writable)
+        self._fed_lists = fed_lists(mapping, record_type)
         feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
         self._checks = {field.path: FieldCheck(field, feeds[field.path], self._scope, today) for field in self._fed}
         self._match_key = mapping.match_key
@@ -192,7 +192,7 @@ class Checker:
         parts: list[pl.DataFrame] = []
         for path, keys in self._keys.items():
             # Rows of one order repeat its key, each with a line of its own.
-            if not (path == self._match_key and self._lines_fed):
+            if not (path == self._match_key and self._fed_lists):
                 parts += keys.findings()
         for field in self._fed:
             parts += self._dates[field.path].findings(field)
@@ -210,7 +210,7 @@ class Checker:
                 field.required
                 and not field.nullable
                 and field not in self._fed
-                and (not field.in_list or self._lines_fed)
+                and (not field.in_list or field.in_list in self._fed_lists)
             ):
                 yield findings_frame(rows, field.path, "required", None, "is fed by nothing, and the site requires it")
 
@@ -223,10 +223,9 @@ def rules_on(record_type: RecordType, paths: Collection[str]) -> set[str]:
 def related(record_type: RecordType, mapping: Mapping, paths: Collection[str]) -> set[str] | None:
     """These fields and all that some rule holds together with them; None where a rule holds the whole record, so that
     any change is a change to all."""
-    lines = any(field.in_list and is_fed(mapping, field.path) for field in record_type.writable)
-    if record_type.other_keywords is not None or lines or mapping.match_key in paths:
+    if record_type.other_keywords is not None or fed_lists(mapping, record_type) or mapping.match_key in paths:
         return None
-    together = [set(pair) for pair in across_pairs(record_type)]
+    together = list(across_pairs(record_type))
     together += [set(rule_fields(rule)) for rule in record_type.rules]
     found = set(paths)
     while grown := {path for group in together if group & found for path in group} - found:
@@ -257,6 +256,12 @@ def is_fed(mapping: Mapping, path: str) -> bool:
     """Whether anything feeds a field."""
     fed = mapping.fields.get(path)
     return fed is not None and fed.fed
+
+
+def fed_lists(mapping: Mapping, record_type: RecordType) -> frozenset[str]:
+    """The paths of the lists of objects that anything feeds, and of those that they stand in."""
+    fed = {field.in_list for field in record_type.writable if field.in_list and is_fed(mapping, field.path)}
+    return frozenset(path for path in record_type.lists if any(f"{one}.".startswith(f"{path}.") for one in fed))
 
 
 def _numbers(parts: list[npt.NDArray[np.int64]]) -> npt.NDArray[np.int64]:

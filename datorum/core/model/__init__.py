@@ -5,7 +5,7 @@ from datorum.core.model.kept import kept_mapping, of_fields
 from datorum.core.model.mapping import FieldMapping, Mapping, ValueTable
 from datorum.core.model.mapping_file import MappingFile
 from datorum.core.model.plan import Action, Change, PlanRow, Policy, SiteRecord
-from datorum.core.model.record import Field, FieldType, FormulaRule, RecordType
+from datorum.core.model.record import Field, FieldType, FormulaRule, RecordType, Relation, RelationKind
 
 __all__ = [
     "WHOLE_ROW",
@@ -22,6 +22,8 @@ __all__ = [
     "PlanRow",
     "Policy",
     "RecordType",
+    "Relation",
+    "RelationKind",
     "SiteRecord",
     "ValueTable",
     "kept_mapping",

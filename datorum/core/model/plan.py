@@ -45,6 +45,8 @@ class SiteRecord:
     body: dict[str, Any]
     etag: str | None = None
     page: str | None = None
+    given: dict[str, Any] | None = None
+    """The body in the site's own form, where that is another."""
 
 
 @dataclass(frozen=True, slots=True)

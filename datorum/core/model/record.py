@@ -71,8 +71,49 @@ class Field(_Described, frozen=True):
     other_keywords: dict[str, Any] | None = None
     """Keywords of the field's schema that the attributes above do not express (``anyOf``, ``not``, …), references
     resolved."""
+    language: str | None = None
+    """The language (BCP 47) that a text is in, where the site has one field for each."""
     in_list: str | None = None
     """The path of the list of objects that the field stands in: an order's ``lines``."""
+
+
+class RelationKind(StrEnum):
+    """What can hold between fields of a record, each with the parts that fields play in it."""
+
+    IN_ORDER = "in order"
+    """``first`` is not after ``last``."""
+    BELOW = "below"
+    """``less`` is below ``more``."""
+    SUM = "sum"
+    """``total`` is the sum over the lines of ``quantity`` times ``price``, with ``shipping`` and ``tax``, less
+    ``discount``."""
+
+    @property
+    def parts(self) -> tuple[str, ...]:
+        """The parts that it cannot do without."""
+        return _PARTS[self]
+
+    @property
+    def others(self) -> tuple[str, ...]:
+        """The parts that it may have as well."""
+        return ("shipping", "tax", "discount") if self is RelationKind.SUM else ()
+
+
+_PARTS = {
+    RelationKind.IN_ORDER: ("first", "last"),
+    RelationKind.BELOW: ("less", "more"),
+    RelationKind.SUM: ("total", "quantity", "price"),
+}
+
+
+class Relation(BaseModel, frozen=True):
+    """What holds between fields: ``parts`` are their paths by the parts that they play. ``confidence`` from 0 to 1,
+    with the reason."""
+
+    kind: RelationKind
+    parts: dict[str, str]
+    confidence: float = 1.0
+    why: str = ""
 
 
 class FormulaRule(BaseModel, frozen=True):
@@ -100,6 +141,7 @@ class RecordType(_Described, frozen=True):
     fields: tuple[Field, ...]
     other_keywords: dict[str, Any] | None = None
     """Keywords that hold a record as a whole (``if``, ``dependentRequired``, …), references resolved."""
+    relations: tuple[Relation, ...] = ()
     rules: tuple[FormulaRule, ...] = ()
 
     @property

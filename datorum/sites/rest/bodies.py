@@ -14,13 +14,13 @@ from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.core.plan import at
 from datorum.sites.rest.addresses import shown
 from datorum.sites.rest.http import Got
-from datorum.sites.rest.model import FORM, SiteType
+from datorum.sites.rest.model import FORM, OpenField, SiteType
 
 _LONGEST_SAID = 500
 _TAGS = re.compile(r"<[^>]*>|\s+")
 
 
-def encoded(body: dict[str, Any], media: str) -> bytes:
+def encoded(body: Any, media: str) -> bytes:
     """A body in the media type that the site takes."""
     if media.split(";")[0].strip().lower() == FORM:
         return urlencode(list(_form(body, ""))).encode()
@@ -70,6 +70,54 @@ def id_in(answer: Any, got: Got, one: SiteType) -> Any:
         end = one.item.path.rpartition("}")[2]
         return unquote(urlsplit(location).path.rstrip("/").removesuffix(end).rpartition("/")[2]) or None
     return None
+
+
+def in_maps(body: dict[str, Any], open_fields: tuple[OpenField, ...]) -> dict[str, Any]:
+    """A record whose lists of name and value are objects."""
+    for one in open_fields:
+        found = at(body, one.path) if one.kind == "pairs" else None
+        if isinstance(found, list):
+            pairs = [part for part in found if isinstance(part, dict) and isinstance(part.get(one.name_at), str)]
+            body = _with(body, one.path, {part[one.name_at]: part.get(one.value_at) for part in pairs})
+    return body
+
+
+def in_pairs(body: dict[str, Any], open_fields: tuple[OpenField, ...]) -> dict[str, Any]:
+    """A record as the site takes it, where it takes lists of name and value; the inverse of ``in_maps``."""
+    for one in open_fields:
+        found = at(body, one.path) if one.kind == "pairs" else None
+        if isinstance(found, dict):
+            pairs = [{one.name_at: name, one.value_at: value} for name, value in found.items()]
+            body = _with(body, one.path, pairs)
+    return body
+
+
+def _with(body: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
+    """A body with another value at a dotted path that it has."""
+    first, _, rest = path.partition(".")
+    return {**body, first: _with(body[first], rest, value) if rest else value}
+
+
+def outcomes_in(body: Any, answer_at: str | None, many: int) -> list[dict[str, Any] | str] | None:
+    """What became of each of many records, from one answer: the record, or what is wrong with it; None where the answer
+    does not tell of each."""
+    told = body if answer_at is None else at(body, answer_at) if isinstance(body, dict) else None
+    if not isinstance(told, list) or len(told) != many:
+        return None
+    return [_one_outcome(one) for one in told]
+
+
+def _one_outcome(told: Any) -> dict[str, Any] | str:
+    if not isinstance(told, dict):
+        return {"id": told}
+    status = told.get("status")
+    wrong = told.get("error") or told.get("errors")
+    if wrong or (isinstance(status, int) and status >= 400):
+        return "; ".join(dict.fromkeys(_sentences(told))) or f"{status}"
+    inner = next(
+        (told[name] for name in ("record", "data", "result", "item", "body") if isinstance(told.get(name), dict)), None
+    )
+    return inner or told
 
 
 def expect_ok(got: Got, url: str) -> None:

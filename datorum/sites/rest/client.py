@@ -4,25 +4,24 @@ from __future__ import annotations
 
 import asyncio
 import itertools
-import re
-from collections import deque
-from collections.abc import AsyncIterator, Collection, Iterator
+from collections.abc import AsyncIterator, Collection, Mapping, Sequence
 from contextlib import AsyncExitStack, asynccontextmanager
-from typing import Any, NamedTuple
-from urllib.parse import quote, unquote, urljoin
+from typing import Any
 
 import aiohttp
 
-from datorum.core.errors import AnotherServer, SiteUnavailable
+from datorum.core.errors import AnotherServer
 from datorum.core.match_key import key_text
 from datorum.core.model import Field, SiteRecord
 from datorum.core.plan import at, nest
-from datorum.sites.protocol import Answer, Outcome, Pages
+from datorum.sites.limits import NO_PACE, Pace
+from datorum.sites.protocol import Answer, Can, Outcome, Pages, Upload
 from datorum.sites.rest.addresses import origin
-from datorum.sites.rest.bodies import encoded, expect_ok, id_in, laid_over, said
+from datorum.sites.rest.bodies import encoded, expect_ok, id_in, in_pairs, laid_over, outcomes_in, said
 from datorum.sites.rest.description import SiteDescription
 from datorum.sites.rest.http import BROKEN, Got, Http, open_http
-from datorum.sites.rest.model import Paging, SiteType, Writing
+from datorum.sites.rest.model import Call, SiteType, Writing
+from datorum.sites.rest.reading import ListReader, filled, parts_of, unwrapped
 from datorum.sites.rest.signing import Signer
 from datorum.sites.sign_in import SignIn
 from datorum.sites.snapshot import read_whole
@@ -49,7 +48,13 @@ def must_be_agreed(description: SiteDescription, address: str, servers: Collecti
 
 @asynccontextmanager
 async def open_rest_site(
-    description: SiteDescription, name: str, sign_in: SignIn, *, allow_private: bool, connections: int = 32
+    description: SiteDescription,
+    name: str,
+    sign_in: SignIn,
+    *,
+    allow_private: bool,
+    connections: int = 32,
+    pace: Pace = NO_PACE,
 ) -> AsyncIterator[RestSite]:
     """One record type of a described site, for as long as the block lasts."""
     signer = Signer(sign_in, description.base_url, description.origins)
@@ -59,59 +64,11 @@ async def open_rest_site(
             above = await reached(description.type(one.under)) if one.under else None
             server = description.server(one)
             http = await opened.enter_async_context(
-                open_http(server, signer, allow_private=allow_private, connections=connections)
+                open_http(server, signer, allow_private=allow_private, connections=connections, pace=pace)
             )
             return RestSite(http, server, one, above)
 
         yield await reached(description.type(name))
-
-
-class _Turn(NamedTuple):
-    """What a page of a list is asked for by."""
-
-    url: str
-    parameters: dict[str, str]
-    paging: Paging
-
-    def numbered(self, number: int, seen: int) -> _Turn:
-        """The page of a number, before which so many records were seen."""
-        if self.paging.page:
-            return self._replace(parameters=self.parameters | {self.paging.page: str(number)})
-        return (
-            self._replace(parameters=self.parameters | {self.paging.offset: str(seen)}) if self.paging.offset else self
-        )
-
-
-class _Page(NamedTuple):
-    """A page as it came: ``total`` is how many records there are in all, ``following`` the address of the next page and
-    ``token`` its mark, where it says so."""
-
-    records: list[SiteRecord]
-    total: int | None
-    following: str
-    token: str
-
-    @property
-    def ids(self) -> list[str]:
-        return [record.id for record in self.records]
-
-    def next_turn(self, turn: _Turn, number: int, seen: int) -> _Turn | None:
-        """How the page after this one is asked for, which was the ``number``-th, with ``seen`` records before it; None
-        where it was the last."""
-        paging = turn.paging
-        if self.following:
-            # A web link carries the whole query.
-            turned = paging.model_copy(update={"page": None, "offset": None})
-            return _Turn(urljoin(turn.url, self.following), {}, turned)
-        if paging.cursor and self.token and self.records:
-            return turn._replace(parameters=turn.parameters | {paging.cursor: self.token})
-        if paging.next_token_at or not self.records or not (paging.page or paging.offset):
-            return None
-        # A short page proves nothing: the site may give fewer at a time than it was asked for.
-        return turn.numbered(number + 1, seen + len(self.records))
-
-
-_PAGES_AT_ONCE = 4
 
 
 class RestSite:
@@ -127,73 +84,20 @@ class RestSite:
         self._type = one
         self._above = above
         self._record_type = one.record_type
+        self._reader: ListReader = ListReader(http, server, one, above._reader if above else None)
 
-    def read_all(self) -> Pages:
-        return self._pages({})
+    def read_all(self, after: str | None = None) -> Pages:
+        return self._reader.pages({}, after)
 
-    async def _pages(self, asked: dict[str, str]) -> Pages:
-        if self._above is None:
-            async for page in self._pages_below((), asked):
-                yield page
-            return
-        async for parents, _ in self._above.read_all():
-            for parent in parents:
-                async for records, _ in self._pages_below(_parts(parent.id, self._type.parents), asked):
-                    # How many there are below all of them, no answer says.
-                    yield records, None
+    async def count(self) -> int | None:
+        return await self._reader.count({})
 
-    async def _pages_below(self, parents: tuple[str, ...], asked: dict[str, str]) -> Pages:
-        listing = self._type.listing
-        paging = listing.paging
-        sized = {paging.size: str(_page_size(paging))} if paging.size else {}
-        start = _Turn(self._server + _filled(listing.path, parents), listing.constants | asked | sized, paging)
-        page = await self._page(start.numbered(paging.first, 0), parents)
-        if page.total == len(page.records) and page.records and (following := page.next_turn(start, paging.first, 0)):
-            # Some call the number on a page what others call the number of all.
-            second = await self._page(following, parents)
-            if second.records and second.ids != page.ids:
-                page = page._replace(total=None)
-        yield page.records, page.total
-        each, total = len(page.records), page.total
-        if total is not None and each >= total:
-            return
-        if total is not None and (paging.page or paging.offset):
-            # All that is still to be asked for is known: several pages at a time, in order.
-            numbers = range(1, -(-total // each)) if each else range(0)
-            turns = (start.numbered(paging.first + number, number * each) for number in numbers)
-            async for page in self._ahead(turns, parents):
-                yield page.records, page.total
-            return
-        number, seen, turn = paging.first, 0, start
-        while following := page.next_turn(turn, number, seen):
-            number, seen, before = number + 1, seen + len(page.records), page.ids
-            turn, page = following, await self._page(following, parents)
-            if page.ids and page.ids == before:
-                # It gives the same page for every number: there is but one.
-                return
-            yield page.records, None if total is None else page.total
+    async def newest(self) -> SiteRecord | None:
+        return await self._reader.newest()
 
-    async def _ahead(self, turns: Iterator[_Turn], parents: tuple[str, ...]) -> AsyncIterator[_Page]:
-        """Pages in order, each asked for while those before it are still on their way."""
-        asked: deque[asyncio.Task[_Page]] = deque()
-        try:
-            while True:
-                for turn in itertools.islice(turns, _PAGES_AT_ONCE - len(asked)):
-                    asked.append(asyncio.create_task(self._page(turn, parents)))
-                if not asked:
-                    return
-                yield await asked.popleft()
-        finally:
-            for task in asked:
-                task.cancel()
-
-    async def _page(self, turn: _Turn, parents: tuple[str, ...]) -> _Page:
-        listing = self._type.listing
-        got = await self._http.get(turn.url, turn.parameters, listing.headers, self._type.auth)
-        expect_ok(got, turn.url)
-        records = [self._record(one, None, parents) for one in self._items(got.body)]
-        following = got.following or _text_at(got.body, listing.paging.next_at)
-        return _Page(records, self._total(got.body), following, _text_at(got.body, listing.paging.next_token_at))
+    def changed_since(self, moment: str) -> Pages | None:
+        named = self._type.listing.changed_since
+        return self._reader.pages({named: moment}) if named and self._above is None else None
 
     def finds_by(self, key: Field) -> bool:
         return self._above is None and key.path in self._type.listing.filters
@@ -215,7 +119,7 @@ class RestSite:
         return {text: list(same.values()) for text, same in found.items()}
 
     async def _filtered(self, asked: dict[str, str]) -> list[SiteRecord]:
-        return [record async for page, _ in self._pages(asked) for record in page]
+        return [record async for page in self._reader.pages(asked) for record in page.records]
 
     async def read(self, record_id: str) -> SiteRecord | None:
         item = self._type.item
@@ -228,7 +132,20 @@ class RestSite:
             return None
         expect_ok(got, url)
         version = got.headers.get("ETag") or got.headers.get("Last-Modified")
-        return self._record(_unwrapped(got.body, item.answer_at), version, self._parents_of(record_id))
+        return self._reader.record(unwrapped(got.body, item.answer_at), version, self._parents_of(record_id))
+
+    @property
+    def can(self) -> frozenset[Can]:
+        one = self._type
+        has = {
+            Can.FIND: self._above is None and bool(one.listing.filters),
+            Can.DELETE: one.delete is not None,
+            Can.BULK: _makes_many(one) is not None,
+            Can.UPLOAD: one.upload is not None,
+            Can.ACT: bool(one.actions),
+            Can.KEYED: one.create.takes_key,
+        }
+        return frozenset(verb for verb, there in has.items() if there)
 
     async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
         create, mail = self._type.create, self._type.mail
@@ -237,15 +154,14 @@ class RestSite:
             return Answer(Outcome.REFUSED, message=f"It has no {' and no '.join(self._type.parents)} to belong to.")
         of_parents = {name for name in self._type.parents if name not in create.fields}
         values = {path: value for path, value in values.items() if path not in of_parents}
-        headers = {"Idempotency-Key": key} if key and create.takes_key else {}
         switched = self._switch(send_mail) if mail and mail.on_create else {}
-        body = nest(values, self._record_type.lists)
-        return await self._send(create, self._server + _filled(create.path, parents), body, headers, switched, parents)
+        url = self._server + filled(create.path, parents)
+        return await self._write(create, url, self._body(values), _once(create, key), switched, parents)
 
     async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
         update, mail = self._type.update, self._type.mail
         if update is None:
-            return Answer(Outcome.REFUSED, message="The site's description has no way to change a record.")
+            return _no_way("to change a record")
         parents, on_the_list = self._parents_of(record_id), update.path == self._type.listing.path
         own: dict[str, Any] = {}
         if update.method == "put" or on_the_list:
@@ -255,16 +171,78 @@ class RestSite:
             values = laid_over(record.body, values, self._type) if update.method == "put" else values
             id_field = self._type.id_field or "id"
             own = {id_field: record.body.get(id_field)} if on_the_list else {}
-        url = self._server + _filled(update.path, parents) if on_the_list else self._address(update.path, record_id)
+        url = self._server + filled(update.path, parents) if on_the_list else self._address(update.path, record_id)
         switched = self._switch(send_mail) if mail and mail.on_update else {}
-        body = nest(values, self._record_type.lists) | own
-        return await self._send(update, url, body, _unchanged_since(etag), switched, parents)
+        return await self._write(update, url, self._body(values) | own, _unchanged_since(etag), switched, parents)
+
+    async def delete(self, record_id: str, etag: str | None = None) -> Answer:
+        delete = self._type.delete
+        if delete is None:
+            return _no_way("to delete a record")
+        got = await self._sent(delete, self._address(delete.path, record_id), _unchanged_since(etag))
+        if isinstance(got, Got) and got.status in (404, 410):
+            return Answer(Outcome.DONE, status=got.status)
+        return _answered(got)
+
+    async def create_many(self, records: Sequence[dict[str, Any]], *, key: str | None = None) -> list[Answer]:
+        bulk = _makes_many(self._type)
+        if bulk is None:
+            return [_no_way("to create several records at once")] * len(records)
+        bodies = [self._body(values) for values in records]
+        whole = bodies if bulk.body_at is None else nest({bulk.body_at: bodies})
+        data = encoded(whole, bulk.media or "application/json")
+        got = await self._sent(bulk, self._server + bulk.path, _once(bulk, key), data)
+        told = outcomes_in(got.body, bulk.answer_at, len(records)) if isinstance(got, Got) and got.ok else None
+        if told is None:
+            return [_answered(got)] * len(records)
+        return [self._one_of_many(got, one) for one in told] if isinstance(got, Got) else []
+
+    async def upload(self, record_id: str | None, file: Upload) -> Answer:
+        upload = self._type.upload
+        if upload is None:
+            return _no_way("to hand in a file")
+        if "{" in upload.path and record_id is None:
+            return Answer(Outcome.REFUSED, message="The site takes a file for a record only, and none is named.")
+        url = self._address(upload.path, record_id or "")
+        if upload.file_at is None:
+            got = await self._sent(upload, url, {}, file.data, media=file.media)
+        else:
+            form = aiohttp.FormData()
+            form.add_field(upload.file_at, file.data, filename=file.filename, content_type=file.media)
+            got = await self._sent(upload, url, {}, form)
+        written = unwrapped(got.body, upload.answer_at) if isinstance(got, Got) and got.ok else None
+        return _answered(got, self._made(written) if isinstance(written, dict) else None)
+
+    @property
+    def actions(self) -> tuple[str, ...]:
+        return tuple(call.name for call in self._type.actions)
+
+    async def act(self, name: str, record_id: str, values: dict[str, Any] | None = None) -> Answer:
+        call = next((call for call in self._type.actions if call.name == name), None)
+        if call is None:
+            return _no_way(f"to {name} a record")
+        data = encoded(nest(values or {}), call.media) if call.media else None
+        return _answered(await self._sent(call, self._address(call.path, record_id), {}, data))
+
+    def _body(self, values: dict[str, Any]) -> dict[str, Any]:
+        """The values of a record as a request has them."""
+        return in_pairs(nest(values, self._record_type.lists), self._type.open_fields)
+
+    def _one_of_many(self, got: Got, told: dict[str, Any] | str) -> Answer:
+        if isinstance(told, str):
+            return Answer(Outcome.REFUSED, status=got.status, message=told)
+        return Answer(Outcome.DONE, self._made(told), got.status)
+
+    def _made(self, body: dict[str, Any]) -> SiteRecord | None:
+        """The record that a part of an answer is, where it says its id."""
+        named = at(body, self._type.id_field) if self._type.id_field else None
+        return None if named is None else self._reader.record(body, None)
 
     def _switch(self, send_mail: bool) -> dict[str, str]:
         assert self._type.mail is not None
         return {self._type.mail.name: "true" if send_mail else "false"}
 
-    async def _send(
+    async def _write(
         self,
         writing: Writing,
         url: str,
@@ -273,99 +251,75 @@ class RestSite:
         switched: dict[str, str],
         parents: tuple[str, ...],
     ) -> Answer:
-        media = writing.media or "application/json"
-        data = encoded(body if writing.body_at is None else {writing.body_at: body}, media)
-        needs = self._type.auth if writing.auth is None else writing.auth
+        data = encoded(
+            body if writing.body_at is None else {writing.body_at: body}, writing.media or "application/json"
+        )
+        got = await self._sent(writing, url, headers, data, switched)
+        return _answered(got, self._written(writing, got, parents) if isinstance(got, Got) and got.ok else None)
+
+    async def _sent(
+        self,
+        call: Call,
+        url: str,
+        headers: dict[str, str],
+        data: bytes | aiohttp.FormData | None = None,
+        switched: Mapping[str, str] | None = None,
+        media: str | None = None,
+    ) -> Got | Answer:
+        """What one request is answered with; where it came to no answer, what that means."""
+        needs = self._type.auth if call.auth is None else call.auth
+        media = media or call.media or "application/json"
         try:
-            got = await self._http.request(
-                writing.method.upper(), url, writing.constants | switched, writing.headers | headers, needs, data, media
-            )
+            return await self._http.request(
+                call.method.upper(), url, {**call.constants, **(switched or {})}, call.headers | headers, needs, data,
+                media,
+            )  # fmt: skip
         except aiohttp.ClientConnectorError as error:
             # No connection came about, so nothing was done.
             return Answer(Outcome.LATER, message=f"The site cannot be reached: {error}")
         except BROKEN as error:
             return Answer(Outcome.IN_DOUBT, message=f"The connection broke: {error or type(error).__name__}")
-        if 200 <= got.status < 300:
-            return Answer(Outcome.DONE, self._written(writing, got, parents), got.status, wait=got.rest)
-        outcome = _OUTCOMES.get(got.status, Outcome.REFUSED)
-        return Answer(outcome, status=got.status, message=said(got), wait=got.retry_after)
 
     def _written(self, writing: Writing, got: Got, parents: tuple[str, ...]) -> SiteRecord | None:
         """The record that an answer tells of; of one that is only named, the id alone. None where it tells of none."""
-        answer = _unwrapped(got.body, writing.answer_at)
+        answer = unwrapped(got.body, writing.answer_at)
         named = id_in(answer, got, self._type)
         if named is None:
             return None
         whole = answer if isinstance(answer, dict) else {}
         if self._type.id_field and at(whole, self._type.id_field) is None:
             whole = {**whole, self._type.id_field: named}
-        return self._record(whole, got.headers.get("ETag"), parents)
+        return self._reader.record(whole, got.headers.get("ETag"), parents)
 
     def _address(self, path: str, record_id: str) -> str:
-        return self._server + _filled(path, _parts(record_id, (*self._type.parents, "")))
+        return self._server + filled(path, parts_of(record_id, (*self._type.parents, "")))
 
     def _parents_of(self, record_id: str) -> tuple[str, ...]:
-        return _parts(record_id, (*self._type.parents, ""))[:-1]
-
-    def _items(self, body: Any) -> list[dict[str, Any]]:
-        listing = self._type.listing
-        items = body if listing.items_at is None else at(body, listing.items_at)
-        if not isinstance(items, list):
-            raise SiteUnavailable(f"The site's list of {self._type.name} is not as it describes it.")
-        unwrapped = (_unwrapped(one, listing.entry) for one in items)
-        return [one for one in unwrapped if isinstance(one, dict)]
-
-    def _total(self, body: Any) -> int | None:
-        total_at = self._type.listing.total_at
-        total = at(body, total_at) if total_at and isinstance(body, dict) else None
-        return total if isinstance(total, int) else None
-
-    def _record(self, body: dict[str, Any], version: str | None, parents: tuple[str, ...] = ()) -> SiteRecord:
-        one = self._type
-        own = at(body, one.id_field) if one.id_field else None
-        page = body.get(one.page_field) if one.page_field else None
-        if version is None and one.etag_at:
-            version = _quoted(at(body, one.etag_at))
-        return SiteRecord(
-            id=_joined(parents, "" if own is None else str(own)),
-            body={**dict(zip(one.parents, parents, strict=True)), **body} if parents else body,
-            etag=version,
-            # Only what a browser opens as a page; anything else a site might give is not made a link.
-            page=page if isinstance(page, str) and page.startswith(("https://", "http://")) else None,
-        )
+        return parts_of(record_id, (*self._type.parents, ""))[:-1]
 
 
-def _parts(record_id: str, of: tuple[str, ...]) -> tuple[str, ...]:
-    """The ids that an id is made of, one for each parameter of a path; an id of one part is as the site has it."""
-    return tuple(unquote(part) for part in record_id.split("/")) if len(of) > 1 else (record_id,)
+def _makes_many(one: SiteType) -> Call | None:
+    """The operation that creates several records at once."""
+    return next((call for call in one.bulk if call.many and call.method == "post" and "{" not in call.path), None)
 
 
-def _joined(parents: tuple[str, ...], own: str) -> str:
-    return "/".join(quote(part, safe="") for part in (*parents, own)) if parents else own
+def _no_way(to: str) -> Answer:
+    return Answer(Outcome.REFUSED, message=f"The site's description has no way {to}.")
 
 
-def _filled(path: str, parts: tuple[str, ...]) -> str:
-    """A path with its parameters filled in, in order."""
-    left = iter(parts)
-    return re.sub(r"\{[^{}]+\}", lambda _: quote(next(left, ""), safe=""), path)
+def _answered(got: Got | Answer, record: SiteRecord | None = None) -> Answer:
+    """What an answer means for what was asked."""
+    if isinstance(got, Answer):
+        return got
+    if got.ok:
+        return Answer(Outcome.DONE, record, got.status, wait=got.rest)
+    outcome = _OUTCOMES.get(got.status, Outcome.REFUSED)
+    return Answer(outcome, status=got.status, message=said(got), wait=got.retry_after)
 
 
-def _page_size(paging: Paging) -> int:
-    """As many records are asked for at a time: what the site allows, up to 500; a hundred, where it does not say."""
-    return min(paging.size_most or 100, 500)
-
-
-def _text_at(body: Any, path: str | None) -> str:
-    """The text at a place of an answer; none where there is none."""
-    found = at(body, path) if path and isinstance(body, dict) else None
-    # Some give an object with the address in it.
-    found = found.get("href") if isinstance(found, dict) else found
-    return found if isinstance(found, str) else ""
-
-
-def _unwrapped(body: Any, name: str | None) -> Any:
-    """What stands in the property that wraps it, where there is such a property."""
-    return body[name] if name is not None and isinstance(body, dict) and name in body else body
+def _once(call: Call, key: str | None) -> dict[str, str]:
+    """The header that has a request done once, where the site takes it."""
+    return {"Idempotency-Key": key} if key and call.takes_key else {}
 
 
 def _unchanged_since(version: str | None) -> dict[str, str]:
@@ -374,13 +328,6 @@ def _unchanged_since(version: str | None) -> dict[str, str]:
     if not version:
         return {}
     return {"If-Match" if version.endswith('"') else "If-Unmodified-Since": version}
-
-
-def _quoted(etag: Any) -> str | None:
-    """An entity tag as a header carries it (RFC 9110, 8.8.3); some sites leave its quotes out of their records."""
-    if not isinstance(etag, str) or not etag:
-        return None
-    return etag if etag.endswith('"') else f'"{etag}"'
 
 
 _OUTCOMES = {

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 
 from datorum.core.errors import NotFound, SiteUnavailable
 from datorum.core.model import RecordType
+from datorum.core.suggest.relations import relations_of
 from datorum.sites.rest.addresses import origin
 from datorum.sites.rest.model import NotUnderstood, SiteType
 from datorum.sites.rest.parts import Operations, filled_in, plain, singular
@@ -111,7 +112,9 @@ def record_type_of(document: Any, name: str) -> RecordType:
             continue
         fields = written_fields(schema, {}, post, operations)
         rules = record_rules(schema, operations.resolver)
-        kind = RecordType(name=last, title=titled(last), fields=fields, other_keywords=rules)
+        kind = RecordType(
+            name=last, title=titled(last), fields=fields, other_keywords=rules, relations=relations_of(fields)
+        )
         tags = post.get("tags") if isinstance(post.get("tags"), list) else []
         for known in (last, *tags, _operated_on(post), _schema_name(post, operations)):
             named.setdefault(singular(str(known)), kind)

@@ -17,6 +17,7 @@ import orjson
 from yarl import URL
 
 from datorum.core.errors import SiteRefused, SiteUnavailable
+from datorum.sites.limits import NO_PACE, Pace
 from datorum.sites.rest.addresses import (
     GuardedResolver,
     PrivateAddress,
@@ -50,6 +51,11 @@ class Got(NamedTuple):
     following: str | None
 
     @property
+    def ok(self) -> bool:
+        """Whether what was asked was done."""
+        return 200 <= self.status < 300
+
+    @property
     def rest(self) -> float | None:
         """The seconds until the site takes the next request, where this was the last of a period."""
         return asked_to_rest(self.headers)
@@ -73,11 +79,13 @@ class _Ask(NamedTuple):
     url: str
     parameters: Mapping[str, str]
     headers: Mapping[str, str]
-    data: bytes | None
+    data: bytes | aiohttp.FormData | None
 
 
 @asynccontextmanager
-async def open_http(address: str, signer: Signer, *, allow_private: bool, connections: int = 8) -> AsyncIterator[Http]:
+async def open_http(
+    address: str, signer: Signer, *, allow_private: bool, connections: int = 8, pace: Pace = NO_PACE
+) -> AsyncIterator[Http]:
     """The way to the origin of ``address``, to which alone the sign-in goes. Raises SiteUnavailable, SiteRefused."""
     checked_address(address, allow_private=allow_private)
     connector = (
@@ -88,16 +96,17 @@ async def open_http(address: str, signer: Signer, *, allow_private: bool, connec
     async with aiohttp.ClientSession(
         connector=connector, timeout=_TIMEOUT, cookie_jar=aiohttp.DummyCookieJar()
     ) as session:
-        yield Http(session, origin(address), signer)
+        yield Http(session, origin(address), signer, pace)
 
 
 class Http:
     """Requests to one origin."""
 
-    def __init__(self, session: aiohttp.ClientSession, to: str, signer: Signer) -> None:
+    def __init__(self, session: aiohttp.ClientSession, to: str, signer: Signer, pace: Pace) -> None:
         self._session = session
         self._origin = to
         self._signer = signer
+        self._pace = pace
         self._not_before = 0.0
 
     async def get(
@@ -138,11 +147,12 @@ class Http:
         parameters: Mapping[str, str],
         headers: Mapping[str, str],
         needs: Needs | None,
-        data: bytes | None = None,
+        data: bytes | aiohttp.FormData | None = None,
         media: str = _JSON,
     ) -> Got:
         """One request and its answer. Raises one of ``BROKEN``, SiteRefused for an address elsewhere or not public."""
-        if data is not None:
+        # A form with a file says itself what it is.
+        if isinstance(data, bytes):
             headers = {**headers, "Content-Type": media}
         ask = _Ask(method, url, parameters, headers, data)
         for _ in range(_REDIRECTS):
@@ -172,6 +182,7 @@ class Http:
 
     async def _sent(self, ask: _Ask, carried: Carried) -> Got:
         parameters, headers = {**ask.parameters, **carried.query}, {**ask.headers, **carried.headers}
+        await self._pace.turn()
         try:
             async with self._session.request(
                 ask.method, ask.url, params=parameters, headers=headers, data=ask.data, allow_redirects=False

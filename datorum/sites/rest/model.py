@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
-from datorum.core.model import Field, RecordType
+from datorum.core.model import Field, FieldType, RecordType, Relation
 
 PagingStyle = Literal["page", "offset", "cursor", "next-url", "link-header", "none"]
 Answers = Literal["record", "id", "location", "nothing", "later"]
@@ -66,6 +66,10 @@ class Listing(BaseModel, frozen=True):
     total_at: str | None = None
     paging: Paging = Paging()
     filters: tuple[str, ...] = ()
+    changed_since: str | None = None
+    """The parameter that a moment is given in, to have what was changed at it or after."""
+    newest_first: dict[str, str] = {}
+    """What is asked to have first what was changed last; nothing where that cannot be asked."""
     constants: dict[str, str] = {}
     headers: dict[str, str] = {}
 
@@ -81,33 +85,35 @@ class OneRecord(BaseModel, frozen=True):
     headers: dict[str, str] = {}
 
 
-class Writing(BaseModel, frozen=True):
-    """An operation that creates or changes a record. ``body_at``: the property that the request wraps it in; ``medias``
-    are all media types that it takes, ``media`` the one that is sent. ``answers`` says what comes back, ``answer_at``
-    what that is wrapped in. ``fields``: the paths of what it takes. ``auth`` is None where it asks for what the list
-    asks for."""
+class Call(BaseModel, frozen=True):
+    """An operation that changes something: of one record, of a list of them, or beside both. ``media`` is the media
+    type that is sent, None where nothing is; ``body_at``: the property that the request wraps it in; ``answer_at``:
+    what the answer is wrapped in. ``auth`` is None where it asks for what the list asks for."""
 
+    name: str = ""
     method: str
     path: str
     media: str | None = None
-    medias: tuple[str, ...] = ()
     body_at: str | None = None
-    answers: Answers = "record"
     answer_at: str | None = None
-    fields: tuple[str, ...] = ()
+    file_at: str | None = None
+    """The field of a form that a file goes in (RFC 7578); None where a file is sent by itself."""
     constants: dict[str, str] = {}
     headers: dict[str, str] = {}
+    many: bool = False
+    """Whether what it takes is a list of records."""
     takes_key: bool = False
     """Whether it takes an Idempotency-Key, by which the same request is done once however often it comes."""
     auth: Needs | None = None
 
 
-class Call(BaseModel, frozen=True):
-    """Any other operation on a record or a list of them."""
+class Writing(Call, frozen=True):
+    """An operation that creates or changes a record. ``medias`` are all media types that it takes. ``answers`` says
+    what comes back. ``fields``: the paths of what it takes."""
 
-    name: str
-    method: str
-    path: str
+    medias: tuple[str, ...] = ()
+    answers: Answers = "record"
+    fields: tuple[str, ...] = ()
 
 
 class Link(BaseModel, frozen=True):
@@ -119,6 +125,20 @@ class Link(BaseModel, frozen=True):
     by: str
     many: bool = False
     confidence: float
+    why: str
+
+
+class OpenField(BaseModel, frozen=True):
+    """A part of a record that takes fields of any name: an object (``map``), or a list of objects that each have a name
+    and a value (``pairs``). ``type`` is that of the values. ``languages``: the names are codes of languages."""
+
+    path: str
+    title: str
+    kind: Literal["map", "pairs"] = "map"
+    type: FieldType = FieldType.TEXT
+    name_at: str = ""
+    value_at: str = ""
+    languages: bool = False
     why: str
 
 
@@ -150,12 +170,19 @@ class SiteType(BaseModel, frozen=True):
     """The keywords that hold a record as a whole."""
     shown: bool = True
     """Whether the document says that its answer is a list."""
+    open_fields: tuple[OpenField, ...] = ()
     unique: tuple[str, ...] = ()
+    unique_together: tuple[tuple[str, ...], ...] = ()
+    """Fields that tell two records apart together, each by itself not."""
     links: tuple[Link, ...] = ()
+    relations: tuple[Relation, ...] = ()
+    """What holds between fields."""
     auth: Needs | None = None
     """None where the document asks for nothing."""
     page_field: str | None = None
     """The field with the address of a record's own page, for a person to open."""
+    changed_at: str | None = None
+    """Where a record says when it was changed last."""
     etag_at: str | None = None
     """Where each record of a list has its entity tag, which saves asking for the record before it is changed."""
     mail: MailSwitch | None = None
@@ -167,7 +194,11 @@ class SiteType(BaseModel, frozen=True):
         own = {field.path for field in self.fields}
         above = tuple(field for field in self.parent_fields if field.path not in own)
         return RecordType(
-            name=self.name, title=self.title, fields=(*above, *self.fields), other_keywords=self.record_rules
+            name=self.name,
+            title=self.title,
+            fields=(*above, *self.fields),
+            other_keywords=self.record_rules,
+            relations=self.relations,
         )
 
     @property

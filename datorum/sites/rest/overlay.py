@@ -11,9 +11,10 @@ import re
 from typing import Any, cast
 
 import jsonpath
-from pydantic import BaseModel, Field, ValidationError
+from pydantic import BaseModel, Field, ValidationError, model_validator
 
 from datorum.core.errors import InvalidOverlay
+from datorum.core.model import RelationKind
 from datorum.sites.rest.schema import Json
 
 EXTENSION = "x-datorum"
@@ -26,9 +27,31 @@ class LinkCorrected(BaseModel, frozen=True, extra="forbid"):
     by: str | None = None
 
 
+class RelationCorrected(BaseModel, frozen=True, extra="forbid"):
+    """What holds between fields: their paths by the parts that they play."""
+
+    kind: RelationKind
+    parts: dict[str, str]
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> RelationCorrected:
+        missing = [part for part in self.kind.parts if not self.parts.get(part)]
+        unknown = self.parts.keys() - {*self.kind.parts, *self.kind.others}
+        if missing or unknown:
+            raise ValueError(f"“{self.kind}” is between {' and '.join((*self.kind.parts, *self.kind.others))}")
+        return self
+
+
+class AddedField(BaseModel, frozen=True, extra="forbid"):
+    """A field of one's own in an open part of a record, by its whole path."""
+
+    path: str = Field(min_length=1, max_length=200)
+    title: str = Field("", max_length=120)
+
+
 class Correction(BaseModel, frozen=True, extra="forbid"):
     """What a person knows better of one record type; what is None is left as it was understood. An empty text says
-    that there is no such thing."""
+    that there is no such thing. ``unique``, ``relations`` and ``added`` are each all that there is of them."""
 
     title: str | None = Field(None, max_length=120)
     items_at: str | None = Field(None, max_length=200)
@@ -46,6 +69,8 @@ class Correction(BaseModel, frozen=True, extra="forbid"):
     page_field: str | None = Field(None, max_length=200)
     silences_mail: str | None = Field(None, max_length=200)
     unique: tuple[str, ...] | None = None
+    relations: tuple[RelationCorrected, ...] | None = Field(None, max_length=100)
+    added: tuple[AddedField, ...] | None = Field(None, max_length=500)
     links: dict[str, LinkCorrected] = {}
 
     def over(self, earlier: Correction) -> Correction:

@@ -10,10 +10,11 @@ from referencing import Registry, Specification
 from referencing.exceptions import Unresolvable
 
 from datorum.core.errors import SiteUnavailable
+from datorum.core.formula.codes import language_code
 from datorum.core.model import Field, FieldType
 
 Json = dict[str, Any]
-_DEEPEST = 4
+DEEPEST = 4
 
 
 class Resolver:
@@ -93,7 +94,7 @@ def _resolved(part: Any, resolver: Resolver, depth: int = 0) -> Any:
     """A part of a schema with its references put in, as deep as records go."""
     if isinstance(part, list):
         return [_resolved(one, resolver, depth) for one in part]
-    if not isinstance(part, dict) or depth > 3 * _DEEPEST:
+    if not isinstance(part, dict) or depth > 3 * DEEPEST:
         return part if not isinstance(part, dict) else {}
     return {key: _resolved(one, resolver, depth + 1) for key, one in resolver.follow(part).items()}
 
@@ -111,8 +112,9 @@ class _Place(NamedTuple):
 
 def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
     whole = merged(schema, resolver)
+    language = _by_language(whole, resolver)
     for name, part in whole.get("properties", {}).items():
-        inner, nullable = _without_null(merged(part, resolver), resolver)
+        inner, nullable = without_null(merged(part, resolver), resolver)
         title = _title(inner.get("title") if _says_more(inner.get("title"), name, part) else None, name)
         here = _Place(
             (*place.path, name),
@@ -122,25 +124,61 @@ def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
             place.in_list,
         )
         # What stands inside another field is told by its parent's plain name.
-        beneath = here._replace(titles=(*place.titles, _title(None, name)))
+        beneath = here._replace(titles=(*place.titles, titled_part(name)))
         items = merged(inner["items"], resolver) if isinstance(inner.get("items"), dict) else {}
         if inner.get("type") == "object" or "properties" in inner:
-            if len(place.path) < _DEEPEST:
+            if len(place.path) < DEEPEST:
                 yield from _fields(inner, resolver, beneath)
         elif inner.get("type") == "array" and "properties" in items:
-            if len(place.path) < _DEEPEST and place.in_list is None:
+            if len(place.path) < DEEPEST and pair_of(items) is None:
                 yield from _fields(items, resolver, beneath._replace(in_list=".".join(here.path)))
         elif inner.get("type") == "array":
-            item, _ = _without_null(items, resolver)
+            item, _ = without_null(items, resolver)
             yield _field(inner, here, nullable, resolver).model_copy(
                 update={"type": FieldType.LIST, "items": _field(item, here, False, resolver)}
             )
-        elif _type(inner) is not None:
-            yield _field(inner, here, nullable, resolver)
+        elif field_type(inner) is not None:
+            found = _field(inner, here, nullable, resolver)
+            yield found.model_copy(update={"language": language_code(name)}) if language else found
+
+
+_NAMES = ("key", "name", "code", "field", "field_name", "attribute", "property", "language", "locale", "lang")
+_VALUES = ("value", "text", "content", "val")
+_BESIDE = ("id", "display_key", "display_value", "type", "position", "label")
+
+
+def pair_of(items: Json) -> tuple[str, str] | None:
+    """The properties of a list's objects that are the name and the value of a field, where they are that: a list of
+    metadata, a text in each language."""
+    properties = {str(name).lower(): str(name) for name in plain_properties(items)}
+    name = next((properties[one] for one in _NAMES if one in properties), None)
+    value = next((properties[one] for one in _VALUES if one in properties), None)
+    if name is None or value is None or properties.keys() - {name.lower(), value.lower(), *_BESIDE}:
+        return None
+    return name, value
+
+
+def plain_properties(schema: Json) -> Json:
+    """The properties of an object, none where they are out of order."""
+    properties = schema.get("properties")
+    return properties if isinstance(properties, dict) else {}
+
+
+def _by_language(schema: Json, resolver: Resolver) -> bool:
+    """Whether an object has a text in each of some languages, by their codes."""
+    properties = plain_properties(schema)
+    return (
+        len(properties) > 1
+        and all(_LANGUAGE.fullmatch(str(name)) and language_code(str(name)) for name in properties)
+        and all(merged(part, resolver).get("type") == "string" for part in properties.values())
+    )
+
+
+_LANGUAGE = re.compile(r"[a-z]{2,3}([-_][A-Za-z]{2})?")
 
 
 def _field(schema: Json, place: _Place, nullable: bool, resolver: Resolver) -> Field:
-    kind = _type(schema) or FieldType.TEXT
+    kind = field_type(schema) or FieldType.TEXT
     values = [schema["const"]] if "const" in schema else schema.get("enum", ())
     first, *rest = place.titles
     # In OpenAPI 3.0 a flag beside the bound says that it is exclusive.
@@ -194,7 +232,7 @@ def merged(schema: Json, resolver: Resolver) -> Json:
     return whole
 
 
-def _without_null(schema: Json, resolver: Resolver) -> tuple[Json, bool]:
+def without_null(schema: Json, resolver: Resolver) -> tuple[Json, bool]:
     """The schema without its null branch (3.1: type lists and anyOf; 3.0: ``nullable``), and whether it had one."""
     kinds = schema.get("type")
     if isinstance(kinds, list):
@@ -210,7 +248,7 @@ def _without_null(schema: Json, resolver: Resolver) -> tuple[Json, bool]:
     return schema, bool(schema.get("nullable"))
 
 
-def _type(schema: Json) -> FieldType | None:
+def field_type(schema: Json) -> FieldType | None:
     """The field type; None for what no cell can hold."""
     match schema.get("type"):
         case "string":
@@ -245,7 +283,10 @@ def _bare(text: str) -> str:
 
 
 def _title(title: str | None, name: str) -> str:
-    if title:
-        return title
+    return title or titled_part(name)
+
+
+def titled_part(name: str) -> str:
+    """The name of a property as a person reads it."""
     words = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", name).replace("_", " ").replace("-", " ").lower().split()
     return " ".join(words).capitalize()

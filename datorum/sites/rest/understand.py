@@ -10,8 +10,11 @@ from collections.abc import Iterator
 from typing import Any
 
 from datorum.core.errors import DatorumError, SiteUnavailable
-from datorum.core.model import Field, FieldType
+from datorum.core.model import Field, FieldType, Relation
+from datorum.core.suggest.relations import relations_of
+from datorum.sites.rest.changes import changed_at, changed_since, newest_first
 from datorum.sites.rest.envelopes import entry_of, items_of, kind_of, stem, wrapped
+from datorum.sites.rest.keys import is_unique, says_unique, unique_together
 from datorum.sites.rest.links import links_of
 from datorum.sites.rest.model import (
     Call,
@@ -25,19 +28,17 @@ from datorum.sites.rest.model import (
     Writing,
     is_writable,
 )
-from datorum.sites.rest.overlay import Correction, correction_of
+from datorum.sites.rest.open_fields import open_fields_of
+from datorum.sites.rest.overlay import AddedField, Correction, correction_of
 from datorum.sites.rest.paging import paging_of, total_at
 from datorum.sites.rest.parts import Operations, plain
-from datorum.sites.rest.schema import Json, fields_of, record_rules
+from datorum.sites.rest.schema import Json, fields_of, record_rules, titled_part
 from datorum.sites.rest.security import needs_of
 
 _UPDATES = ("patch", "put", "post")
 _BULK = re.compile(r"(?i)^(bulk|batch|import|_bulk|many)")
 _ID_NAMES = ("id", "_id", "uuid", "uid", "guid", "identifier", "key", "slug", "name")
 _ID_LIKE = re.compile(r"(?i)(^|_|[a-z])(id|uuid|uid|guid|key|no|nr|number)$|^(identifier|slug|name)$")
-_UNIQUE_NAMES = ("email", "sku", "slug", "username")
-_OWN_MAIL = re.compile(r"(?i)^(e[-_]?)?mail([-_]?addr(ess)?)?$")
-"""Not that of somebody else: an author's."""
 _MAIL_NAME = re.compile(r"(?i)^(notify|notif\w*|send_?(e?mail|welcome|notif)\w*|e?mail_(user|customer))$")
 _PAGE_FIELDS = ("html_url", "permalink", "url", "link", "web_url")
 _ETAGS = ("etag", "_etag", "eTag", "meta.version")
@@ -80,7 +81,19 @@ def _linked(one: SiteType, others: tuple[SiteType, ...], correction: Correction)
             many = fields[path].type is FieldType.LIST
             by = said.by or to.id_field or "id"
             found[path] = Link(field=path, to=to.name, by=by, many=many, confidence=1.0, why="a person said so")
-    return one.model_copy(update={"links": tuple(found.values())})
+    one = one.model_copy(update={"links": tuple(found.values())})
+    return one if correction.unique is not None else _without_references(one)
+
+
+def _without_references(one: SiteType) -> SiteType:
+    """A record type whose keys are no references: several may point at one record, unless a description says not."""
+    fields = tuple(
+        field.model_copy(update={"unique": False})
+        if field.unique and field.path in {link.field for link in one.links} and not says_unique(field)
+        else field
+        for field in one.fields
+    )
+    return one.model_copy(update={"fields": fields, "unique": tuple(field.path for field in fields if field.unique)})
 
 
 def _why(error: Exception) -> str:
@@ -135,6 +148,36 @@ def _as_said(one: SiteType, correction: Correction) -> SiteType:
         named = set(correction.unique)
         fields = tuple(field.model_copy(update={"unique": field.path in named}) for field in one.fields)
         changes |= {"fields": fields, "unique": tuple(field.path for field in fields if field.unique)}
+    one = one.model_copy(update=changes)
+    if correction.relations is not None:
+        there = {field.path for field in one.fields}
+        held = (said for said in correction.relations if set(said.parts.values()) <= there)
+        why = "a person said so"
+        relations = tuple(Relation(kind=said.kind, parts=said.parts, why=why) for said in held)
+        one = one.model_copy(update={"relations": relations})
+    return _with_added(one, correction.added or ())
+
+
+def _with_added(one: SiteType, added: tuple[AddedField, ...]) -> SiteType:
+    """A record type with the fields that a person has added to its open parts."""
+    parts, there = {part.path: part for part in one.open_fields}, {field.path for field in one.fields}
+    known = {said.path: said for said in added if said.path.rpartition(".")[0] in parts and said.path not in there}
+    fields = tuple(
+        Field(
+            path=path,
+            title=said.title or f"{titled_part(name)}, {parts[around].title.lower()}",
+            type=parts[around].type,
+        )
+        for path, said in known.items()
+        for around, _, name in [path.rpartition(".")]
+    )
+    if not fields:
+        return one
+    paths = tuple(known)
+    changes: dict[str, Any] = {"fields": (*one.fields, *fields)}
+    changes["create"] = one.create.model_copy(update={"fields": (*one.create.fields, *paths)})
+    if one.update:
+        changes["update"] = one.update.model_copy(update={"fields": (*one.update.fields, *paths)})
     return one.model_copy(update=changes)
 
 
@@ -175,6 +218,7 @@ def _site_type(path: str, operations: Operations) -> SiteType:
     answer_at, one = wrapped(shown, kind_of(path), operations)
     record = record or one
     create, body = _writing("post", path, path, operations)
+    upload = _upload(path, item_path, operations)
     update = _update(path, item_path, operations)
     name = next((part for part in reversed(stem(path).split("/")) if part and "{" not in part), "records")
     fields = written_fields(body, record, created, operations)
@@ -190,25 +234,31 @@ def _site_type(path: str, operations: Operations) -> SiteType:
             total_at=total_at(answer, operations),
             paging=paging_of(parameters, answer, listed, operations),
             filters=tuple(name for name in parameters if name in {field.path for field in fields}),
+            changed_since=changed_since(parameters, fields),
+            newest_first=newest_first(parameters, fields),
             constants=_constants(parameters),
             headers=_headers(path, listed, operations),
         ),
         item=_one_record(item_path, item, answer_at, operations) if item_path else None,
         create=create,
         update=update,
-        delete=_delete(item_path, item),
+        delete=_delete(item_path, item, operations),
         bulk=tuple(_beside(path, item_path, operations)),
-        actions=tuple(_actions(item_path, operations)),
-        upload=_upload(path, item_path, operations),
+        actions=tuple(call for call in _actions(item_path, operations) if upload is None or call.path != upload.path),
+        upload=upload,
         id_field=_id_field(item_path, path, record, operations) if item_path else None,
         parents=tuple(re.findall(r"\{([^{}]+)\}", path)),
         parent_fields=_parent_fields(path, listed, operations),
         fields=fields,
         record_rules=record_rules(body, operations.resolver) if body else None,
         shown=entry is not None,
+        open_fields=open_fields_of(body, operations.resolver) if body else (),
         unique=tuple(field.path for field in fields if field.unique),
+        unique_together=tuple(unique_together(fields)),
+        relations=relations_of(fields),
         auth=needs_of(listed, operations),
         page_field=_page_field(fields),
+        changed_at=changed_at(fields),
         etag_at=_etag_at(fields),
         mail=_mail_switch(
             operations.parameters(path, created), operations.parameters(update.path, changed) if update else {}
@@ -221,19 +271,12 @@ def written_fields(body: Json, record: Json, created: Json, operations: Operatio
     writable = fields_of(body, operations.resolver) if body else []
     known = {field.path for field in writable}
     given = [field for field in fields_of(record, operations.resolver) if field.path not in known] if record else []
-    conflict = "409" in plain(created.get("responses"))
+    conflict = plain(created.get("responses")).get("409")
+    told = None if conflict is None else str(operations.follow(conflict).get("description", ""))
+    every = (*writable, *(field.model_copy(update={"read_only": True}) for field in given))
     return tuple(
-        _with_uniqueness(field, conflict)
-        for field in (*writable, *(field.model_copy(update={"read_only": True}) for field in given))
+        field.model_copy(update={"unique": True}) if is_unique(field, told, every) else field for field in every
     )
-
-
-def _with_uniqueness(field: Field, conflict: bool) -> Field:
-    """A field is unique where its description says so, or where the site answers 409 and the name is a usual key."""
-    said = re.search(r"(?i)\bunique\b", field.description)
-    own_mail = field.format == "email" and _OWN_MAIL.match(field.path)
-    usual = conflict and (own_mail or field.path in _UNIQUE_NAMES)
-    return field.model_copy(update={"unique": True}) if said or usual else field
 
 
 def titled(name: str) -> str:
@@ -266,7 +309,6 @@ def _writing(method: str, where: str, path: str, operations: Operations) -> tupl
     medias, body = operations.body(operation)
     body_at, body = wrapped(body, kind_of(path), operations)
     answer_at, _ = wrapped(operations.answer(operation), kind_of(path), operations)
-    parameters = operations.parameters(where, operation)
     written = Writing(
         method=method,
         path=where,
@@ -276,12 +318,60 @@ def _writing(method: str, where: str, path: str, operations: Operations) -> tupl
         answers=_answers(operation, operations),
         answer_at=answer_at,
         fields=tuple(field.path for field in fields_of(body, operations.resolver)) if body else (),
-        constants=_constants(parameters),
-        headers=_headers(where, operation, operations),
-        takes_key="idempotency-key" in {name.lower() for name in operations.parameters(where, operation, "header")},
-        auth=needs_of(operation, operations) if "security" in operation else None,
+        **_asked_with(where, operation, operations),
     )
     return written, body
+
+
+def _asked_with(where: str, operation: Json, operations: Operations) -> dict[str, Any]:
+    """What a request of an operation has to carry beside its body."""
+    named = {name.lower() for name in operations.parameters(where, operation, "header")}
+    return {
+        "constants": _constants(operations.parameters(where, operation)),
+        "headers": _headers(where, operation, operations),
+        "takes_key": "idempotency-key" in named,
+        "auth": needs_of(operation, operations) if "security" in operation else None,
+    }
+
+
+def _call(name: str, method: str, where: str, operations: Operations) -> Call:
+    """Any other operation: what it takes is what its document says, as it is."""
+    operation = operations.of(where)[method]
+    medias, _ = operations.body(operation)
+    return Call(
+        name=name, method=method, path=where, media=_sent_as(medias), **_asked_with(where, operation, operations)
+    )
+
+
+def _makes_many(name: str, method: str, where: str, operations: Operations) -> Call:
+    """An operation on many records: the property that their list goes in, and the one that the answer's is in."""
+    operation = operations.of(where)[method]
+    _, body = operations.body(operation)
+    call = _call(name, method, where, operations)
+    lists, answered = _only_list(body, operations), _only_list(operations.answer(operation), operations)
+    if lists is None:
+        return call
+    return call.model_copy(update={"many": True, "body_at": lists or None, "answer_at": answered or None})
+
+
+def _only_list(schema: Json, operations: Operations) -> str | None:
+    """The property that the one list of objects in a schema is; empty where the schema is the list, None where there is
+    none, or several."""
+
+    def is_list(part: Json) -> bool:
+        return "items" in part and bool(operations.merged(part["items"]).get("properties"))
+
+    whole = operations.merged(schema)
+    if is_list(whole):
+        return ""
+    parts = {str(name): operations.merged(part) for name, part in plain(whole.get("properties")).items()}
+    found = [name for name, part in parts.items() if is_list(part)]
+    # Among the fields of a record a list is one field of many.
+    return found[0] if len(found) == 1 and len(parts) <= _ENVELOPE else None
+
+
+_ENVELOPE = 3
+"""As many properties has what is no record but is put around some."""
 
 
 def _one_record(item_path: str, item: Json, answer_at: str | None, operations: Operations) -> OneRecord:
@@ -295,8 +385,8 @@ def _one_record(item_path: str, item: Json, answer_at: str | None, operations: O
     )
 
 
-def _delete(item_path: str | None, item: Json) -> Call | None:
-    return Call(name="delete", method="delete", path=item_path) if item_path and "delete" in item else None
+def _delete(item_path: str | None, item: Json, operations: Operations) -> Call | None:
+    return _call("delete", "delete", item_path, operations) if item_path and "delete" in item else None
 
 
 def _beside(path: str, item_path: str | None, operations: Operations) -> Iterator[Call]:
@@ -307,7 +397,7 @@ def _beside(path: str, item_path: str | None, operations: Operations) -> Iterato
             continue
         for method in ("post", "put", "patch"):
             if method in operations.of(other):
-                yield Call(name=rest, method=method, path=other)
+                yield _makes_many(rest, method, other, operations)
 
 
 def _actions(item_path: str | None, operations: Operations) -> Iterator[Call]:
@@ -320,7 +410,7 @@ def _actions(item_path: str | None, operations: Operations) -> Iterator[Call]:
             continue
         methods = operations.of(other)
         if "post" in methods and "get" not in methods:
-            yield Call(name=rest, method="post", path=other)
+            yield _call(rest, "post", other, operations)
 
 
 def _upload(path: str, item_path: str | None, operations: Operations) -> Call | None:
@@ -330,10 +420,36 @@ def _upload(path: str, item_path: str | None, operations: Operations) -> Call | 
         if not {other, above} & {path.rstrip("/"), item_path}:
             continue
         for method in ("post", "put"):
-            medias, _ = operations.body(operations.of(other).get(method, {}))
-            if any(media.startswith("multipart/form-data") or media == "application/octet-stream" for media in medias):
-                return Call(name=other.rpartition("/")[2], method=method, path=other)
+            medias, body = operations.body(operations.of(other).get(method, {}))
+            if medias and _takes_file(other, medias, body, operations):
+                call = _call(other.rpartition("/")[2], method, other, operations)
+                answer_at, _ = wrapped(operations.answer(operations.of(other)[method]), kind_of(path), operations)
+                file_at = _file_at(body, operations) or "file" if _FORM_WITH_FILE in medias else None
+                return call.model_copy(update={"file_at": file_at, "answer_at": answer_at})
     return None
+
+
+_FORM_WITH_FILE = "multipart/form-data"
+_FILES = re.compile(r"(?i)(upload|file|image|attachment|media|photo|picture|avatar|logo|blob|content|document)s?$")
+
+
+def _takes_file(path: str, medias: tuple[str, ...], body: Json, operations: Operations) -> bool:
+    """Whether an operation takes a file: as the field of a form, or by itself. Many documents say of every operation
+    that a form with files will do, and mean nothing by it."""
+    by_itself = all(not is_writable(media) and not media.startswith("multipart") for media in medias)
+    if by_itself and any(media.startswith(("application/octet-stream", "image/", "*/*")) for media in medias):
+        return True
+    called_so = bool(_FILES.search(path.rstrip("/")))
+    return _FORM_WITH_FILE in medias and (_file_at(body, operations) is not None or called_so)
+
+
+def _file_at(body: Json, operations: Operations) -> str | None:
+    """The field of a form that takes the file."""
+    parts = {
+        str(name): operations.merged(part) for name, part in plain(operations.merged(body).get("properties")).items()
+    }
+    binary = (name for name, part in parts.items() if part.get("format") == "binary" or "contentMediaType" in part)
+    return next(binary, None)
 
 
 def _sent_as(medias: tuple[str, ...]) -> str | None:

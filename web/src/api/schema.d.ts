@@ -64,7 +64,7 @@ export interface paths {
     post?: never
     /**
      * Remove Site
-     * @description Forget a site that no import goes to.
+     * @description Forget a site that no import goes to; or with the imports that go to it, whose number is given.
      */
     delete: operations['remove_site']
     options?: never
@@ -92,6 +92,95 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}/snapshot': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Snapshots
+     * @description What is kept of each record type, and what is being read.
+     */
+    get: operations['list_snapshots']
+    put?: never
+    /**
+     * Read Site
+     * @description Have all records of the record types read, or of all that can be; what was cut short goes on.
+     */
+    post: operations['read_site']
+    /**
+     * Forget Snapshot
+     * @description Keep no records of the site any more.
+     */
+    delete: operations['forget_snapshot']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/snapshot/stop': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Stop Reading Site
+     * @description Stop reading; what was read is kept, to go on from.
+     */
+    post: operations['stop_reading_site']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/snapshot/check': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Check Snapshot
+     * @description Ask the site, with few requests, whether what is kept is as it is, and take what has changed where it gives
+     *     that.
+     */
+    post: operations['check_snapshot']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/samples': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Look At Samples
+     * @description What the records that were read say of keys, links and the names of open fields.
+     */
+    get: operations['look_at_samples']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site_id}/backup': {
     parameters: {
       query?: never
@@ -101,10 +190,30 @@ export interface paths {
     }
     /**
      * Download Backup
-     * @description All records of the record types, or of all that can be read, as a ZIP of NDJSON and CSV, while they are read.
+     * @description The site's snapshot, of the record types named or of all that were read, as a ZIP of NDJSON and CSV.
      */
     get: operations['download_backup']
     put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/limits': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Set Limits
+     * @description Say what the site is to be spared.
+     */
+    put: operations['set_limits']
     post?: never
     delete?: never
     options?: never
@@ -1180,6 +1289,19 @@ export interface components {
       rows?: number[] | null
     }
     /**
+     * AddedField
+     * @description A field of one's own in an open part of a record, by its whole path.
+     */
+    AddedField: {
+      /** Path */
+      path: string
+      /**
+       * Title
+       * @default
+       */
+      title: string
+    }
+    /**
      * Affix
      * @description A value that is not blank gets a text in front of it, behind it, or both.
      */
@@ -1579,7 +1701,7 @@ export interface components {
     /**
      * Correction
      * @description What a person knows better of one record type; what is None is left as it was understood. An empty text says
-     *     that there is no such thing.
+     *     that there is no such thing. ``unique``, ``relations`` and ``added`` are each all that there is of them.
      */
     Correction: {
       /** Title */
@@ -1614,6 +1736,10 @@ export interface components {
       silences_mail?: string | null
       /** Unique */
       unique?: string[] | null
+      /** Relations */
+      relations?: components['schemas']['RelationCorrected'][] | null
+      /** Added */
+      added?: components['schemas']['AddedField'][] | null
       /**
        * Links
        * @default {}
@@ -1887,6 +2013,8 @@ export interface components {
       other_keywords?: {
         [key: string]: unknown
       } | null
+      /** Language */
+      language?: string | null
       /** In List */
       in_list?: string | null
     }
@@ -2143,6 +2271,17 @@ export interface components {
       results: components['schemas']['FormulaResult'][]
     }
     FoundRow: [number, number, number | null]
+    /** FreshnessView */
+    FreshnessView: {
+      /** Record Type */
+      record_type: string
+      /** Verdict */
+      verdict: string
+      /** Changed */
+      changed: number
+      /** Why */
+      why: string
+    }
     /**
      * FunctionView
      * @description One function that formulas know.
@@ -2265,6 +2404,19 @@ export interface components {
        */
       at: string
     }
+    /** KeySampleView */
+    KeySampleView: {
+      /** Fields */
+      fields: string[]
+      /** Records */
+      records: number
+      /** Shared */
+      shared: number
+      /** Stated */
+      stated: boolean
+      /** Example */
+      example: string
+    }
     /**
      * Kind
      * @description One kind with the share of the distinct values that fit it, 0 to 1, and what else can be told of it.
@@ -2322,6 +2474,21 @@ export interface components {
       to: string | null
       /** By */
       by?: string | null
+    }
+    /** LinkSampleView */
+    LinkSampleView: {
+      /** Field */
+      field: string
+      /** To */
+      to: string
+      /** By */
+      by: string
+      /** Values */
+      values: number
+      /** Found */
+      found: number
+      /** Stated */
+      stated: boolean
     }
     /** LinkView */
     LinkView: {
@@ -2535,6 +2702,16 @@ export interface components {
       name: string
     }
     /**
+     * NameView
+     * @description A name that ``records`` so many use in an open part.
+     */
+    NameView: {
+      /** Name */
+      name: string
+      /** Records */
+      records: number
+    }
+    /**
      * NewRule
      * @description ``formula`` is TRUE for a sound record; ``sentence`` is the predicate of what is said where it is not.
      */
@@ -2592,6 +2769,21 @@ export interface components {
       /** Fed */
       fed: boolean
     }
+    /** OpenFieldView */
+    OpenFieldView: {
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** Kind */
+      kind: string
+      /** Type */
+      type: string
+      /** Languages */
+      languages: boolean
+      /** Why */
+      why: string
+    }
     /**
      * Overview
      * @description One import with what each station has to say.
@@ -2644,6 +2836,7 @@ export interface components {
       behind: string[]
       /** Corrections */
       corrections: number
+      limits: components['schemas']['SiteLimits']
     }
     /**
      * PastRun
@@ -2835,6 +3028,22 @@ export interface components {
        * @default 3
        */
       count: number
+    }
+    /**
+     * QuietHours
+     * @description From one time of each day to another, over midnight where it ends before it begins.
+     */
+    QuietHours: {
+      /**
+       * Begins
+       * Format: time
+       */
+      begins: string
+      /**
+       * Ends
+       * Format: time
+       */
+      ends: string
     }
     /**
      * ReadDate
@@ -3050,6 +3259,36 @@ export interface components {
       policy: components['schemas']['Policy']
     }
     /**
+     * RelationCorrected
+     * @description What holds between fields: their paths by the parts that they play.
+     */
+    RelationCorrected: {
+      kind: components['schemas']['RelationKind']
+      /** Parts */
+      parts: {
+        [key: string]: string
+      }
+    }
+    /**
+     * RelationKind
+     * @description What can hold between fields of a record, each with the parts that fields play in it.
+     * @enum {string}
+     */
+    RelationKind: 'in order' | 'below' | 'sum'
+    /** RelationView */
+    RelationView: {
+      /** Kind */
+      kind: string
+      /** Parts */
+      parts: {
+        [key: string]: string
+      }
+      /** Confidence */
+      confidence: number
+      /** Why */
+      why: string
+    }
+    /**
      * Renamed
      * @description A column that is gone and one that is new, which may be the same.
      */
@@ -3218,6 +3457,24 @@ export interface components {
       /** Started By */
       started_by: string
     }
+    /**
+     * SampleView
+     * @description What the records of a type that were read say of it; ``names``: by open part, those in use and how often.
+     */
+    SampleView: {
+      /** Record Type */
+      record_type: string
+      /** Records */
+      records: number
+      /** Keys */
+      keys: components['schemas']['KeySampleView'][]
+      /** Links */
+      links: components['schemas']['LinkSampleView'][]
+      /** Names */
+      names: {
+        [key: string]: components['schemas']['NameView'][]
+      }
+    }
     /** SavedMapping */
     SavedMapping: {
       /** Version */
@@ -3330,6 +3587,27 @@ export interface components {
       /** Values */
       values: string[]
     }
+    /**
+     * SiteLimits
+     * @description ``concurrency``: the most requests under way at a time, ``per_minute`` the most that are begun in one; None where
+     *     only the site's own answers decide. ``zone``: the time zone of the quiet hours.
+     */
+    SiteLimits: {
+      /** Concurrency */
+      concurrency?: number | null
+      /** Per Minute */
+      per_minute?: number | null
+      /**
+       * Quiet
+       * @default []
+       */
+      quiet: components['schemas']['QuietHours'][]
+      /**
+       * Zone
+       * @default UTC
+       */
+      zone: string
+    }
     /** SiteView */
     SiteView: {
       /** Id */
@@ -3363,6 +3641,29 @@ export interface components {
        * @default
        */
       language: string
+    }
+    /**
+     * SnapshotView
+     * @description A record type that is read, or was. ``state``: reading, ready, stopped or failed; ``records`` of ``on_site`` are
+     *     read. ``as_of``: when those of the last whole reading, ``kept`` in all, were so.
+     */
+    SnapshotView: {
+      /** Record Type */
+      record_type: string
+      /** State */
+      state: string
+      /** Error */
+      error: string
+      /** Records */
+      records: number
+      /** On Site */
+      on_site: number | null
+      /** Seconds Left */
+      seconds_left: number | null
+      /** Kept */
+      kept: number | null
+      /** As Of */
+      as_of: string | null
     }
     /**
      * SplitList
@@ -3491,6 +3792,12 @@ export interface components {
       fields: components['schemas']['SiteFieldView'][]
       /** Links */
       links: components['schemas']['LinkView'][]
+      /** Relations */
+      relations: components['schemas']['RelationView'][]
+      /** Open Fields */
+      open_fields: components['schemas']['OpenFieldView'][]
+      /** Keys Together */
+      keys_together: string[][]
       /** Under */
       under: string | null
       /** Ways */
@@ -3612,6 +3919,17 @@ export interface components {
       at: string
       /** Differences */
       differences: components['schemas']['DifferenceView'][]
+    }
+    /**
+     * Wanted
+     * @description ``types``: record types by name; all that can be read, where none is named.
+     */
+    Wanted: {
+      /**
+       * Types
+       * @default []
+       */
+      types: string[]
     }
     /** WayView */
     WayView: {
@@ -4079,7 +4397,9 @@ export interface operations {
   }
   remove_site: {
     parameters: {
-      query?: never
+      query?: {
+        imports?: number | null
+      }
       header?: never
       path: {
         site_id: number
@@ -4191,6 +4511,356 @@ export interface operations {
       }
     }
   }
+  list_snapshots: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SnapshotView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  read_site: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Wanted']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SnapshotView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  forget_snapshot: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_reading_site: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SnapshotView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  check_snapshot: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FreshnessView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  look_at_samples: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SampleView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   download_backup: {
     parameters: {
       query?: {
@@ -4210,6 +4880,68 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  set_limits: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SiteLimits']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PageView']
+        }
       }
       /** @description What is wrong and what to do. */
       502: {

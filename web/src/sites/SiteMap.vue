@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import { counted } from '@/parts/format'
+import { counted, number } from '@/parts/format'
 import { BOX, drawn, placed } from '@/sites/layout'
 
 /** A site's record types and how they point at each other. */
 const props = defineProps<{
   types: Schemas['TypeView'][]
+  counts: Record<string, number>
   health: Record<string, Schemas['HealthView']>
   chosen: string
 }>()
@@ -26,7 +27,9 @@ const boxes = computed(() =>
 /** How many records there are, where that is known, and what tells them apart. */
 function says(type: Schemas['TypeView']): string {
   const found = props.health[type.name]
-  const many = !found || found.error ? '' : (found.records ?? `${found.at_least} or more`).toLocaleString()
+  const known = props.counts[type.name]
+  const atLeast = found && !found.error ? `${found.at_least} or more` : ''
+  const many = known === undefined ? atLeast : number(known)
   const keys = type.fields.filter((field) => field.key).map((field) => field.title)
   if (type.out_of_reach) return 'cannot be imported'
   return [many, keys.length ? `by ${keys.join(', ')}` : counted(type.fields.length, 'field')].filter(Boolean).join(', ')

@@ -1,67 +1,94 @@
 <script setup lang="ts">
+import { useIntervalFn, useNow } from '@vueuse/core'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
-import type { Schemas } from '@/api/client'
-import { counted, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
-import StateMark from '@/parts/StateMark.vue'
 import { useSession } from '@/session/useSession'
+import LimitsForm from '@/sites/LimitsForm.vue'
 import SiteForm from '@/sites/SiteForm.vue'
+import RemoveSite from '@/sites/RemoveSite.vue'
 import SiteMap from '@/sites/SiteMap.vue'
+import SiteNotes from '@/sites/SiteNotes.vue'
+import SnapshotPanel from '@/sites/SnapshotPanel.vue'
 import TypePanel from '@/sites/TypePanel.vue'
 import {
   useChangeSite,
-  useRemoveSite,
+  useSetLimits,
   useSiteHealth,
   useSitePage,
   useTakeCorrections,
   type SiteFields,
 } from '@/sites/useSites'
+import { useSiteFacts, type Shown } from '@/sites/useSiteFacts'
+import { isReading, summed, useReadSite, useSamples, useSnapshot } from '@/sites/useSnapshot'
 import TopBar from '@/workbench/TopBar.vue'
 
 /** One site: what it keeps and how that hangs together, how it is, and what an administrator can do about it. */
 const props = defineProps<{ id: number }>()
-const router = useRouter()
 const { mayAdminister, mayEdit } = useSession()
 const { data: page, error } = useSitePage(() => props.id)
+const { data: snapshot } = useSnapshot(() => props.id)
 const health = useSiteHealth(() => props.id)
 const change = useChangeSite()
 const trial = useChangeSite()
-const remove = useRemoveSite()
+const setLimits = useSetLimits()
 const corrections = useTakeCorrections()
-const doing = ref<'' | 'edit' | 'remove'>('')
+const readSite = useReadSite()
+const now = useNow({ scheduler: (tick) => useIntervalFn(tick, 30_000) })
+/** What the left of the page shows. */
+const shown = ref<Shown>('map')
 const chosen = ref('')
-const all = ref(false)
 
 const types = computed(() => page.value?.types ?? [])
 const type = computed(() => types.value.find((one) => one.name === chosen.value) ?? types.value[0])
 const links = computed(() => types.value.reduce((sum, one) => sum + one.links.length, 0))
 const guesses = computed(() => types.value.flatMap((one) => one.links).filter((link) => link.confidence < 0.85).length)
 const found = computed(() => Object.fromEntries((health.data.value ?? []).map((one) => [one.record_type, one])))
-const wrong = computed(() => (health.data.value ?? []).filter((one) => one.error))
 const works = computed(() => !!trial.data.value && !trial.isPending.value && !trial.error.value)
-const latest = computed(() => page.value?.versions[0])
+const kept = computed(() => summed(snapshot.value, now.value.getTime()))
+const samples = useSamples(
+  () => props.id,
+  () => kept.value.asOf,
+)
+const sample = computed(() => samples.data.value?.find((one) => one.record_type === type.value?.name))
+/** How many records there are of each type, as far as that was looked at. */
+const counts = computed(() => ({
+  ...Object.fromEntries(
+    (snapshot.value ?? []).flatMap((one) => (one.kept === null ? [] : [[one.record_type, one.kept]])),
+  ),
+  ...Object.fromEntries(
+    (health.data.value ?? []).flatMap((one) =>
+      one.records === null || one.error ? [] : [[one.record_type, one.records]],
+    ),
+  ),
+}))
+
+const facts = useSiteFacts(page, snapshot, kept)
 watch(
   () => props.id,
-  () => (chosen.value = ''),
+  () => {
+    chosen.value = ''
+    shown.value = 'map'
+  },
 )
 
 function keep(fields: SiteFields) {
-  change.mutate({ id: props.id, ...fields }, { onSuccess: () => (doing.value = '') })
+  change.mutate({ id: props.id, ...fields }, { onSuccess: () => (shown.value = 'map') })
 }
-function open(what: '' | 'edit' | 'remove') {
+function show(what: Shown) {
   change.reset()
-  remove.reset()
-  doing.value = what
+  setLimits.reset()
+  shown.value = what
 }
 function take(event: Event) {
   const input = event.target as HTMLInputElement
   if (input.files?.[0]) corrections.mutate({ site: props.id, file: input.files[0] })
   input.value = ''
 }
-const sentence = (one: Schemas['DifferenceView']) =>
-  one.field ? `${one.record_type}: ${one.field} ${one.what}` : `${one.record_type} ${one.what}`
+function takeSnapshot() {
+  readSite.mutate({ site: props.id, types: [] })
+  show('snapshot')
+}
 </script>
 
 <template>
@@ -73,138 +100,97 @@ const sentence = (one: Schemas['DifferenceView']) =>
     </TopBar>
     <ProblemNote :error="error" class="m-3" />
     <template v-if="page">
-      <section class="facts" aria-label="The site at a glance">
-        <div>
-          <b>{{ counted(types.length, 'record type') }}, {{ counted(links, 'link') }}</b>
-          <span class="slate">described {{ time(page.site.described_at) }}</span>
-        </div>
-        <div>
-          <b>Sign-in</b>
-          <span class="slate">{{ page.asks_for.join(', or ') || 'its document does not say what it asks for' }}</span>
-        </div>
-        <div>
-          <b>Description {{ latest?.version }}</b>
-          <span class="slate">{{
-            page.corrections ? `${counted(page.corrections, 'record type')} corrected` : 'as the site gives it'
-          }}</span>
-        </div>
-        <div>
-          <b>{{ counted(page.imports, 'import') }}</b>
-          <span class="slate">{{
-            page.behind.length
-              ? `${page.behind.length} rest on an earlier description`
-              : 'all on the latest description'
-          }}</span>
-        </div>
-      </section>
+      <nav class="facts" aria-label="The site at a glance">
+        <button
+          v-for="fact in facts"
+          :key="fact.head"
+          type="button"
+          :class="{ on: shown === fact.shows }"
+          :aria-pressed="shown === fact.shows"
+          @click="show(fact.shows)"
+        >
+          <b>{{ fact.head }}</b>
+          <span class="slate clip" :title="fact.says">{{ fact.says }}</span>
+        </button>
+      </nav>
       <main class="body">
         <div class="left">
-          <SiteForm
-            v-if="doing === 'edit'"
-            class="m-3"
-            :site="page.site"
-            :error="change.error.value"
-            :busy="change.isPending.value"
-            @submit="keep"
-            @cancel="open('')"
+          <template v-if="shown === 'sign-in'">
+            <SiteForm
+              v-if="mayAdminister"
+              class="m-3"
+              :site="page.site"
+              :error="change.error.value"
+              :busy="change.isPending.value"
+              @submit="keep"
+              @cancel="show('map')"
+            />
+            <p v-else class="m-3 slate">
+              What the site is signed in to with is seen by nobody and changed by administrators.
+            </p>
+          </template>
+          <SnapshotPanel
+            v-else-if="shown === 'snapshot'"
+            :site="id"
+            :types="types"
+            :snapshot="snapshot ?? []"
+            :may-edit="mayEdit"
           />
-          <div v-else-if="doing === 'remove'" class="m-3">
-            <p class="mb-1">
-              Its sign-in, its corrections and the rules that were added to it are forgotten. The site itself stays as
-              it is.
-            </p>
-            <ProblemNote :error="remove.error.value" />
-            <BButton
-              variant="outline-primary"
-              size="sm"
-              :disabled="remove.isPending.value"
-              @click="remove.mutate(id, { onSuccess: () => router.push('/sites') })"
-              >Remove {{ page.site.name }}</BButton
-            >
-            <BButton variant="link" size="sm" class="ms-3" @click="open('')">Leave it</BButton>
-          </div>
-          <div class="scroll" role="region" aria-label="Map of the record types" tabindex="0">
-            <SiteMap :types="types" :health="found" :chosen="type?.name ?? ''" @choose="chosen = $event" />
-          </div>
-          <div class="notes">
-            <p class="mono slate mb-1 wrap">{{ page.site.address }}</p>
-            <p class="slate mb-2">
-              A line says that one record points at another.
-              <template v-if="guesses">
-                <StateMark state="warned" /> Broken lines, {{ guesses }} of {{ links }}, are guessed by names: correct
-                them where they are wrong.
-              </template>
-            </p>
-            <p v-if="works" class="mb-2" role="status">
-              <StateMark state="good" /> It answers, lets Datorum in, and has described itself anew.
-            </p>
-            <ProblemNote :error="trial.error.value ?? health.error.value ?? corrections.error.value" />
-            <p v-if="health.data.value && !wrong.length" class="mb-2" role="status">
-              <StateMark state="good" /> All lists answer, the slowest in
-              {{ Math.max(...health.data.value.map((one) => one.milliseconds)) }} ms.
-            </p>
-            <p v-for="one in wrong" :key="one.record_type" class="mb-2" role="status">
-              <StateMark state="held" /> {{ one.record_type }}: {{ one.error }}
-            </p>
-            <details v-if="page.not_understood.length">
-              <summary>{{ counted(page.not_understood.length, 'part') }} of the document not understood</summary>
-              <ul>
-                <li v-for="gap in page.not_understood" :key="gap.where">
-                  <span class="mono">{{ gap.where }}</span>: {{ gap.why }}
-                </li>
-              </ul>
-            </details>
-            <details v-if="page.versions.length > 1">
-              <summary>What has changed</summary>
-              <ul class="versions">
-                <li v-for="version in page.versions" :key="version.version">
-                  <b>{{ version.version }}</b>, {{ time(version.at) }}, {{ version.by }}:
-                  <span v-if="!version.differences.length" class="slate">
-                    {{ version.version === 1 ? 'first described' : 'nothing that imports rest on' }}
-                  </span>
-                  <template v-else>
-                    {{
-                      version.differences
-                        .slice(0, all ? undefined : 6)
-                        .map(sentence)
-                        .join('; ')
-                    }}
-                    <BButton v-if="version.differences.length > 6 && !all" variant="link" size="sm" @click="all = true"
-                      >and {{ version.differences.length - 6 }} more</BButton
-                    >
-                  </template>
-                </li>
-              </ul>
-            </details>
-            <p v-if="page.behind.length" class="mb-0">
-              <StateMark state="warned" /> On an earlier description: {{ page.behind.join(', ') }}. Each goes on with
-              the latest when you say so there.
-            </p>
-          </div>
+          <LimitsForm
+            v-else-if="shown === 'limits'"
+            class="m-3"
+            :limits="page.limits"
+            :error="setLimits.error.value"
+            :busy="setLimits.isPending.value"
+            :disabled="!mayAdminister"
+            @submit="setLimits.mutate({ id, limits: $event }, { onSuccess: () => show('map') })"
+          />
+          <RemoveSite v-else-if="shown === 'remove'" class="m-3" :page="page" @leave="show('map')" />
+          <template v-else>
+            <div class="scroll" role="region" aria-label="Map of the record types" tabindex="0">
+              <SiteMap
+                :types="types"
+                :counts="counts"
+                :health="found"
+                :chosen="type?.name ?? ''"
+                @choose="chosen = $event"
+              />
+            </div>
+            <SiteNotes :page="page" :health="health.data.value ?? []" :works="works" :links="links" :guesses="guesses">
+              <ProblemNote :error="trial.error.value ?? health.error.value ?? corrections.error.value" />
+            </SiteNotes>
+          </template>
         </div>
-        <TypePanel v-if="type" :site="id" :type="type" :types="types" :disabled="!mayAdminister" />
+        <TypePanel v-if="type" :site="id" :type="type" :types="types" :sample="sample" :disabled="!mayAdminister" />
       </main>
       <footer class="foot">
-        <span class="slate">Corrections can be given to another Datorum.</span>
-        <span class="space"></span>
-        <a v-if="mayEdit" class="btn btn-link" :href="`/api/sites/${id}/backup`" download>Download a backup</a>
         <a class="btn btn-link" :href="`/api/sites/${id}/overlay`" :download="`site-${id}-corrections.json`"
           >Download corrections</a
         >
-        <template v-if="mayAdminister">
-          <label class="btn btn-link">
-            Take corrections
-            <input type="file" accept="application/json,.json" class="visually-hidden" @change="take" />
-          </label>
-          <BButton variant="link" @click="open(doing === 'edit' ? '' : 'edit')">Edit</BButton>
-          <BButton variant="link" @click="open(doing === 'remove' ? '' : 'remove')">Remove</BButton>
-          <BButton variant="outline-primary" :disabled="trial.isPending.value" @click="trial.mutate({ id })">{{
-            trial.isPending.value ? 'Asking it …' : 'Describe anew'
-          }}</BButton>
-        </template>
-        <BButton v-if="mayEdit" variant="primary" :disabled="health.isPending.value" @click="health.mutate()">{{
+        <label v-if="mayAdminister" class="btn btn-link">
+          Take corrections
+          <input type="file" accept="application/json,.json" class="visually-hidden" @change="take" />
+        </label>
+        <BButton v-if="mayAdminister" variant="link" @click="show(shown === 'remove' ? 'map' : 'remove')"
+          >Remove</BButton
+        >
+        <span class="space"></span>
+        <a v-if="mayEdit && kept.types" class="btn btn-link" :href="`/api/sites/${id}/backup`" download
+          >Download the snapshot</a
+        >
+        <BButton v-if="mayAdminister" variant="link" :disabled="trial.isPending.value" @click="trial.mutate({ id })">{{
+          trial.isPending.value ? 'Asking it …' : 'Describe anew'
+        }}</BButton>
+        <BButton v-if="mayEdit" variant="outline-primary" :disabled="health.isPending.value" @click="health.mutate()">{{
           health.isPending.value ? 'Looking …' : 'Look whether it works'
         }}</BButton>
+        <BButton
+          v-if="mayEdit"
+          variant="primary"
+          :disabled="readSite.isPending.value || isReading(snapshot)"
+          @click="takeSnapshot"
+          >Take a snapshot</BButton
+        >
       </footer>
     </template>
   </div>
@@ -226,14 +212,23 @@ const sentence = (one: Schemas['DifferenceView']) =>
 }
 .facts {
   display: grid;
-  grid-template-columns: repeat(4, 1fr);
+  grid-template-columns: repeat(5, minmax(0, 1fr));
   border-bottom: 1px solid var(--rule);
   background: var(--sheet);
 }
-.facts div {
+.facts button {
   display: grid;
-  padding: 7px 16px;
+  padding: 7px 16px 4px;
+  border: 0;
   border-right: 1px solid var(--rule-faint);
+  border-bottom: 3px solid transparent;
+  background: none;
+  color: inherit;
+  text-align: left;
+}
+.facts button.on {
+  border-bottom-color: var(--petrol);
+  background: var(--petrol-tint);
 }
 .body {
   display: grid;
@@ -246,19 +241,6 @@ const sentence = (one: Schemas['DifferenceView']) =>
 }
 .scroll {
   overflow-x: auto;
-}
-.notes {
-  padding: 0 18px 18px;
-}
-.notes details {
-  margin-bottom: 8px;
-}
-.wrap {
-  overflow-wrap: anywhere;
-}
-.versions {
-  list-style: none;
-  padding: 0;
 }
 .foot {
   display: flex;

@@ -1,9 +1,13 @@
 <script setup lang="ts">
-import { BButton, BFormCheckbox, BFormInput, BFormSelect } from 'bootstrap-vue-next'
+import { BButton, BFormInput } from 'bootstrap-vue-next'
 import { computed, ref, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
+import FieldTable from '@/sites/FieldTable.vue'
+import OpenFieldList from '@/sites/OpenFieldList.vue'
+import RelationList from '@/sites/RelationList.vue'
 import { CORRECTABLE, useCorrectType } from '@/sites/useSites'
 
 /** All that is known of a record type, and what an administrator knows better. */
@@ -11,14 +15,11 @@ const props = defineProps<{
   site: number
   type: Schemas['TypeView']
   types: Schemas['TypeView'][]
+  sample: Schemas['SampleView'] | undefined
   disabled: boolean
 }>()
 const correct = useCorrectType()
-/** Types of field that can say which other record is meant. */
-const POINTING = ['text', 'integer', 'list']
-const mayPoint = (field: Schemas['SiteFieldView']) =>
-  POINTING.includes(field.type) && !field.read_only && !field.values.length
-/** What is being corrected: a part by its name, or the link of a field. */
+/** The part that is being corrected, by its name. */
 const editing = ref('')
 const typed = ref('')
 watch(
@@ -26,12 +27,7 @@ watch(
   () => (editing.value = ''),
 )
 
-const links = computed(() => new Map(props.type.links.map((link) => [link.field, link])))
 const said = computed(() => props.type.corrected as Partial<Record<string, unknown>>)
-const kinds = computed(() => [
-  { value: '', text: 'no other record' },
-  ...props.types.map((type) => ({ value: type.name, text: type.title })),
-])
 const parts = computed(() =>
   Object.entries(CORRECTABLE).map(([name, label]) => ({
     name,
@@ -55,12 +51,13 @@ function keepPart(name: string) {
   const value = name === 'size_most' ? Number(typed.value) || null : typed.value.trim()
   keep({ [name]: value })
 }
-const keepLink = (field: string) => keep({ links: { [field]: { to: typed.value || null } } })
-function keepKey(path: string, on: unknown) {
-  const others = props.type.fields.filter((field) => field.key && field.path !== path).map((field) => field.path)
-  keep({ unique: on ? [...others, path] : others })
-}
-const title = (name: string) => props.types.find((type) => type.name === name)?.title ?? name
+const together = computed(() =>
+  props.type.keys_together.map((paths) => {
+    const names = paths.map((path) => props.type.fields.find((field) => field.path === path)?.title ?? path)
+    const key = props.sample?.keys.find((one) => one.fields.join() === paths.join())
+    return { names: names.join(' and '), shared: key?.shared ?? 0, records: key?.records ?? 0 }
+  }),
+)
 </script>
 
 <template>
@@ -71,69 +68,36 @@ const title = (name: string) => props.types.find((type) => type.name === name)?.
     </p>
     <ProblemNote :error="correct.error.value" />
 
-    <table class="fields">
-      <thead>
-        <tr>
-          <th scope="col">Field</th>
-          <th scope="col">What it takes</th>
-          <th scope="col">Key</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="field in type.fields" :key="field.path">
-          <th scope="row">
-            <span :title="field.path">{{ field.title }}</span>
-          </th>
-          <td>
-            <span class="what"
-              >{{ field.type }}{{ field.required ? ', demanded' : ''
-              }}{{ field.read_only ? ', given by the site' : '' }}</span
-            >
-            <span v-if="field.values.length" class="slate clip" :title="field.values.join(', ')">
-              {{ field.values.join(', ') }}
-            </span>
-            <span v-if="editing === `link ${field.path}`" class="edit">
-              <BFormSelect v-model="typed" size="sm" :options="kinds" :aria-label="`What ${field.title} points at`" />
-              <BButton
-                size="sm"
-                variant="outline-primary"
-                :disabled="correct.isPending.value"
-                @click="keepLink(field.path)"
-                >Keep</BButton
-              >
-              <BButton size="sm" variant="link" @click="editing = ''">Cancel</BButton>
-            </span>
-            <template v-else>
-              <span v-if="links.get(field.path)" :title="links.get(field.path)!.why">
-                <StateMark :state="links.get(field.path)!.confidence < 0.85 ? 'warned' : ''" />
-                → {{ title(links.get(field.path)!.to) }}, by {{ links.get(field.path)!.by }}
-                <span class="slate"
-                  >({{ links.get(field.path)!.confidence === 1 ? 'you said so' : links.get(field.path)!.why }})</span
-                >
-              </span>
-              <BButton
-                v-if="!disabled && mayPoint(field)"
-                variant="link"
-                size="sm"
-                class="quiet"
-                :aria-label="`Correct what ${field.title} points at`"
-                @click="edit(`link ${field.path}`, links.get(field.path)?.to ?? '')"
-                >{{ links.get(field.path) ? 'Correct' : 'Points at …' }}</BButton
-              >
-            </template>
-          </td>
-          <td>
-            <BFormCheckbox
-              v-if="!field.read_only"
-              :model-value="field.key"
-              :disabled="disabled || correct.isPending.value"
-              :aria-label="`${field.title} tells two records apart`"
-              @update:model-value="keepKey(field.path, $event)"
-            />
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <FieldTable
+      :type="type"
+      :types="types"
+      :sample="sample"
+      :disabled="disabled"
+      :busy="correct.isPending.value"
+      @keep="keep"
+    />
+
+    <p v-for="key in together" :key="key.names" class="mt-2 mb-0">
+      {{ key.names }} together tell two records apart.
+      <template v-if="key.shared"
+        ><StateMark state="held" /> {{ counted(key.shared, 'pair') }} stand more than once.</template
+      >
+    </p>
+    <RelationList
+      :key="`held ${type.name}`"
+      :type="type"
+      :disabled="disabled"
+      :busy="correct.isPending.value"
+      @keep="keep({ relations: $event })"
+    />
+    <OpenFieldList
+      :key="`open ${type.name}`"
+      :type="type"
+      :names="sample?.names ?? {}"
+      :disabled="disabled"
+      :busy="correct.isPending.value"
+      @keep="keep({ added: $event })"
+    />
 
     <h3>How it is reached</h3>
     <dl class="ways">
@@ -189,43 +153,6 @@ h3 {
   margin: 18px 0 4px;
   color: var(--slate-text);
   font-weight: 400;
-}
-.fields {
-  width: 100%;
-  table-layout: fixed;
-}
-.fields th:first-child {
-  width: 34%;
-}
-.fields th:last-child {
-  width: 38px;
-}
-.fields th,
-.fields td {
-  padding: 4px 8px 4px 0;
-  border-bottom: 1px solid var(--rule-faint);
-  vertical-align: top;
-}
-.fields thead th {
-  color: var(--slate-text);
-  font-weight: 400;
-}
-.fields td:last-child {
-  min-width: 34px;
-  height: 36px;
-}
-.fields td > span {
-  display: block;
-}
-.fields td > .what {
-  display: inline;
-}
-.fields td > .quiet {
-  margin-left: 8px;
-  vertical-align: baseline;
-}
-.fields th[scope='row'] {
-  overflow-wrap: break-word;
 }
 .wrap {
   overflow-wrap: anywhere;

@@ -38,7 +38,15 @@ export const useChangeSite = () =>
 
 export const useRemoveSite = () =>
   useMutation({
-    mutationFn: (id: number) => answer(api.DELETE('/api/sites/{site_id}', { params: { path: { site_id: id } } })),
+    mutationFn: ({ id, imports }: { id: number; imports: number | null }) =>
+      answer(api.DELETE('/api/sites/{site_id}', { params: { path: { site_id: id }, query: { imports } } })),
+    onSuccess: fresh,
+  })
+
+export const useSetLimits = () =>
+  useMutation({
+    mutationFn: ({ id, limits }: { id: number; limits: Schemas['SiteLimits'] }) =>
+      answer(api.PUT('/api/sites/{site_id}/limits', { params: { path: { site_id: id } }, body: limits })),
     onSuccess: fresh,
   })
 

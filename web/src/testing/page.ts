@@ -82,3 +82,10 @@ export async function use<T>(composable: () => T, at = '/'): Promise<T & { page:
   )
   return { ...found!, page }
 }
+
+/** Types into a field. */
+export function fill(selector: string, text: string) {
+  const field = document.querySelector<HTMLInputElement>(selector)!
+  field.value = text
+  field.dispatchEvent(new Event('input'))
+}

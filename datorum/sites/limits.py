@@ -1,0 +1,92 @@
+"""What a site is to be spared: how many requests at a time and in a minute, and hours in which runs leave it alone."""
+
+from __future__ import annotations
+
+import asyncio
+import datetime as dt
+import threading
+import time
+from functools import lru_cache
+from typing import Annotated
+from zoneinfo import ZoneInfo, available_timezones
+
+from pydantic import AfterValidator, BaseModel, Field, model_validator
+
+_MINUTE = 60.0
+
+
+@lru_cache
+def _zones() -> frozenset[str]:
+    return frozenset(available_timezones())
+
+
+def _known(zone: str) -> str:
+    if zone not in _zones():
+        raise ValueError(f"“{zone}” is no time zone; give one such as Europe/Oslo")
+    return zone
+
+
+class QuietHours(BaseModel, frozen=True, extra="forbid"):
+    """From one time of each day to another, over midnight where it ends before it begins."""
+
+    begins: dt.time
+    ends: dt.time
+
+    @model_validator(mode="after")
+    def _has_a_length(self) -> QuietHours:
+        if self.begins == self.ends:
+            raise ValueError("quiet hours end at another time than they begin")
+        return self
+
+    def hold(self, at: dt.time) -> bool:
+        """Whether a time is within them."""
+        if self.begins < self.ends:
+            return self.begins <= at < self.ends
+        return at >= self.begins or at < self.ends
+
+
+class SiteLimits(BaseModel, frozen=True, extra="forbid"):
+    """``concurrency``: the most requests under way at a time, ``per_minute`` the most that are begun in one; None where
+    only the site's own answers decide. ``zone``: the time zone of the quiet hours."""
+
+    concurrency: int | None = Field(None, ge=1, le=64)
+    per_minute: int | None = Field(None, ge=1, le=100_000)
+    quiet: tuple[QuietHours, ...] = Field((), max_length=8)
+    zone: Annotated[str, AfterValidator(_known)] = "UTC"
+
+    def quiet_until(self, now: dt.datetime) -> dt.datetime | None:
+        """When the quiet hours are over that ``now`` is in; None outside of them. Hours that follow on one another are
+        one; where all of the day is quiet, it is as if they were over a day later."""
+        there = now.astimezone(ZoneInfo(self.zone))
+        moment = there
+        for _ in range(len(self.quiet) + 1):
+            hours = next((one for one in self.quiet if one.hold(moment.time())), None)
+            if hours is None:
+                break
+            over = dt.datetime.combine(moment.date(), hours.ends, moment.tzinfo)
+            moment = over if over > moment else over + dt.timedelta(days=1)
+        return moment if moment > there else None
+
+
+NO_LIMITS = SiteLimits()
+
+
+class Pace:
+    """Lets requests begin no faster than a rate, whichever task of this process they are of."""
+
+    def __init__(self, per_minute: int | None = None) -> None:
+        self._between = _MINUTE / per_minute if per_minute else 0.0
+        self._next = 0.0
+        self._lock = threading.Lock()
+
+    async def turn(self) -> None:
+        """Wait for a turn."""
+        if not self._between:
+            return
+        with self._lock:
+            begins = max(time.monotonic(), self._next)
+            self._next = begins + self._between
+        await asyncio.sleep(begins - time.monotonic())
+
+
+NO_PACE = Pace()

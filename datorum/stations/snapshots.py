@@ -1,0 +1,334 @@
+"""Snapshots: all records of a site's record types as they are at one time, kept to be compared and downloaded."""
+
+from __future__ import annotations
+
+import asyncio
+import datetime as dt
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import NotFound, error_sentence
+from datorum.core.model import SiteRecord
+from datorum.core.values import instant
+from datorum.sites import Page, Site, SiteType
+from datorum.sites.snapshot import READINGS, not_whole
+from datorum.stations.descriptions import description_of, version_of
+from datorum.stations.sites import get_site, opened
+from datorum.store import models, snapshots
+from datorum.store.database import is_away, session
+from datorum.store.people import record
+
+_CHUNK = 4_000
+_KEEP_EVERY = 5.0
+"""Seconds after which what was read is kept though it is little, so that a break costs no more."""
+_CLOCKS = dt.timedelta(minutes=5)
+_GOES_ON_FOR = dt.timedelta(hours=12)
+"""A reading that was cut short longer ago is begun anew: the site is another by now."""
+
+
+def chosen_types(store: Session, site_id: int, names: Sequence[str]) -> list[str]:
+    """The record types that are meant: those named, or all that can be read. Raises NotFound."""
+    description = description_of(get_site(store, site_id))
+    for name in names:
+        description.type(name)
+    return list(dict.fromkeys(names)) or list(description.usable)
+
+
+def start_snapshots(store: Session, by: str, site_id: int, names: Sequence[str]) -> list[models.Snapshot]:
+    """Readings to be made by ``take``, one a record type; one that is under way is the same, one that was cut short
+    goes on. Raises NotFound."""
+    names = chosen_types(store, site_id, names)
+    site = store.get_one(models.Site, site_id, with_for_update=True)
+    version = version_of(store, site).id
+    found = [_started(store, by, site, name, version) for name in names]
+    record(store, by, "site read", site.name, record_types=names)
+    store.flush()
+    return found
+
+
+def _started(store: Session, by: str, site: models.Site, name: str, version: int) -> models.Snapshot:
+    kept = models.Snapshot
+    asked = select(kept).where(kept.site_id == site.id, kept.record_type == name, kept.state != "ready")
+    last = store.scalars(asked.order_by(kept.id.desc()).limit(1)).first()
+    if last is not None and last.state == "reading":
+        return last
+    now = dt.datetime.now(dt.UTC)
+    if last is not None and last.description_id == version and now - last.started_at < _GOES_ON_FOR:
+        last.state, last.error, last.stop, last.began_at = "reading", "", False, None
+        return last
+    if last is not None:
+        store.delete(last)
+    made = models.Snapshot(site_id=site.id, record_type=name, description_id=version, state="reading", by=by)
+    store.add(made)
+    return made
+
+
+def stop_snapshots(store: Session, by: str, site_id: int) -> None:
+    """Have the readings of a site stop where they are; what was read is kept, to go on from. Raises NotFound."""
+    site = get_site(store, site_id)
+    for one in latest_snapshots(store, site_id).values():
+        if one.state == "reading":
+            one.stop = True
+    record(store, by, "reading stopped", site.name)
+
+
+class _Stopped(Exception):
+    """Somebody wants no more of it."""
+
+
+async def take(snapshot_id: int) -> None:
+    """Read a record type of a site, from where an earlier reading was cut short; on an error the snapshot says what
+    happened and the error is raised."""
+    try:
+        await _take(snapshot_id)
+    except _Stopped:
+        await asyncio.to_thread(_end, snapshot_id, "stopped", "")
+    except Exception as error:
+        if is_away(error):
+            # It goes on when the database is back.
+            raise
+        await asyncio.to_thread(_end, snapshot_id, "failed", error_sentence(error))
+        raise
+
+
+def _end(snapshot_id: int, state: str, error: str) -> None:
+    with session() as store:
+        found = store.get(models.Snapshot, snapshot_id)
+        if found is not None:
+            found.state, found.error = state, error
+
+
+async def _take(snapshot_id: int) -> None:
+    with session() as store:
+        kept = store.get(models.Snapshot, snapshot_id)
+        if kept is None or kept.state != "reading":
+            return
+        site = get_site(store, kept.site_id)
+        name = kept.record_type
+        description = description_of(kept)
+        kept.began_at, kept.began_with = dt.datetime.now(dt.UTC), kept.records_read
+    async with opened(site, description, name) as reached:
+        for _ in range(READINGS):
+            mark, begun = await asyncio.to_thread(_where, snapshot_id)
+            if not begun or mark is not None:
+                await _read_on(snapshot_id, reached, description.type(name), mark)
+            if await asyncio.to_thread(_finish, snapshot_id, description.type(name)):
+                return
+    with session() as store:
+        kept = store.get_one(models.Snapshot, snapshot_id)
+        raise not_whole(set(kept.totals), kept.records_read)
+
+
+def _where(snapshot_id: int) -> tuple[str | None, bool]:
+    with session() as store:
+        return snapshots.last_mark(store, snapshot_id)
+
+
+async def _read_on(snapshot_id: int, reached: Site, kind: SiteType, mark: str | None) -> None:
+    """Read from a mark to the end, and keep what comes a chunk at a time, while more comes."""
+    waiting: list[SiteRecord] = []
+    totals: set[int] = set()
+    last: str | None = None
+    keeping: asyncio.Task[None] | None = None
+    kept_at = time.monotonic()
+
+    async def keep() -> None:
+        nonlocal waiting, keeping, kept_at
+        if keeping is not None:
+            await keeping
+        some, waiting, kept_at = waiting, [], time.monotonic()
+        keeping = asyncio.create_task(asyncio.to_thread(_keep, snapshot_id, kind, some, last, sorted(totals)))
+
+    page: Page
+    try:
+        async for page in reached.read_all(mark):
+            waiting += page.records
+            totals |= set() if page.total is None else {page.total}
+            last = page.mark
+            if len(waiting) >= _CHUNK or time.monotonic() - kept_at > _KEEP_EVERY:
+                await keep()
+        last = None
+    finally:
+        # What was read is kept where the site breaks off, to go on from.
+        await keep()
+        if keeping is not None:
+            await keeping
+
+
+def _keep(snapshot_id: int, kind: SiteType, records: list[SiteRecord], mark: str | None, totals: list[int]) -> None:
+    """Keep a chunk. Raises _Stopped where somebody wants no more, once it is kept."""
+    frame = snapshots.frame_of(records, _keys(kind), kind.changed_at)
+    with session() as store:
+        kept = store.get(models.Snapshot, snapshot_id, with_for_update=True)
+        if kept is None:
+            raise _Stopped
+        snapshots.keep_chunk(store, snapshot_id, frame, mark)
+        kept.records_read += frame.height
+        kept.records_on_site = totals[-1] if totals else None
+        kept.totals = sorted({*kept.totals, *totals})
+        stop = kept.stop
+    if stop and mark is not None:
+        raise _Stopped
+
+
+def _keys(kind: SiteType) -> list[str]:
+    return list(dict.fromkeys([*kind.unique, *(path for together in kind.unique_together for path in together)]))
+
+
+def _finish(snapshot_id: int, kind: SiteType) -> bool:
+    """Whether all was read; then it takes the place of the snapshot before it. What was not is read anew."""
+    with session() as store:
+        kept = store.get(models.Snapshot, snapshot_id, with_for_update=True)
+        if kept is None:
+            raise _Stopped
+        there = snapshots.leave_latest(store, snapshot_id)
+        kept.records_read = there
+        if not set(kept.totals) <= {there}:
+            if kept.reading < READINGS:
+                snapshots.forget_chunks(store, snapshot_id)
+                kept.reading, kept.totals, kept.records_read, kept.began_with = kept.reading + 1, [], 0, 0
+                kept.started_at = dt.datetime.now(dt.UTC)
+            return False
+        kept.newest = _newest(store, snapshot_id) if kind.changed_at else None
+        kept.state, kept.as_of, kept.records_on_site = "ready", kept.started_at, there
+        older = models.Snapshot.id != snapshot_id, models.Snapshot.record_type == kept.record_type
+        store.execute(delete(models.Snapshot).where(models.Snapshot.site_id == kept.site_id, *older))
+        return True
+
+
+def _newest(store: Session, snapshot_id: int) -> str | None:
+    found = [
+        text
+        for chunk in snapshots.chunks(store, snapshot_id, [snapshots.CHANGED])
+        for text in chunk[snapshots.CHANGED].drop_nulls().unique()
+    ]
+    return max(found, key=_moment, default=None)
+
+
+def _moment(text: str) -> dt.datetime:
+    found = instant(text)
+    return found if isinstance(found, dt.datetime) else dt.datetime.min.replace(tzinfo=dt.UTC)
+
+
+def latest_snapshots(store: Session, site_id: int) -> dict[str, models.Snapshot]:
+    """The newest of each record type: one that is being read, or was cut short, before one that is ready."""
+    kept = models.Snapshot
+    asked = select(kept).where(kept.site_id == site_id).order_by(kept.id)
+    return {one.record_type: one for one in store.scalars(asked)}
+
+
+def ready_snapshots(store: Session, site_id: int) -> dict[str, models.Snapshot]:
+    """Those that hold all records of a record type, by its name."""
+    kept = models.Snapshot
+    asked = select(kept).where(kept.site_id == site_id, kept.state == "ready").order_by(kept.id)
+    return {one.record_type: one for one in store.scalars(asked)}
+
+
+def seconds_left(one: models.Snapshot, now: dt.datetime) -> float | None:
+    """How long reading still takes, by how long it took so far in this turn."""
+    read = one.records_read - one.began_with
+    if one.state != "reading" or not one.began_at or not one.records_on_site or read <= 0:
+        return None
+    return max(one.records_on_site - one.records_read, 0) * (now - one.began_at).total_seconds() / read
+
+
+@dataclass(frozen=True)
+class Freshness:
+    """Whether a snapshot still says what its site has: ``as it was``, ``brought up to date`` with so many ``changed``
+    records, ``changed``, or ``not told``, with the reason in words."""
+
+    record_type: str
+    verdict: str
+    changed: int = 0
+    why: str = ""
+
+
+async def recheck(by: str, site_id: int) -> list[Freshness]:
+    """Ask a site, with a few requests a record type, whether its snapshots are as it is; where it gives what has
+    changed since, they are brought up to date. Raises NotFound."""
+    with session() as store:
+        site = get_site(store, site_id)
+        ready = ready_snapshots(store, site_id)
+        if not ready:
+            raise NotFound("The site was not read yet.", remedy="Read its records first.")
+        record(store, by, "snapshot checked", site.name)
+    return [await _recheck(site, one) for one in ready.values()]
+
+
+async def _recheck(site: models.Site, kept: models.Snapshot) -> Freshness:
+    name, description = kept.record_type, description_of(site)
+    if name not in description.usable:
+        return Freshness(name, "changed", why="the site keeps no such records any more")
+    kind = description.type(name)
+    began = dt.datetime.now(dt.UTC)
+    async with opened(site, description, name, connections=1) as reached:
+        count = await reached.count()
+        if count is None:
+            return Freshness(name, "not told", why="the site does not say how many there are")
+        pages = reached.changed_since(_since(kept)) if kind.changed_at else None
+        if pages is not None:
+            changed = [record async for page in pages for record in page.records]
+            return await asyncio.to_thread(_brought_up, kept.id, kind, changed, count, began)
+        newest = await reached.newest() if count == kept.records_read else None
+    if count != kept.records_read:
+        return Freshness(name, "changed", why=f"there are {count:,} now, and {kept.records_read:,} were read")
+    if newest is None or not kind.changed_at or _since(kept) != kept.newest:
+        why = "there are as many; the site does not say whether one was changed since"
+        return Freshness(name, "not told", why=why)
+    [latest] = snapshots.frame_of([newest], [], kind.changed_at)[snapshots.CHANGED]
+    if latest is not None and _moment(latest) == _moment(kept.newest):
+        await asyncio.to_thread(_is_as_it_was, kept.id, began)
+        return Freshness(name, "as it was", why=f"there are as many, and none was changed since {kept.newest}")
+    return Freshness(name, "changed", why=f"one was changed at {latest}")
+
+
+def _since(kept: models.Snapshot) -> str:
+    """The moment from which on changes may be missing in a snapshot: that of the newest, or, where records were being
+    changed while it was read, when its reading began. Clocks differ."""
+    began = kept.started_at - _CLOCKS
+    return kept.newest if kept.newest and _moment(kept.newest) < began else began.isoformat()
+
+
+def _is_as_it_was(snapshot_id: int, as_of: dt.datetime) -> None:
+    with session() as store:
+        store.get_one(models.Snapshot, snapshot_id).as_of = as_of
+
+
+def _brought_up(
+    snapshot_id: int, kind: SiteType, changed: list[SiteRecord], count: int, as_of: dt.datetime
+) -> Freshness:
+    """Lay what has changed over a snapshot, where the site then has as many records as that."""
+    with session() as store:
+        kept = store.get_one(models.Snapshot, snapshot_id, with_for_update=True)
+        frame = snapshots.frame_of(changed, _keys(kind), kind.changed_at)
+        # What was changed at the very moment of the newest is among it, and mostly as it was.
+        known = {
+            pair
+            for chunk in snapshots.chunks(store, snapshot_id, [snapshots.ID, snapshots.HASH])
+            for pair in chunk.filter(chunk[snapshots.ID].is_in(frame[snapshots.ID].to_list())).iter_rows()
+        }
+        new = [pair not in known for pair in frame.select(snapshots.ID, snapshots.HASH).iter_rows()]
+        other = frame.filter(new) if frame.height else frame
+        if other.height:
+            snapshots.keep_chunk(store, snapshot_id, other, None)
+        there = snapshots.leave_latest(store, snapshot_id)
+        if there != count:
+            store.rollback()
+            why = f"there are {count:,} now, and {there:,} were read or have come since: some are gone"
+            return Freshness(kind.name, "changed", why=why)
+        kept.records_read = kept.records_on_site = there
+        kept.newest, kept.as_of, kept.started_at = _newest(store, snapshot_id), as_of, as_of
+        if not other.height:
+            return Freshness(kind.name, "as it was", why="there are as many, and none was changed since")
+        return Freshness(kind.name, "brought up to date", other.height, "the site gave what was changed since")
+
+
+def forget_snapshots(store: Session, by: str, site_id: int) -> None:
+    """Keep no records of a site any more. Raises NotFound."""
+    site = get_site(store, site_id)
+    store.execute(delete(models.Snapshot).where(models.Snapshot.site_id == site_id))
+    record(store, by, "snapshot forgotten", site.name)

@@ -1,0 +1,122 @@
+"""The records of a snapshot, kept in chunks of Parquet: ids, keys, versions, and a hash of each beside the record."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+import orjson
+import polars as pl
+from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy.orm import Session
+
+from datorum.core.model import SiteRecord
+from datorum.core.plan import at
+from datorum.store.models import SnapshotChunk
+
+ID, HASH, BODY, GIVEN, ETAG, PAGE, CHANGED = "id", "hash", "body", "given", "etag", "page", "changed"
+_KEY = "key:"
+
+
+def key_column(path: str) -> str:
+    """The column of a chunk that has the values of a key."""
+    return _KEY + path
+
+
+def frame_of(records: Sequence[SiteRecord], keys: Sequence[str], changed_at: str | None) -> pl.DataFrame:
+    """Records as the rows of a chunk; ``keys`` are the paths of the fields that tell them apart."""
+    bodies = [orjson.dumps(record.body, option=orjson.OPT_SORT_KEYS) for record in records]
+    return pl.DataFrame(
+        {
+            ID: [record.id for record in records],
+            HASH: [int.from_bytes(hashlib.blake2b(body, digest_size=8).digest()) for body in bodies],
+            ETAG: [record.etag for record in records],
+            PAGE: [record.page for record in records],
+            CHANGED: [_text(at(record.body, changed_at)) if changed_at else None for record in records],
+            **{key_column(path): [_text(at(record.body, path)) for record in records] for path in keys},
+            BODY: [orjson.dumps(record.body) for record in records],
+            GIVEN: [None if record.given is None else orjson.dumps(record.given) for record in records],
+        },
+        schema={
+            ID: pl.String, HASH: pl.UInt64, ETAG: pl.String, PAGE: pl.String, CHANGED: pl.String,
+            **{key_column(path): pl.String for path in keys}, BODY: pl.Binary, GIVEN: pl.Binary,
+        },
+    )  # fmt: skip
+
+
+def _text(value: Any) -> str | None:
+    if value is None or isinstance(value, dict | list):
+        return None
+    return str(value)
+
+
+def records_in(chunk: pl.DataFrame) -> Iterator[SiteRecord]:
+    """The records of a chunk as the site gave them."""
+    for number, etag, page, body in chunk.select(ID, ETAG, PAGE, BODY).iter_rows():
+        yield SiteRecord(id=number, body=orjson.loads(body), etag=etag, page=page)
+
+
+def keep_chunk(store: Session, snapshot_id: int, frame: pl.DataFrame, mark: str | None) -> None:
+    """Keep some more records. ``mark``: where reading goes on after them."""
+    last = store.scalar(select(func.max(SnapshotChunk.number)).where(SnapshotChunk.snapshot_id == snapshot_id))
+    number = 0 if last is None else last + 1
+    place = {"snapshot_id": snapshot_id, "number": number, "records": frame.height, "mark": mark}
+    store.execute(insert(SnapshotChunk).values(**place, parquet=_parquet(frame)))
+
+
+def _parquet(frame: pl.DataFrame) -> bytes:
+    out = io.BytesIO()
+    frame.write_parquet(out, compression="zstd", compression_level=1, statistics=False)
+    return out.getvalue()
+
+
+def chunks(store: Session, snapshot_id: int, columns: Sequence[str] | None = None) -> Iterator[pl.DataFrame]:
+    """The chunks in the order in which they were read, one at a time; of each all columns, or some."""
+    for number in _numbers(store, snapshot_id):
+        yield _chunk(store, snapshot_id, number, columns)
+
+
+def _numbers(store: Session, snapshot_id: int) -> list[int]:
+    asked = select(SnapshotChunk.number).where(SnapshotChunk.snapshot_id == snapshot_id)
+    return list(store.scalars(asked.order_by(SnapshotChunk.number)))
+
+
+def _chunk(store: Session, snapshot_id: int, number: int, columns: Sequence[str] | None) -> pl.DataFrame:
+    here = SnapshotChunk.snapshot_id == snapshot_id, SnapshotChunk.number == number
+    data = store.scalars(select(SnapshotChunk.parquet).where(*here)).one()
+    return pl.read_parquet(io.BytesIO(data), columns=list(columns) if columns else None)
+
+
+def last_mark(store: Session, snapshot_id: int) -> tuple[str | None, bool]:
+    """Where reading goes on after all that is kept, and whether anything is."""
+    asked = select(SnapshotChunk.mark).where(SnapshotChunk.snapshot_id == snapshot_id)
+    found = store.execute(asked.order_by(SnapshotChunk.number.desc()).limit(1)).first()
+    return (None, False) if found is None else (found[0], True)
+
+
+def forget_chunks(store: Session, snapshot_id: int) -> None:
+    """Begin anew."""
+    store.execute(delete(SnapshotChunk).where(SnapshotChunk.snapshot_id == snapshot_id))
+
+
+def leave_latest(store: Session, snapshot_id: int) -> int:
+    """Of records that were read more than once leave the one that was read last. How many there are then."""
+    ids = pl.concat(
+        [
+            frame.with_columns(pl.lit(number).alias("chunk"), pl.int_range(pl.len()).alias("at"))
+            for number, frame in enumerate(chunks(store, snapshot_id, [ID]))
+        ]
+        or [pl.DataFrame(schema={ID: pl.String, "chunk": pl.Int32, "at": pl.Int64})]
+    )
+    latest = ids.unique(ID, keep="last", maintain_order=True)
+    if latest.height < ids.height:
+        for chunk, number in enumerate(_numbers(store, snapshot_id)):
+            left = latest.filter(pl.col("chunk") == chunk)["at"]
+            frame = _chunk(store, snapshot_id, number, None)
+            if len(left) < frame.height:
+                here = SnapshotChunk.snapshot_id == snapshot_id, SnapshotChunk.number == number
+                fewer = frame[left]
+                store.execute(update(SnapshotChunk).where(*here).values(records=fewer.height, parquet=_parquet(fewer)))
+    return latest.height
