@@ -18,7 +18,7 @@ from pathlib import Path
 from datorum.cli.processes import end_with_parent, interrupt_on_terminate
 from datorum.core.errors import DatorumError
 from datorum.store.cluster import LocalCluster
-from demo.data import generate_customers, generate_world, starter
+from demo.data import World, generate_customers, generate_exports, generate_world, starter
 from demo.shop.kinds import TABLES as SHOP_TABLES
 from demo.shop.seed import seeded
 from demo.site.kinds import TABLES
@@ -28,9 +28,10 @@ PERSON = "ada"
 PASSWORD = "moss-and-rye"
 SITE = "Quillmoss new site"
 SHOP = "Quillmoss old shop"
-_KEPT_AS = "2"
+_KEPT_AS = "3"
 """What the stand-ins keep is written so; another number, whenever that changes."""
 CUSTOMERS = "customers-2026-11.csv"
+EXPORTS = "exports"
 
 
 class DemoFailed(DatorumError):
@@ -99,6 +100,7 @@ class Demo:
                 f"\n  Old shop   {self.shop_address}/rest/v1"
                 f"\n  Outbox     http://127.0.0.1:{self.ports.outbox}"
                 f"\n  Customers  {self.home / 'demo' / CUSTOMERS}"
+                f"\n  Exports    {self.home / 'demo' / EXPORTS}"
                 "\n\n  Ctrl-C stops all of it; `make demo-reset` begins anew.\n",
                 flush=True,
             )
@@ -179,10 +181,22 @@ class Demo:
             return
         kept_as.write_text(_KEPT_AS)
         demo = generate_customers()
+        world = generate_world(demo)
         prepare(site_url, TABLES, starter(demo))
-        prepare(shop_url, SHOP_TABLES, seeded(generate_world(demo)))
+        prepare(shop_url, SHOP_TABLES, seeded(world))
         (self.home / "demo" / CUSTOMERS).write_bytes(demo.csv)
+        self._write_exports(world)
         manifest.write_text(json.dumps(demo.manifest.model_dump(), indent=1))
+
+    def _write_exports(self, world: World) -> None:
+        """What people export from the old shop, with a manifest of what is wrong with each."""
+        folder = self.home / "demo" / EXPORTS
+        folder.mkdir(exist_ok=True)
+        told = {}
+        for export in generate_exports(world):
+            (folder / export.name).write_bytes(export.data)
+            told[export.name] = export.manifest
+        (folder / "manifest.json").write_text(json.dumps(told, indent=1))
 
     def _prepare_datorum(self, environment: Mapping[str, str], token: str, key: str) -> None:
         """The demo's person and sites, once."""

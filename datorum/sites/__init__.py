@@ -18,6 +18,7 @@ from datorum.sites.rest import (
     overlay_with,
     path_of,
     record_type_of,
+    singular,
     understand,
 )
 from datorum.sites.sign_in import SignIn
@@ -55,6 +56,7 @@ __all__ = [
     "overlay_with",
     "path_of",
     "record_type_of",
+    "singular",
     "understand",
     "way_called",
 ]

@@ -3,6 +3,7 @@ names its open parts use."""
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
@@ -14,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.model import Field, FieldType
 from datorum.core.plan import at
-from datorum.sites import SiteType
+from datorum.sites import SiteType, singular
 from datorum.stations.descriptions import description_of
 from datorum.stations.sites import get_site
 from datorum.stations.snapshots import ready_snapshots
@@ -184,9 +185,13 @@ def _seen_link(one: Field, table: _KeyTable, values: pl.Series, *, stated: bool)
 
 
 def _is_called_after(one: Field, kind: str) -> bool:
-    """Whether a field has the beginning of a record type's name in its own: any number is among ids."""
-    stem = "".join(filter(str.isalpha, kind.lower())).removesuffix("s")[:6]
-    return stem in "".join(filter(str.isalpha, one.path.lower()))
+    """Whether a field is called like a record of a type or like its id. Any number is among ids, and “orders” is as
+    often how many there are."""
+    stem = singular(kind)
+    last = re.sub(r"[^a-z0-9]", "", one.path.rpartition(".")[2].lower())
+    if one.type is FieldType.LIST:
+        return stem in last
+    return bool(re.search(rf"{re.escape(stem)}(id|no|nr|num|number|key|ref|uid)?$", last))
 
 
 def _values(one: Field, seen: Iterable[dict[str, Any]]) -> Iterator[str]:

@@ -4,6 +4,7 @@ from datorum.sites.rest.client import fetch_document, must_be_agreed, open_rest_
 from datorum.sites.rest.description import SiteDescription, describe, record_type_of
 from datorum.sites.rest.model import Credential, SiteModel, SiteType
 from datorum.sites.rest.overlay import EXTENSION, Correction, checked, corrected, overlay_with, path_of
+from datorum.sites.rest.parts import singular
 from datorum.sites.rest.understand import understand
 
 __all__ = [
@@ -22,5 +23,6 @@ __all__ = [
     "overlay_with",
     "path_of",
     "record_type_of",
+    "singular",
     "understand",
 ]

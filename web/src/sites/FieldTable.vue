@@ -89,7 +89,7 @@ function keepKey(path: string, on: unknown) {
             <span v-if="seen.lost" class="seen"><StateMark state="warned" /> {{ seen.lost }}</span>
             <span v-if="seen.points" class="seen">
               <StateMark state="warned" /> {{ number(seen.points.found) }} of {{ number(seen.points.values) }} values
-              are a {{ seen.points.by }} of {{ title(seen.points.to) }}
+              stand in {{ seen.points.by }} of {{ title(seen.points.to) }}
               <BButton
                 v-if="!disabled"
                 variant="link"

@@ -138,7 +138,7 @@ function told(said: Schemas['FreshnessView']): string {
 .rows td {
   padding: 4px 12px 4px 0;
   border-bottom: 1px solid var(--rule-faint);
-  vertical-align: top;
+  vertical-align: baseline;
 }
 .rows thead th {
   color: var(--slate-text);
