@@ -82,6 +82,29 @@ def test_a_record_shown_within_another_lends_it_no_keys() -> None:
     assert found.unique == ("tag.code",)
 
 
+@pytest.mark.parametrize(
+    ("field", "link"),
+    [
+        ({"bed": of(id=NUMBER)}, ("bed.id", "id", False)),
+        ({"bed": of(id=NUMBER, name=TEXT)}, ("bed.id", "id", False)),
+        ({"beds": listed(of(id=NUMBER))}, ("beds.id", "id", True)),
+        ({"beds": listed(of(id=NUMBER, rows=NUMBER))}, ("beds.id", "id", False)),
+        ({"beds": listed(NUMBER)}, ("beds", "id", True)),
+        ({"bed_name": TEXT}, ("bed_name", "name", False)),
+        ({"bed": {**TEXT, "format": "uri-reference"}}, ("bed", "id", False)),
+        ({"place": {**TEXT, "pattern": r"^\/beds\/[0-9]+$"}}, ("place", "id", False)),
+        ({"place": said("Where it grows, such as /beds/7.")}, ("place", "id", False)),
+        ({"place": said("Where it grows, in /beds.")}, None),
+        ({"bed": TEXT}, None),
+    ],
+)  # fmt: skip
+def test_a_field_points_at_a_record_by_object_address_list_or_name(
+    field: Json, link: tuple[str, str, bool] | None
+) -> None:
+    found = [(one.field, one.by, one.many) for one in seeds({"label": TEXT, **field}).links if one.to == "beds"]
+    assert found == ([link] if link else [])
+
+
 def test_open_parts_are_told_with_what_they_take() -> None:
     found = seeds(
         {

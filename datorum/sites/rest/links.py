@@ -22,6 +22,7 @@ _ALIKE = {"number": ("number", "no", "nr")}
 _TOLD = 0.95
 """How sure a link is that the document speaks of."""
 _PARENTS = ("parent",)
+_ADDRESSES = ("uri", "uri-reference", "iri", "iri-reference", "url")
 
 
 def links_of(one: SiteType, others: tuple[SiteType, ...]) -> Iterator[Link]:
@@ -35,7 +36,45 @@ def links_of(one: SiteType, others: tuple[SiteType, ...]) -> Iterator[Link]:
 
 
 def _link(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | None:
-    return _as_said(one, field, kinds) or _as_named(one, field, kinds)
+    return (
+        _as_said(one, field, kinds)
+        or _as_object(one, field, kinds)
+        or _as_address(field, kinds)
+        or _as_named(one, field, kinds)
+    )
+
+
+def _as_object(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | None:
+    """By the object that it stands in, where that is written as an id: “grower: {id: 7}”."""
+    around, _, last = field.path.rpartition(".")
+    name = around.rpartition(".")[2]
+    target = kinds.get(singular(name)) if around else None
+    if target is None or field.read_only or last != (target.id_field or "id"):
+        return None
+    # Alone in its list, it is all that the list is for.
+    many = field.in_list == around and sum(other.in_list == around for other in one.fields) == 1
+    why = f"{name} is an object called like one of {target.title.lower()}, and takes its {last}"
+    return Link(field=field.path, to=target.name, by=last, many=many, confidence=0.9, why=why)
+
+
+def _as_address(field: Field, kinds: dict[str, SiteType]) -> Link | None:
+    """By its form: the address of a record, in the path of which its list stands."""
+    if field.read_only or field.type not in (FieldType.TEXT, FieldType.LIST):
+        return None
+    item = field.items or field
+    said = re.sub(r"\\", "", f"{item.pattern or ''} {field.description}")
+    for kind, target in kinds.items():
+        path = target.listing.path.rstrip("/")
+        in_path = "{" not in path and re.search(rf"(?<![\w/]){re.escape(path)}/[^\s/]", said)
+        called = item.format in _ADDRESSES and singular(field.path.rpartition(".")[2]) == kind
+        if in_path or called:
+            why = f"it takes the address of one of {target.title.lower()}"
+            by = target.id_field or "id"
+            many = field.type is FieldType.LIST
+            return Link(
+                field=field.path, to=target.name, by=by, many=many, confidence=_TOLD if in_path else 0.8, why=why
+            )
+    return None
 
 
 def _as_said(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | None:
@@ -68,8 +107,12 @@ def _as_named(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link |
     found = _POINTS.match(name)
     kind = re.sub(r"[^a-z0-9]", "", (found["kind"] if found else name).lower())
     by = re.sub(r"s$", "", found["by"].lower()) if found else ""
-    target = kinds.get(kind) or next(
-        (other for stem, other in kinds.items() if len(stem) > 3 and kind.endswith(stem)), None
+    # A list is called by the plural of what it holds.
+    listed = kinds.get(singular(name)) if field.type is FieldType.LIST and found is None else None
+    target = (
+        kinds.get(kind)
+        or listed
+        or next((other for stem, other in kinds.items() if len(stem) > 3 and kind.endswith(stem)), None)
     )
     if target is None and kind in _PARENTS and found:
         target = one

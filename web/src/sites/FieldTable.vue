@@ -96,9 +96,8 @@ function keepKey(path: string, on: unknown) {
                 size="sm"
                 class="quiet"
                 :disabled="busy"
-                :aria-label="`${field.title} points at ${title(seen.points.to)}`"
                 @click="takeLink(seen.points)"
-                >It points there</BButton
+                >It points there<span class="visually-hidden">: {{ field.title }}</span></BButton
               >
             </span>
             <span v-if="seen.shared" class="seen"><StateMark state="held" /> {{ seen.shared }}</span>

@@ -85,6 +85,14 @@ function take(event: Event) {
   if (input.files?.[0]) corrections.mutate({ site: props.id, file: input.files[0] })
   input.value = ''
 }
+function look() {
+  show('map')
+  health.mutate()
+}
+function describeAnew() {
+  show('map')
+  trial.mutate({ id: props.id })
+}
 function takeSnapshot() {
   readSite.mutate({ site: props.id, types: [] })
   show('snapshot')
@@ -178,10 +186,10 @@ function takeSnapshot() {
         <a v-if="mayEdit && kept.types" class="btn btn-link" :href="`/api/sites/${id}/backup`" download
           >Download the snapshot</a
         >
-        <BButton v-if="mayAdminister" variant="link" :disabled="trial.isPending.value" @click="trial.mutate({ id })">{{
+        <BButton v-if="mayAdminister" variant="link" :disabled="trial.isPending.value" @click="describeAnew">{{
           trial.isPending.value ? 'Asking it …' : 'Describe anew'
         }}</BButton>
-        <BButton v-if="mayEdit" variant="outline-primary" :disabled="health.isPending.value" @click="health.mutate()">{{
+        <BButton v-if="mayEdit" variant="outline-primary" :disabled="health.isPending.value" @click="look">{{
           health.isPending.value ? 'Looking …' : 'Look whether it works'
         }}</BButton>
         <BButton

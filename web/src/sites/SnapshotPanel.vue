@@ -100,11 +100,9 @@ function told(said: Schemas['FreshnessView']): string {
               size="sm"
               class="p-0"
               :disabled="read.isPending.value"
-              :aria-label="`Read ${type.title}`"
               @click="read.mutate({ site, types: [type.name] })"
-              >{{
-                one?.state === 'stopped' || one?.state === 'failed' ? 'Go on' : one ? 'Read again' : 'Read'
-              }}</BButton
+              >{{ one?.state === 'stopped' || one?.state === 'failed' ? 'Go on' : one ? 'Read again' : 'Read'
+              }}<span class="visually-hidden"> {{ type.title }}</span></BButton
             >
           </td>
         </tr>
