@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import datetime as dt
 import random
 import threading
 from collections import Counter
@@ -16,7 +17,7 @@ import pytest
 from psycopg.types.json import Jsonb
 
 from datorum.core.model import Field, Policy, RecordType, SiteRecord
-from datorum.sites import Answer, Outcome
+from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits
 from datorum.stations.imports import open_import
 from datorum.stations.sender import Sender
 from datorum.store import models, plan_rows
@@ -136,9 +137,9 @@ class Planned:
         change["email"] = {"before": None, "after": key(row)}
         return (plan_id, row, "create", key(row), "", None, None, Jsonb(change), "pending", 0, "")
 
-    def turn(self, site: Fickle) -> Sender:
+    def turn(self, site: Fickle, limits: SiteLimits = NO_LIMITS) -> Sender:
         """One worker's turn, to its end or its death."""
-        sender = Sender(site, self.run_id, self.plan_id, self._type, "email", Policy())
+        sender = Sender(site, self.run_id, self.plan_id, self._type, "email", Policy(), limits)
         try:
             self.finished = asyncio.run(sender.work(lambda: None))
         except BaseExceptionGroup as group:
@@ -323,6 +324,31 @@ def pending(plan_id: int) -> int:
     """How many rows of a plan are still to be claimed."""
     with session() as store:
         return plan_rows.counts_by_state(store, plan_id).get("pending", 0)
+
+
+def test_a_run_sits_out_quiet_hours_says_so_and_goes_on(
+    plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    planned, site = plan_of(), Fickle(lambda _: "take")
+    told: list[tuple[str, int]] = []
+    quiet = iter([dt.timedelta(hours=2)] * 3)
+
+    def until(_limits: SiteLimits, now: dt.datetime) -> dt.datetime | None:
+        left = next(quiet, None)
+        with session() as store:
+            told.append((store.get_one(models.Run, planned.run_id).error, len(site.writes)))
+        return now + left if left else None
+
+    monkeypatch.setattr(SiteLimits, "quiet_until", until)
+    monkeypatch.setattr("datorum.stations.sender._LOOKS_EVERY", 0.01)
+    planned.turn(site)
+    assert planned.finished
+    assert len(site.writes) == _ROWS
+    said = [words for words, sent in told if words and sent == 0]
+    assert said
+    assert all(words.startswith("The site has quiet hours until") for words in said)
+    with session() as store:
+        assert store.get_one(models.Run, planned.run_id).error == ""
 
 
 def test_outcomes_that_wait_to_be_written_when_the_last_row_is_through_are_kept(

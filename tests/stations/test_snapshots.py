@@ -11,7 +11,7 @@ import pytest
 
 from datorum.core.errors import NotFound, SiteRefused, SiteUnavailable
 from datorum.sites import SignIn
-from datorum.sites.retry import Retry
+from datorum.sites.rest.reading import ListReader
 from datorum.stations import sites, snapshots
 from datorum.stations.snapshots import Freshness
 from datorum.store import models
@@ -68,19 +68,22 @@ def test_every_record_is_kept_with_its_id_its_keys_and_what_the_site_gave(connec
     assert row[key_column("email")].to_list() == [given["email"]]
 
 
-def test_a_reading_that_breaks_goes_on_where_it_was(
-    connected: int, site: StandIn, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_reading_that_breaks_goes_on_where_it_was(connected: int, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(snapshots, "_CHUNK", 20)
     monkeypatch.setattr("datorum.sites.rest.reading._page_size", lambda _: 20)
     [number] = start(connected, "customers")
+    ask, asked = ListReader._page, list[object]()
+
+    async def some(self: ListReader, *where: Any) -> Any:
+        asked.append(where)
+        if len(asked) > 4:
+            raise SiteUnavailable("The site at there does not answer.")
+        return await ask(self, *where)
+
     with monkeypatch.context() as now:
-        now.setattr("datorum.sites.rest.http._RETRY", Retry(tries=1))
-        # Some pages come, and one does not.
-        site.behave(unavailable_every=6)
+        now.setattr(ListReader, "_page", some)
         with pytest.raises(SiteUnavailable):
             asyncio.run(snapshots.take(number))
-    site.behave(unavailable_every=0)
     broken = kept(number)
     assert broken.state == "failed"
     assert 0 < broken.records_read < 200
