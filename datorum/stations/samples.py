@@ -3,6 +3,7 @@ names its open parts use."""
 
 from __future__ import annotations
 
+import datetime as dt
 import re
 from collections import Counter
 from collections.abc import Iterable, Iterator
@@ -15,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.model import Field, FieldType
 from datorum.core.plan import at
+from datorum.core.values import instant
 from datorum.sites import SiteType, singular
 from datorum.stations.descriptions import description_of
 from datorum.stations.sites import get_site
@@ -150,7 +152,8 @@ def _other_keys(kind: SiteType, seen: list[dict[str, Any]], records: int, pointi
         values = [str(value) for body in seen if (value := at(body, one.path)) not in (None, "")]
         if len(values) < max(_FEWEST, _NEARLY_ALL * len(seen)) or len(set(values)) < len(values):
             continue
-        if max(map(len, values)) <= _LONGEST_KEY:
+        # Moments mostly differ, and tell nothing apart.
+        if max(map(len, values)) <= _LONGEST_KEY and not isinstance(instant(values[0]), dt.datetime):
             yield KeySample((one.path,), records, 0, stated=False)
 
 

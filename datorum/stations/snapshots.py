@@ -201,12 +201,12 @@ def _finish(snapshot_id: int, kind: SiteType) -> bool:
 
 
 def _newest(store: Session, snapshot_id: int) -> str | None:
-    found = [
-        text
-        for chunk in snapshots.chunks(store, snapshot_id, [snapshots.CHANGED])
-        for text in chunk[snapshots.CHANGED].drop_nulls().unique()
-    ]
-    return max(found, key=_moment, default=None)
+    newest: str | None = None
+    for chunk in snapshots.chunks(store, snapshot_id, [snapshots.CHANGED]):
+        here = max(chunk[snapshots.CHANGED].drop_nulls(), key=_moment, default=None)
+        if here is not None and (newest is None or _moment(here) > _moment(newest)):
+            newest = here
+    return newest
 
 
 def _moment(text: str) -> dt.datetime:

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { number } from '@/parts/format'
 import StateMark from '@/parts/StateMark.vue'
-import { seenOf } from '@/sites/sampled'
+import { isGuess, reason, seenOf } from '@/sites/sampled'
 
 /** The fields of a record type: what each takes, which other record it says, whether it tells two records apart; and
  * what the records that were read say of all that. */
@@ -82,9 +82,9 @@ function keepKey(path: string, on: unknown) {
           </span>
           <template v-else>
             <span v-if="link" :title="link.why">
-              <StateMark :state="link.confidence < 0.85 ? 'warned' : ''" />
+              <StateMark :state="isGuess(link.confidence) ? 'warned' : ''" />
               → {{ title(link.to) }}, by {{ link.by }}
-              <span class="slate">({{ link.confidence === 1 ? 'you said so' : link.why }})</span>
+              <span class="slate">({{ reason(link) }})</span>
             </span>
             <span v-if="seen.lost" class="seen"><StateMark state="warned" /> {{ seen.lost }}</span>
             <span v-if="seen.points" class="seen">

@@ -3,6 +3,7 @@ import { BButton, BFormSelect } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import StateMark from '@/parts/StateMark.vue'
+import { isGuess, reason } from '@/sites/sampled'
 
 /** What holds between the fields of a record, which rows are checked by; corrected where it does not. */
 const props = defineProps<{ type: Schemas['TypeView']; disabled: boolean; busy: boolean }>()
@@ -52,8 +53,8 @@ function add() {
     <h3>What holds between fields</h3>
     <ul class="list">
       <li v-for="(one, at) in type.relations" :key="JSON.stringify(one.parts)" :title="one.why">
-        <StateMark :state="one.confidence < 0.85 ? 'warned' : ''" /> {{ words(one) }}
-        <span class="slate">({{ one.confidence === 1 ? 'you said so' : one.why }})</span>
+        <StateMark :state="isGuess(one.confidence) ? 'warned' : ''" /> {{ words(one) }}
+        <span class="slate">({{ reason(one) }})</span>
         <BButton
           v-if="!disabled"
           variant="link"

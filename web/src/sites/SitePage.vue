@@ -19,6 +19,7 @@ import {
   useTakeCorrections,
   type SiteFields,
 } from '@/sites/useSites'
+import { isGuess } from '@/sites/sampled'
 import { useSiteFacts, type Shown } from '@/sites/useSiteFacts'
 import { isReading, summed, useReadSite, useSamples, useSnapshot } from '@/sites/useSnapshot'
 import TopBar from '@/workbench/TopBar.vue'
@@ -42,7 +43,9 @@ const chosen = ref('')
 const types = computed(() => page.value?.types ?? [])
 const type = computed(() => types.value.find((one) => one.name === chosen.value) ?? types.value[0])
 const links = computed(() => types.value.reduce((sum, one) => sum + one.links.length, 0))
-const guesses = computed(() => types.value.flatMap((one) => one.links).filter((link) => link.confidence < 0.85).length)
+const guesses = computed(
+  () => types.value.flatMap((one) => one.links).filter((link) => isGuess(link.confidence)).length,
+)
 const found = computed(() => Object.fromEntries((health.data.value ?? []).map((one) => [one.record_type, one])))
 const works = computed(() => !!trial.data.value && !trial.isPending.value && !trial.error.value)
 const kept = computed(() => summed(snapshot.value, now.value.getTime()))

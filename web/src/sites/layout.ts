@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import { isGuess } from '@/sites/sampled'
 
 type Kind = Pick<Schemas['TypeView'], 'name' | 'links' | 'under'>
 
@@ -20,8 +21,6 @@ export interface Line {
 export const BOX = { width: 174, height: 46 }
 const STEP = { x: 296, y: 84 }
 const MARGIN = 24
-/** From here on a link counts as said by the site. */
-const SURE = 0.85
 const COLUMNS = 3
 
 /** Record types in columns, each to the right of all that it points at, as far as the columns go; those that have
@@ -60,7 +59,7 @@ export function lines(kinds: Kind[]): Line[] {
   const names = new Set(kinds.map((kind) => kind.name))
   const found = new Map<string, Line & { fields: string[] }>()
   for (const kind of kinds) {
-    const links = kind.links.map((link) => ({ to: link.to, field: link.field, sure: link.confidence >= SURE }))
+    const links = kind.links.map((link) => ({ to: link.to, field: link.field, sure: !isGuess(link.confidence) }))
     if (kind.under) links.push({ to: kind.under, field: 'belongs to', sure: true })
     for (const link of links.filter(({ to }) => names.has(to))) {
       const key = `${kind.name} ${link.to} ${link.sure}`

@@ -1,5 +1,5 @@
 import type { Schemas } from '@/api/client'
-import { counted, number } from '@/parts/format'
+import { counted, number, percent } from '@/parts/format'
 
 /** What the records that were read say of a field. */
 export interface Seen {
@@ -27,3 +27,11 @@ export function seenOf(field: Schemas['SiteFieldView'], sample: Schemas['SampleV
     lost: link && lost > 0 ? `${number(lost)} of ${counted(link.values, 'value')} are not there` : '',
   }
 }
+
+/** Why something is thought of a record type; of a guess, how sure that is. */
+export function reason({ confidence, why }: { confidence: number; why: string }): string {
+  if (confidence === 1) return 'you said so'
+  return isGuess(confidence) ? `${why}; ${percent(confidence, 1)} sure` : why
+}
+
+export const isGuess = (confidence: number) => confidence < 0.85
