@@ -9,7 +9,7 @@ from datorum.core.profile import profile
 from datorum.core.steps import ToCode
 from datorum.core.steps.landing import land
 from datorum.core.suggest import candidates, suggest
-from datorum.core.suggest.names import name_score
+from datorum.core.suggest.names import Names
 from datorum.core.suggest.steps import suggest_pairs
 from datorum.core.table import Sheet, guess_dialect, read_csv
 from tests.core.schemas import kind_with
@@ -52,12 +52,12 @@ def test_the_demo_sheet_is_mapped_as_a_person_would(sheet: Sheet, customers: Rec
     ],
 )
 def test_names_that_say_the_same(header: str, path: str, at_least: float) -> None:
-    assert name_score(header, Field(path=path, title="")) >= at_least
+    assert Names([header], []).score(header, Field(path=path, title="")) >= at_least
 
 
 @pytest.mark.parametrize(("header", "path"), [("Last Seen", "joined_at"), ("Old Theme", "plan"), ("Notes", "name")])
 def test_names_that_do_not(header: str, path: str) -> None:
-    assert name_score(header, Field(path=path, title=path)) < 0.62
+    assert Names([header], []).score(header, Field(path=path, title=path)) < 0.62
 
 
 def test_values_that_do_not_fit_the_type_speak_against_a_name() -> None:

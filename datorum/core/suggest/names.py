@@ -3,13 +3,24 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from difflib import SequenceMatcher
 from functools import lru_cache
 
-from datorum.core.formula.codes import plain_word
 from datorum.core.model import Field
-from datorum.core.suggest.lexicon import FILLERS, GENERIC, GROUPS, OWN_MEANS, QUALIFIERS, RELATED, phrases
+from datorum.core.suggest.lexicon import (
+    ANY,
+    FILLERS,
+    GENERIC,
+    GROUPS,
+    OWN_MEANS,
+    QUALIFIERS,
+    RELATED,
+    Reading,
+    Words,
+    phrases,
+    plain,
+)
 
 _LONGEST_PHRASE = 4
 _NEAR = 0.8
@@ -25,30 +36,27 @@ _SHARED_END = re.compile(rf"(\w{{2,}})[-‐‑] *(?=({'|'.join(_ANDS)}) +(\w+))"
 """Two compounds of one end, which is written once: “Vor- und Nachname”."""
 
 
-@lru_cache(maxsize=20_000)
-def tokens(name: str) -> tuple[str, ...]:
-    """The concepts of a name: ``E-mail Address`` and ``Epostadresse`` are both ``email``."""
+Languages = tuple[str, ...]
+"""Those that a sheet is thought to be written in, the likeliest first."""
+
+
+@lru_cache(maxsize=50_000)
+def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
+    """The concepts of a name: ``E-mail Address`` and ``Epostadresse`` are both ``email``. What means several things is
+    read as one of these languages has it."""
     known = phrases()
     name = _SHARED_END.sub(_with_its_end, _NUMBER_SIGN.sub(" number ", _ONE_OR_MANY.sub("", name)))
-    words = plain_word(re.sub(r"(?i)\be-?mail\b", "email", name)).split()
+    words = plain(_MAIL.sub("email", name)).split()
     if tuple(words) not in known and not all((word,) in known or word in FILLERS for word in words):
         # “MwSt” is one word and “firstName” two.
         spaced = re.sub(r"(?<=[a-zæøåäöü0-9])(?=[A-ZÆØÅÄÖÜ])|(?<=[A-Z])(?=[A-Z][a-z])", " ", name)
-        words = plain_word(re.sub(r"(?i)\be-?mail\b", "email", spaced)).split()
+        words = plain(_MAIL.sub("email", spaced)).split()
         if tuple(words) not in known:
             words = [part for word in words for part in re.findall(r"\d+|[^\d]+", word)]
     found: list[str] = []
-    at = 0
-    while at < len(words):
-        for length in range(min(_LONGEST_PHRASE, len(words) - at), 0, -1):
-            concepts = known.get(tuple(words[at : at + length]))
-            if concepts:
-                found += concepts
-                at += length
-                break
-        else:
-            found += _compound(words[at])
-            at += 1
+    for phrase in _phrased(words):
+        readings = known.get(phrase)
+        found += _meant(readings, languages) if readings else _unknown(phrase[0], languages)
     parts = [one for one in found if one not in _ANDS and one not in _PERSONS]
     said = {*parts} - {"given"}
     if "given" in parts and said and said <= {"family", "name"} and _BOTH.search(name):
@@ -57,16 +65,146 @@ def tokens(name: str) -> tuple[str, ...]:
     return tuple(found)
 
 
+def _phrased(words: list[str]) -> list[Words]:
+    """Words as known phrases, and single words that are none: as few of either as can be, the first as long as can be.
+    “Billing address 1” is the first line of an address, and no whole address."""
+    known = phrases()
+    best: list[tuple[float, list[Words]]] = [(0.0, [])]
+    for at in range(len(words) - 1, -1, -1):
+        ways = []
+        for length in range(min(_LONGEST_PHRASE, len(words) - at), 0, -1):
+            phrase = tuple(words[at : at + length])
+            cost, rest = best[-length]
+            if phrase in known:
+                ways.append((cost + 1.0, [phrase, *rest]))
+            elif length == 1:
+                ways.append((cost + (1.2 if phrase[0] in FILLERS else 2.0), [phrase, *rest]))
+        best.append(min(ways, key=lambda way: way[0]))
+    return best[-1][1]
+
+
+_MAIL = re.compile(r"(?i)\be-?mail\b")
+
+
+def _meant(readings: tuple[Reading, ...], languages: Languages) -> tuple[str, ...]:
+    """What a phrase means: in the likeliest of some languages that has it, else in most."""
+    if len(readings) > 1:
+        for language in languages:
+            for reading in readings:
+                if language in reading.languages:
+                    return reading.concepts
+    return readings[0].concepts
+
+
+def spoken(names: Iterable[str]) -> Languages:
+    """The languages that names are likeliest written in: those that have most of their phrases. English is what is
+    read anyhow."""
+    votes: dict[str, float] = {}
+    for name in names:
+        readings = phrases().get(tuple(plain(_MAIL.sub("email", name)).split()), ())
+        told = {language for reading in readings for language in reading.languages} - {ANY}
+        for language in told:
+            # What few languages have says more.
+            votes[language] = votes.get(language, 0.0) + 1 / len(told)
+    likeliest = sorted(votes, key=lambda language: -votes[language])[:_LANGUAGES]
+    return tuple(language for language in likeliest if votes[language] >= _FEWEST_VOTES)
+
+
+_LANGUAGES, _FEWEST_VOTES = 3, 0.5
+
+
+def _unknown(word: str, languages: Languages) -> tuple[str, ...]:
+    """What a word means that no line has: as its parts, with its umlauts spelt out, cut short, inflected or misspelt;
+    else itself."""
+    if word in FILLERS or len(word) < _SHORTEST:
+        return (word,)
+    for folded in _unfolded(word):
+        if (folded,) in phrases():
+            return _meant(phrases()[(folded,)], languages)
+    parts = _compound(word)
+    if parts is not None:
+        return parts
+    near = _near_words().get(word) if len(word) >= _LONG_ENOUGH else None
+    return _stem(word) or near or (word,)
+
+
+_SHORTEST, _LONG_ENOUGH = 4, 6
+_SPELT_OUT = (("ae", "a"), ("oe", "o"), ("ue", "u"), ("aa", "a"))
+
+
+def _unfolded(word: str) -> Iterator[str]:
+    for two, one in _SPELT_OUT:
+        if two in word:
+            yield word.replace(two, one)
+
+
+@lru_cache(maxsize=1)
+def _single_words() -> dict[str, tuple[str, ...]]:
+    """The words that are phrases by themselves and mean one thing, with what they mean."""
+    return {words[0]: readings[0].concepts for words, readings in phrases().items()
+            if len(words) == 1 and len(readings) == 1}  # fmt: skip
+
+
+@lru_cache(maxsize=1)
+def _beginnings() -> dict[str, tuple[str, ...] | None]:
+    """Beginnings of known words with what all that begin so mean; None where they mean different things."""
+    found: dict[str, tuple[str, ...] | None] = {}
+    for word, concepts in _single_words().items():
+        for length in range(_SHORTEST, len(word) + 1):
+            start = word[:length]
+            found[start] = concepts if found.get(start, concepts) == concepts else None
+    return found
+
+
+def _stem(word: str) -> tuple[str, ...] | None:
+    """What a word means that is a known one cut short (“beschr”) or with another ending (“zamowienia”)."""
+    beginnings = _beginnings()
+    if beginnings.get(word):
+        return beginnings[word]
+    for ending in (1, 2, 3):
+        length = len(word) - ending
+        if length >= _LONG_ENOUGH - 1 and word[:length] in beginnings:
+            return beginnings[word[:length]]
+    return None
+
+
+class _NearWords:
+    """Known words by what is left of them without one letter: two that share such a rest differ by one slip."""
+
+    def __init__(self) -> None:
+        self._rests: dict[str, set[str]] = {}
+        for word in _single_words():
+            if len(word) >= _LONG_ENOUGH:
+                for rest in _without_a_letter(word):
+                    self._rests.setdefault(rest, set()).add(word)
+
+    def get(self, word: str) -> tuple[str, ...] | None:
+        """What a word means that is one slip away from known ones which all mean the same."""
+        near = {known for rest in _without_a_letter(word) for known in self._rests.get(rest, ())}
+        meant = {_single_words()[known] for known in near}
+        return meant.pop() if len(meant) == 1 else None
+
+
+def _without_a_letter(word: str) -> set[str]:
+    return {word, *(word[:at] + word[at + 1 :] for at in range(len(word)))}
+
+
+@lru_cache(maxsize=1)
+def _near_words() -> _NearWords:
+    return _NearWords()
+
+
 def _with_its_end(found: re.Match[str]) -> str:
     """A beginning with the end that it shares with the word behind it: the longest that makes a known word."""
     begun, _, whole = found.groups()
     ends = (whole[at:] for at in range(1, len(whole) - 2))
-    return next((begun + end for end in ends if (plain_word(begun + end),) in phrases()), begun) + " "
+    return next((begun + end for end in ends if (plain(begun + end),) in phrases()), begun) + " "
 
 
 @lru_cache(maxsize=20_000)
-def _compound(word: str) -> tuple[str, ...]:
-    """A word as the concepts of the two that it is made of, as in German and Norwegian, else itself."""
+def _compound(word: str, deepest: int = 2) -> tuple[str, ...] | None:
+    """A word as the concepts of the two or three that it is made of, as in German, Norwegian and Finnish; None where it
+    is no such word."""
     known = phrases()
     for cut in range(len(word) - 2, 2, -1):
         left, right = word[:cut], word[cut:]
@@ -74,17 +212,71 @@ def _compound(word: str) -> tuple[str, ...]:
             continue
         for link in _LINKS:
             stem = left.removesuffix(link) if link and left.endswith(link) else left if not link else ""
-            if len(stem) > 2 and (stem,) in known:
-                return (*known[(stem,)], *known[(right,)])
-    return (word,)
+            if len(stem) < 3:
+                continue
+            if (stem,) in known:
+                return (*known[(stem,)][0].concepts, *known[(right,)][0].concepts)
+            further = _compound(stem, deepest - 1) if deepest > 1 and len(stem) > 6 else None
+            if further is not None:
+                return (*further, *known[(right,)][0].concepts)
+    return None
 
 
-def name_score(header: str, field: Field, kind: str = "") -> float:
-    """0 to 1: how well a header names a field of a kind of record, by its path, its last part, or its title."""
-    left = tokens(header)
-    own = frozenset(tokens(kind)) | frozenset(tokens(kind.removesuffix("s")))
-    names = (field.path.replace(".", " "), field.title)
-    return max(_alike(left, tokens(name), own) for name in names)
+class Names:
+    """How headers and the fields of a kind of record are read beside one another: in the languages that the headers are
+    in, without what all of either begin or end with (“cust_name”, “cust_city”)."""
+
+    def __init__(self, headers: Iterable[str], fields: Iterable[Field], kind: str = "") -> None:
+        listed, fields = list(headers), list(fields)
+        self.languages = spoken(listed)
+        self._own = frozenset(tokens(kind)) | frozenset(tokens(kind.removesuffix("s")))
+        self._of_headers = _of_all([tokens(header, self.languages) for header in listed])
+        self._of_fields = _of_all([tokens(field.path.replace(".", " ")) for field in fields])
+
+    def score(self, header: str, field: Field) -> float:
+        """0 to 1: how well a header names a field, by its path, its title, what is said of it, or its format."""
+        left = _without(tokens(header, self.languages), self._of_headers)
+        return max(worth * _alike(left, right, self._own) for right, worth in self._named(field))
+
+    def _named(self, field: Field) -> Iterator[tuple[tuple[str, ...], float]]:
+        path = tokens(field.path.replace(".", " "))
+        yield _without(path, self._of_fields), 1.0
+        if field.title:
+            yield tokens(field.title), 1.0
+        if field.format in _FORMATS:
+            yield (_FORMATS[field.format],), 0.9
+        said = _FIRST_WORDS.match(field.description)
+        if said:
+            yield tokens(said[0]), _SAID
+
+
+_FORMATS = {"email": "email", "uri": "url", "url": "url", "password": "password", "ipv4": "ip", "ipv6": "ip"}
+_FIRST_WORDS = re.compile(r"\W*(?:\w+\W+){0,4}\w+")
+_SAID = 0.85
+_MOST, _FEW = 0.7, 4
+
+
+def _of_all(names: list[tuple[str, ...]]) -> frozenset[str]:
+    """The word that nearly all of some names begin with, and the one that they end with, where they say more."""
+    found = set()
+    for end in (0, -1):
+        counted: dict[str, int] = {}
+        for name in names:
+            if len(name) > 1:
+                counted[name[end]] = counted.get(name[end], 0) + 1
+        found |= {word for word, count in counted.items() if count > _FEW and count >= _MOST * len(names)}
+    return frozenset(found)
+
+
+def _without(name: tuple[str, ...], of_all: frozenset[str]) -> tuple[str, ...]:
+    """A name without what all others have as well; the address that a part is of says nothing of the part."""
+    left = tuple(word for word in name if word not in of_all) if of_all else name
+    if "address" in left and set(left) - _SIDES:
+        left = tuple(word for word in left if word != "address")
+    return left or name
+
+
+_SIDES = {"address", "billing", "shipping"}
 
 
 @lru_cache(maxsize=20_000)

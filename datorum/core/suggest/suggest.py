@@ -17,7 +17,7 @@ from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import land
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.fit import Fit, values_fit
-from datorum.core.suggest.names import name_score, tokens
+from datorum.core.suggest.names import Names, tokens
 from datorum.core.suggest.parts import joins, name_parts, names_a_person, splits
 from datorum.core.suggest.people import names_of_people
 from datorum.core.suggest.steps import suggest_pairs, suggest_steps
@@ -56,15 +56,16 @@ class Scored:
         self._fits: dict[tuple[int, int], Fit] = {}
         self.scores = np.zeros_like(self._names)
         self._before = np.zeros_like(self._names, dtype=bool)
+        self._read = Names(self.columns, self.fields, record_type.name)
         for row, field in enumerate(self.fields):
             for at, column in enumerate(self.columns):
-                self._score(row, at, field, column, record_type.name, chosen)
+                self._score(row, at, field, column, chosen)
         self._neighbours: npt.NDArray[np.float64] = _beside(self.scores)
         near = (self.scores > 0.35) & (self.scores < 0.97)
         self.scores = np.where(near, np.minimum(self.scores + self._neighbours, 0.98), self.scores)
 
-    def _score(self, row: int, at: int, field: Field, column: str, kind: str, chosen: Chosen) -> None:
-        name = name_score(column, field, kind)
+    def _score(self, row: int, at: int, field: Field, column: str, chosen: Chosen) -> None:
+        name = self._read.score(column, field)
         if chosen.was_fed(field.path, (column,)):
             self._before[row, at] = True
             name = max(name, 0.97)
