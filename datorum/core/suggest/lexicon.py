@@ -83,6 +83,9 @@ ANY = "*"
 """The language of a name that is of several, or of none."""
 
 
+_FIRST = "en"
+
+
 class Reading(NamedTuple):
     """What a phrase means in some languages."""
 
@@ -109,6 +112,13 @@ def concepts() -> Iterator[tuple[str, dict[str, str]]]:
                 yield concept, {ANY if key == "also" else key: said[key] for key in said if key != "values"}
 
 
+@lru_cache(maxsize=1)
+def abbreviations() -> dict[str, Words]:
+    """Words cut short, with what is meant by them."""
+    file = resources.files("datorum.core.suggest") / "abbreviations.toml"
+    return {short: tuple(meant.split()) for short, meant in tomllib.loads(file.read_text("utf-8")).items()}
+
+
 def kinds_of_values() -> dict[str, str]:
     """The kind of value that a concept has, where that is one by itself."""
     return {
@@ -124,13 +134,14 @@ def plain(text: str) -> str:
 
 @lru_cache(maxsize=1)
 def phrases() -> dict[Words, tuple[Reading, ...]]:
-    """Every phrase as words, with what it may mean: first what it means in several languages."""
+    """Every phrase as words, with what it may mean: first what it means in several languages, then in English, which most
+    sites name their fields in."""
     found: dict[Words, dict[Words, set[str]]] = {}
     every = list(concepts())
-    for of_several in (True, False):
+    for turn in (lambda one: one == ANY, lambda one: one == _FIRST, lambda one: one not in (ANY, _FIRST)):
         for concept, names in every:
             for language, listed in names.items():
-                if (language == ANY) == of_several:
+                if turn(language):
                     for phrase in listed.split(","):
                         if words := tuple(plain(phrase).split()):
                             read = found.setdefault(words, {})

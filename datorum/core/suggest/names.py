@@ -18,6 +18,7 @@ from datorum.core.suggest.lexicon import (
     RELATED,
     Reading,
     Words,
+    abbreviations,
     phrases,
     plain,
 )
@@ -53,6 +54,9 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
         words = plain(_MAIL.sub("email", spaced)).split()
         if tuple(words) not in known:
             words = [part for word in words for part in re.findall(r"\d+|[^\d]+", word)]
+    if tuple(words) not in known:
+        # Read with what is cut short in full, where no phrase has it so.
+        words = [whole for word in words for whole in abbreviations().get(word, (word,))]
     found: list[str] = []
     for phrase in _phrased(words):
         readings = known.get(phrase)
@@ -232,6 +236,8 @@ class Names:
         self._own = frozenset(tokens(kind)) | frozenset(tokens(kind.removesuffix("s")))
         self._of_headers = _of_all([tokens(header, self.languages) for header in listed])
         self._of_fields = _of_all([tokens(field.path.replace(".", " ")) for field in fields])
+        ends = [field.path.rpartition(".")[2] for field in fields]
+        self._told_by_end = {end for end in ends if ends.count(end) == 1}
 
     def score(self, header: str, field: Field) -> float:
         """0 to 1: how well a header names a field, by its path, its title, what is said of it, or its format."""
@@ -241,6 +247,9 @@ class Names:
     def _named(self, field: Field) -> Iterator[tuple[tuple[str, ...], float]]:
         path = tokens(field.path.replace(".", " "))
         yield _without(path, self._of_fields), 1.0
+        around, _, end = field.path.rpartition(".")
+        if around and end in self._told_by_end:
+            yield _without(tokens(end), self._of_fields), _BY_END
         if field.title:
             yield tokens(field.title), 1.0
         if field.format in _FORMATS:
@@ -253,6 +262,7 @@ class Names:
 _FORMATS = {"email": "email", "uri": "url", "url": "url", "password": "password", "ipv4": "ip", "ipv6": "ip"}
 _FIRST_WORDS = re.compile(r"\W*(?:\w+\W+){0,4}\w+")
 _SAID = 0.85
+_BY_END = 0.97
 _MOST, _FEW = 0.7, 4
 
 
