@@ -102,7 +102,7 @@ KINDS = {
         discount/n/number = discount total; discount; discount amount; rebate; total discount; reduction
         tax/n/number = tax total; tax; vat amount; vat; total tax; tax amount
         total/n/number = total; grand total; order total; total amount; sum total; total price
-        tracking number/t/sku = tracking number; tracking code; parcel number; tracking; consignment no; shipment tracking
+        tracking number/t/sku = tracking number; tracking code; parcel number; tracking; consignment no; waybill
         coupon code/t/word = coupon code; discount code; promo code; voucher; voucher code; code used
         note/t/text = note; customer note; remark; order comments; order note; message
         """),
@@ -114,7 +114,7 @@ KINDS = {
         minimum/n/number = minimum amount; minimum; min spend; minimum order; min amount; minimum total
         maximum/n/number = maximum amount; maximum; max spend; max amount; upper limit; maximum total
         usage limit/i/integer = usage limit; max uses; maximum uses; limit; uses allowed; total uses allowed
-        usage limit user/i/integer = usage limit per user; per customer limit; max per customer; limit per user; uses per customer; per user
+        usage limit user/i/integer = limit for one user; per customer limit; max per customer; limit per user; each may; per user
         usage count/i/integer = usage count; times used; used; redemptions; uses; redeemed count
         free shipping/b/flag = free shipping; free delivery; no shipping cost; freeship; ships free; gratis shipping
         """),
@@ -163,6 +163,9 @@ _NESTED = {"street": "address", "street second": "address", "postcode": "address
            "height": "dimensions", "seo title": "seo", "seo description": "seo"}  # fmt: skip
 
 
+_LACKS = 0.18
+
+
 class Made(NamedTuple):
     """A header set with what it was made of; ``unseen``: it is of the third that nobody looks at."""
 
@@ -180,11 +183,8 @@ def is_unseen(language: str, habit: str) -> bool:
 
 
 def languages() -> list[str]:
-    """Those that every concept has a name in."""
-    found: dict[str, None] = {}
-    for _, names in concepts():
-        found |= dict.fromkeys(names)
-    return sorted(set(found) - {ANY})
+    """Those that concepts have names in."""
+    return sorted({language for _, names in concepts() for language in names} - {ANY})
 
 
 def made_sets(only: str | None = None) -> Iterator[Made]:
@@ -203,16 +203,21 @@ def _made(
     kind: str, parts: tuple[_Part, ...], language: str, habit: str, style: str, names: dict[str, dict[str, str]],
     chance: random.Random,
 ) -> HeaderSet:  # fmt: skip
-    fields = [_field(kind, part, habit) for part in parts]
+    every = [_field(kind, part, habit) for part in parts]
+    # Sheets have columns that no field takes, and sites fields that no column has.
+    fields = [field for field in every if chance.random() >= _LACKS] or every
     columns: dict[str, list[str]] = {}
     right = set()
-    for part, field in zip(parts, fields, strict=True):
+    for part, field in zip(parts, every, strict=True):
+        if field in fields and chance.random() < _LACKS:
+            continue
         said = names.get(part.concept, {}).get(language) or _said_together(part.concept, language, names)
         header = _styled(chance.choice(said.split(",")).strip(), style, kind, chance) if said else ""
         if not header or header in columns:
             continue
         columns[header] = column(header, None, part.mark, len(columns))
-        right.add((header, field.path))
+        if field in fields:
+            right.add((header, field.path))
     columns["zz 1"] = column("zz 1", None, "word", 1)
     rows = len(columns["zz 1"])
     frame = pl.DataFrame({ROW: range(2, rows + 2), FLAG: [None] * rows, **columns}, schema_overrides={FLAG: pl.String})

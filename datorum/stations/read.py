@@ -22,6 +22,7 @@ from datorum.stations.earlier import chosen_before
 from datorum.stations.files import opened
 from datorum.stations.imports import Opened, get_import, latest_mapping
 from datorum.stations.landings import left_out_by_hand
+from datorum.stations.samples import values_held
 from datorum.stations.sites import get_site
 from datorum.store import models
 from datorum.store.people import record
@@ -124,7 +125,8 @@ def read_file(
 
 def _suggested(store: Session, item: models.Import, stored: models.StoredSheet, first: pl.DataFrame) -> dict[str, Any]:
     kind = description_of(item).type(item.record_type).record_type
-    mapping = suggest(kind, first, load_profiles(store, stored.id), chosen_before(store, item))
+    profiles, chosen = load_profiles(store, stored.id), chosen_before(store, item)
+    mapping = suggest(kind, first, profiles, chosen, values_held(store, item))
     return mapping.model_dump(mode="json")
 
 

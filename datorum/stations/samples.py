@@ -95,6 +95,18 @@ def samples_of(store: Session, site_id: int) -> list[TypeSample]:
     return found
 
 
+def values_held(store: Session, item: models.Import) -> dict[str, frozenset[str]]:
+    """Values that the site's records have, as far as they were read, by the paths of the fields of an import's records;
+    nothing, where none were."""
+    one = ready_snapshots(store, item.site_id).get(item.record_type)
+    usable = description_of(item).usable
+    if one is None or item.record_type not in usable:
+        return {}
+    seen = list(_sampled(store, one))
+    fields = [field for field in usable[item.record_type].record_type.writable if field.type is FieldType.TEXT]
+    return {field.path: frozenset(_values(field, seen)) for field in fields if not field.enum}
+
+
 def _sampled(store: Session, one: models.Snapshot) -> Iterator[dict[str, Any]]:
     """Records from all over a snapshot."""
     every = max(1, one.records_read // _SAMPLE)

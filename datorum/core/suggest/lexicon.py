@@ -113,12 +113,19 @@ def concepts() -> Iterator[tuple[str, dict[str, str]]]:
 
 
 @lru_cache(maxsize=1)
+def known_concepts() -> frozenset[str]:
+    """The words that concepts are called by."""
+    return frozenset(word for concept, _ in concepts() for word in concept.split())
+
+
+@lru_cache(maxsize=1)
 def abbreviations() -> dict[str, Words]:
     """Words cut short, with what is meant by them."""
     file = resources.files("datorum.core.suggest") / "abbreviations.toml"
     return {short: tuple(meant.split()) for short, meant in tomllib.loads(file.read_text("utf-8")).items()}
 
 
+@lru_cache(maxsize=1)
 def kinds_of_values() -> dict[str, str]:
     """The kind of value that a concept has, where that is one by itself."""
     return {

@@ -19,6 +19,7 @@ from datorum.core.suggest.lexicon import (
     Reading,
     Words,
     abbreviations,
+    known_concepts,
     phrases,
     plain,
 )
@@ -88,6 +89,11 @@ def _phrased(words: list[str]) -> list[Words]:
 
 
 _MAIL = re.compile(r"(?i)\be-?mail\b")
+
+
+def is_understood(name: str, languages: Languages = ()) -> bool:
+    """Whether a name says any concept that is known."""
+    return not known_concepts().isdisjoint(tokens(name, languages))
 
 
 def _meant(readings: tuple[Reading, ...], languages: Languages) -> tuple[str, ...]:
@@ -304,7 +310,7 @@ def _says(concepts: tuple[str, ...], own: frozenset[str]) -> Mapping[str, float]
 
 
 def _alike(left: tuple[str, ...], right: tuple[str, ...], own: frozenset[str]) -> float:
-    if not left or not right:
+    if not left or not right or _have_nothing_in_common(left, right, own):
         return 0.0
     a, b = _says(left, own), _says(right, own)
     if a.keys() == b.keys():
@@ -320,6 +326,22 @@ def _alike(left: tuple[str, ...], right: tuple[str, ...], own: frozenset[str]) -
     for token in (rest_a | rest_b) - own:
         likeness *= QUALIFIERS.get(token, 1.0)
     return min(max(likeness, _spelled(rest_a, rest_b) if not common else 0.0), 0.98)
+
+
+def _have_nothing_in_common(left: tuple[str, ...], right: tuple[str, ...], own: frozenset[str]) -> bool:
+    """Whether two names share no concept, have none that are near, and no word that is unknown on both sides: most
+    pairs do, and need no closer look."""
+    if not own.isdisjoint(left) or not own.isdisjoint(right) or not set(left).isdisjoint(right):
+        return False
+    if any(not _NEAR_CONCEPTS[word].isdisjoint(right) for word in left if word in _NEAR_CONCEPTS):
+        return False
+    known = known_concepts()
+    return known.issuperset(left) or known.issuperset(right)
+
+
+_NEAR_CONCEPTS: dict[str, frozenset[str]] = {
+    word: frozenset().union(*(pair for pair in RELATED if word in pair)) - {word} for pair in RELATED for word in pair
+}
 
 
 def _related(left: dict[str, float], right: dict[str, float]) -> float:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from collections.abc import Mapping as AnyMapping
 from itertools import groupby
 
@@ -15,9 +14,10 @@ from datorum.core.assignment import best_pairs
 from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType, ValueTable
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import land
+from datorum.core.suggest.by_values import Held, told_by_values
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.fit import Fit, values_fit
-from datorum.core.suggest.names import Names, tokens
+from datorum.core.suggest.names import Names, spoken, tokens
 from datorum.core.suggest.parts import joins, name_parts, names_a_person, splits
 from datorum.core.suggest.people import names_of_people
 from datorum.core.suggest.steps import suggest_pairs, suggest_steps
@@ -127,11 +127,13 @@ def suggest(
     frame: pl.DataFrame,
     profiles: AnyMapping[str, ColumnProfile],
     chosen: Chosen | None = None,
+    held: Held | None = None,
 ) -> Mapping:
     """A mapping with what was chosen before as it was, then every feed beyond the threshold, each column used once,
     steps and value tables included.
 
-    ``frame`` holds the sheet's rows, or enough of them to know the values of columns with few.
+    ``frame`` holds the sheet's rows, or enough of them to know the values of columns with few. ``held``: values that
+    the site's own records have, by the paths of fields.
     """
     chosen = chosen or Chosen()
     by_path = {field.path: field for field in record_type.writable}
@@ -143,7 +145,7 @@ def suggest(
     fields |= {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in assigned.items()}
     _join(record_type, fields, frame, profiles)
     _split(record_type, fields, profiles)
-    _by_values(record_type, fields, frame, profiles)
+    _by_values(record_type, fields, frame, profiles, held or {})
     _by_mail(record_type, fields, frame, profiles)
     in_order = {path: fields[path] for path in by_path if path in fields}
     return Mapping(fields=in_order, match_key=_match_key(record_type, fields, profiles))
@@ -200,18 +202,13 @@ def _by_values(
     fields: dict[str, FieldMapping],
     frame: pl.DataFrame,
     profiles: AnyMapping[str, ColumnProfile],
+    held: Held,
 ) -> None:
-    """Feed a field by what a column holds, whatever it is called, where no other field takes such values and no other
-    column has them."""
-    used = {column for fed in fields.values() for column in fed.columns}
-    for kind, takes in _TELLING.items():
-        takers = [field for field in record_type.writable if takes(field)]
-        having = [name for name, profile in profiles.items() if profile.by_kind.get(kind, 0.0) > _NEARLY_ALL]
-        if len(takers) == len(having) == 1 and takers[0].path not in fields and having[0] not in used:
-            fit = values_fit(takers[0], profiles[having[0]])
-            reasons = (fit.words or f"the values are of the kind {kind}", "no other field takes them")
-            candidate = Candidate(columns=(having[0],), score=0.7, reasons=reasons)
-            fields[takers[0].path] = feed(takers[0], candidate, frame, profiles)
+    """Feed what is left by what columns hold, whatever they are called."""
+    fed = {path: one.columns for path, one in fields.items()}
+    for told in told_by_values(list(record_type.writable), fed, frame, profiles, spoken(profiles), held):
+        candidate = Candidate(columns=(told.column,), score=told.score, reasons=told.reasons)
+        fields[told.path] = feed(record_type.field(told.path), candidate, frame, profiles)
 
 
 def _by_mail(
@@ -244,14 +241,6 @@ def _by_mail(
 
 
 _PARTS_OF_NAMES = ("name", "given", "family")
-_NEARLY_ALL = 0.9
-_TELLING: dict[str, Callable[[Field], bool]] = {
-    "e-mail": lambda field: field.format == "email",
-    "telephone": lambda field: "phone" in tokens(field.path),
-    "yes or no": lambda field: field.type is FieldType.BOOLEAN,
-    "country": lambda field: "country" in tokens(field.path),
-}
-"""Kinds of value that stand for themselves, each with the fields that take them."""
 
 
 def _sureness(fed: FieldMapping) -> float:
