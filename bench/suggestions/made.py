@@ -114,7 +114,7 @@ KINDS = {
         minimum/n/number = minimum amount; minimum; min spend; minimum order; min amount; minimum total
         maximum/n/number = maximum amount; maximum; max spend; max amount; upper limit; maximum total
         usage limit/i/integer = usage limit; max uses; maximum uses; limit; uses allowed; total uses allowed
-        usage limit user/i/integer = limit for one user; per customer limit; max per customer; limit per user; each may; per user
+        usage limit user/i/integer = user limit; customer limit; max per customer; limit per user; each may; per user
         usage count/i/integer = usage count; times used; used; redemptions; uses; redeemed count
         free shipping/b/flag = free shipping; free delivery; no shipping cost; freeship; ships free; gratis shipping
         """),
@@ -189,7 +189,7 @@ def languages() -> list[str]:
 
 def made_sets(only: str | None = None) -> Iterator[Made]:
     """Every set: of each language and habit one a kind of record, in one of the styles."""
-    names = {concept: by_language for concept, by_language in concepts()}
+    names = dict(concepts())
     for language in [only] if only else languages():
         for habit in HABITS:
             for at, (kind, parts) in enumerate(KINDS.items()):

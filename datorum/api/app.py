@@ -17,6 +17,7 @@ from starlette.concurrency import run_in_threadpool
 from datorum.api import imports, mapping, readings, rows, runs, session, sites
 from datorum.api.guard import Guard
 from datorum.api.problems import Problem, add_problem_details, problem
+from datorum.core.suggest import warm_up
 from datorum.jobs import open_queue
 from datorum.reader import kept_ready
 from datorum.settings import settings
@@ -58,6 +59,7 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
         with ExitStack() as stack:
             await run_in_threadpool(stack.enter_context, open_queue())
             await run_in_threadpool(stack.enter_context, kept_ready())
+            await run_in_threadpool(warm_up)
             yield
             await run_in_threadpool(stack.close)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping as AnyMapping
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -13,8 +14,9 @@ from rich.table import Table
 
 from datorum.cli.read import load
 from datorum.core.errors import InvalidMapping, Place
-from datorum.core.model import Mapping, MappingFile, RecordType
-from datorum.core.profile import Profiler
+from datorum.core.model import Field, FieldMapping, Mapping, MappingFile, RecordType
+from datorum.core.profile import ColumnProfile, Profiler
+from datorum.core.suggest import THRESHOLD, Candidate, candidates
 from datorum.core.suggest import suggest as suggest_mapping
 from datorum.sites import record_type_of
 from datorum.stations.files import opened
@@ -26,6 +28,7 @@ def suggest(
     record_type: Annotated[str, typer.Option("--type", help="What the rows become, such as customers.")],
     as_json: Annotated[bool, typer.Option("--json", help="Print the mapping as JSON, as `check` takes it.")] = False,
     sheet: Annotated[str, typer.Option(help="Which of the file's sheets, where it has several.")] = "",
+    explain: Annotated[str, typer.Option(help="A field: why what feeds it does, and the others do not.")] = "",
 ) -> None:
     """Suggest which column feeds which field, and by which steps."""
     kind = record_type_of(json_file(schema), record_type)
@@ -37,8 +40,11 @@ def suggest(
             profiler.add(frame)
             first = frame if first is None else first
         assert first is not None
-        mapping = suggest_mapping(kind, reading.aligned(first), profiler.finish(reading.headers))
-    if as_json:
+        profiles = profiler.finish(reading.headers)
+        mapping = suggest_mapping(kind, reading.aligned(first), profiles)
+    if explain:
+        _print_reasons(mapping, kind, kind.field(explain), profiles)
+    elif as_json:
         print(json.dumps(as_document(mapping, kind), ensure_ascii=False, indent=2))
     else:
         _print_table(mapping, kind, reading.headers)
@@ -61,6 +67,37 @@ def json_file(path: Path) -> Any:
             remedy="Give an OpenAPI document or a mapping in JSON.",
             place=Place(file=str(path)),
         ) from error
+
+
+def _print_reasons(mapping: Mapping, kind: RecordType, field: Field, profiles: AnyMapping[str, ColumnProfile]) -> None:
+    """What could feed a field, best first, and what became of each."""
+    out, fed = Console(), mapping.fields.get(field.path)
+    columns = fed.columns if fed else ()
+    table = Table("Columns", "Score", "Why", "What became of it", box=None)
+    if fed:
+        table.add_row(" + ".join(columns), f"{fed.score or 0:.2f}", ", ".join(fed.reasons), "feeds it")
+    for one in candidates(field, profiles, _EXPLAINED, kind.name):
+        if one.columns != columns:
+            table.add_row(
+                " + ".join(one.columns), f"{one.score:.2f}", ", ".join(one.reasons), _became(one, mapping, fed)
+            )
+    if not table.row_count:
+        out.print(f"No column is anything like {field.path}.", highlight=False)
+        return
+    out.print(table, highlight=False)
+
+
+_EXPLAINED = 5
+
+
+def _became(one: Candidate, mapping: Mapping, fed: FieldMapping | None) -> str:
+    """Why a candidate does not feed its field."""
+    if one.score < THRESHOLD:
+        return f"not sure enough: below {THRESHOLD:.2f}"
+    elsewhere = [path for path, other in mapping.fields.items() if set(other.columns) & set(one.columns)]
+    if elsewhere:
+        return f"feeds {', '.join(elsewhere)}, which it fits better"
+    return "another fits better" if fed else "nothing was made of it"
 
 
 def _print_table(mapping: Mapping, kind: RecordType, headers: tuple[str, ...]) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -197,6 +198,9 @@ def test_what_suggest_writes_is_what_check_takes_and_what_is_published(
     assert "■ " in shown
     shown = datorum("suggest", *asked).out
     assert "◐ Feeds nothing: Shelf" in shown
+    shown = datorum("suggest", *asked, "--explain", "email").out
+    assert re.search(r"E-post +0\.9\d .*the same name.*feeds it", shown)
+    assert "no field “shelf”" in datorum("suggest", *asked, "--explain", "shelf", status=2).error
     nameless = written(tmp_path / "shelves.csv", "Shelf\n1\n2\n")
     shown = datorum("suggest", nameless, "--schema", schema, "--type", "customers").out
     assert "■ Nothing feeds email, which the site requires." in shown

@@ -1,6 +1,7 @@
 """Suggestions: columns for fields, steps for columns, pairs for value tables."""
 
 from datorum.core.suggest.chosen import Chosen
-from datorum.core.suggest.suggest import Candidate, candidates, feed, suggest, suggest_table
+from datorum.core.suggest.names import warm_up
+from datorum.core.suggest.suggest import THRESHOLD, Candidate, candidates, feed, suggest, suggest_table
 
-__all__ = ["Candidate", "Chosen", "candidates", "feed", "suggest", "suggest_table"]
+__all__ = ["THRESHOLD", "Candidate", "Chosen", "candidates", "feed", "suggest", "suggest_table", "warm_up"]

@@ -90,7 +90,7 @@ def _of_a_kind(
             continue
         fit = values_fit(left[0], profiles[unused[0]])
         words = fit.words or f"the values are of the kind {kind}"
-        if len(takers) == len(having) == 1:
+        if len(takers) == len(having) == 1 and (kind not in _OF_MANY or not is_understood(unused[0], languages)):
             yield Told(left[0].path, unused[0], _SCORE, (words, "no other field takes them"))
         elif not is_understood(unused[0], languages) and (fit.share is None or fit.share > _NEARLY_ALL):
             yield Told(left[0].path, unused[0], _LESS_SURE, (words, "no other field that is left takes them"))
@@ -136,5 +136,7 @@ def _telling() -> dict[str, Callable[[Field], bool]]:
     }
 
 
+_OF_MANY = (_DATE, "yes or no", "web address", "picture")
+"""Kinds that many a concept has: a header that says one speaks against the field of another."""
 _NOT_BY_THEMSELVES = ("postcode", "path", "list", "slug", "language")
 """Kinds that many a value has that is another: a number of four figures, any word with a stroke in it."""

@@ -21,6 +21,8 @@ FILLERS = frozenset(
     i pa til fra value data info information text column spalte kolonne felt col details custom main default
     primary current this own raw str txt flag y n yes gmt utc shop site web system profile record entry erp crm from old
     new legacy import export sql db tbl iso
+    person people
+    kg g gr mg mm cm ml cl dl lbs oz
     eur nok sek dkk usd gbp chf pln czk huf ron kr zl kc ft lei
     di del della dello dei degli delle dell do da dos das em no na el los las y o au aux du sur dans z w we i od dla ze
     s ve ke pri k a az es egy din cu la lui ale tou tis ton kai apo gia sto v dlya po iz ot ja ning een het van voor en
@@ -57,7 +59,7 @@ GROUPS: tuple[frozenset[str], ...] = tuple(
 QUALIFIERS = {"billing": 0.9, "shipping": 0.72, "parent": 0.5, "updated": 0.6, "minimum": 0.6, "maximum": 0.6, "sale": 0.7,
               "cost": 0.5, "second": 0.5, "middle": 0.5, "lastlogin": 0.5, "paid": 0.6, "completed": 0.6, "end": 0.6,
               "seo": 0.4, "source": 0.7, "target": 0.8, "plural": 0.5, "start": 0.7, "birth": 0.6, "translator": 0.6,
-              "user": 0.8, "line": 0.85}  # fmt: skip
+              "user": 0.66, "line": 0.85}  # fmt: skip
 """What is left of a likeness when only one side has the word."""
 
 RELATED = {frozenset(pair.split()): worth for pair, worth in {

@@ -38,6 +38,12 @@ _SHARED_END = re.compile(rf"(\w{{2,}})[-‐‑] *(?=({'|'.join(_ANDS)}) +(\w+))"
 """Two compounds of one end, which is written once: “Vor- und Nachname”."""
 
 
+def warm_up() -> None:
+    """Read what names mean before anybody waits for it."""
+    tokens("E-mail adress")
+    _near_words()
+
+
 Languages = tuple[str, ...]
 """Those that a sheet is thought to be written in, the likeliest first."""
 

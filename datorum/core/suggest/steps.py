@@ -13,6 +13,7 @@ from datorum.core.model import Field, FieldType, ValueTable
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps import (
     AnyStep,
+    Arithmetic,
     Case,
     Default,
     Html,
@@ -31,6 +32,7 @@ from datorum.core.steps import (
 from datorum.core.steps.read_yes_no import YES
 from datorum.core.suggest.fit import code_meant, coded_numbers, share_like
 from datorum.core.suggest.names import tokens
+from datorum.core.suggest.units import factor
 
 _DATE_TYPES = (FieldType.DATE, FieldType.DATE_TIME)
 
@@ -59,6 +61,9 @@ def suggest_steps(
             steps.append(WriteDate(pattern="YYYY-MM-DDTHH:MM:SSZ" if wants_time else "YYYY-MM-DD"))
     elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and first.plain_numbers < 0.995 and first.decimal:
         steps.append(ReadNumber.model_validate({"decimal": first.decimal}))
+        steps += _in_its_unit(field, first)
+    elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and factor(first.name, field) != 1:
+        steps += _in_its_unit(field, first)
     elif field.type is FieldType.INTEGER and coded_numbers(first):
         steps.append(TakeDigits())
     elif field.type is FieldType.BOOLEAN and first.yes_no > 0.5:
@@ -71,6 +76,15 @@ def suggest_steps(
     elif field.type is FieldType.TEXT:
         steps += _of_text(field, profiles, beside)
     return tuple(steps)
+
+
+def _in_its_unit(field: Field, column: ColumnProfile) -> Iterator[AnyStep]:
+    """What brings numbers into the unit that a field is in, where it and the column's header name one."""
+    times = factor(column.name, field)
+    if times > 1:
+        yield Arithmetic(operation="multiply", number=times)
+    elif times < 1:
+        yield Arithmetic(operation="divide", number=1 / times)
 
 
 def _of_text(field: Field, profiles: list[ColumnProfile], beside: AnyMapping[str, ColumnProfile]) -> Iterator[AnyStep]:
