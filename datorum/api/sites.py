@@ -13,9 +13,10 @@ from datorum.api.access import Administrator, Editor, Store, Viewer
 from datorum.api.numbers import Id
 from datorum.jobs import defer_snapshot
 from datorum.sites import Correction, SignIn, SiteLimits, SiteType
-from datorum.stations import corrections, rules, sites, snapshots
+from datorum.stations import corrections, earlier, rules, sites, snapshots
 from datorum.stations.backup import backup_of
 from datorum.stations.descriptions import Difference, description_of, history_of, version_of
+from datorum.stations.earlier import Learnt, learnt
 from datorum.stations.health import health_of, sign_in_words, ways_of
 from datorum.stations.samples import samples_of
 from datorum.store import models
@@ -341,6 +342,20 @@ def correct_type(store: Store, by: Administrator, site_id: Id, name: str, correc
     """Say what is known better of a record type than its document says."""
     corrections.correct_type(store, by, site_id, name, correction)
     return site_page(store, by, site_id)
+
+
+@router.get("/{site_id}/types/{name}/learnt")
+def list_learnt(store: Store, _: Viewer, site_id: Id, name: str) -> list[Learnt]:
+    """What suggestions go by for a record type: what people chose and refused in its imports."""
+    description_of(sites.get_site(store, site_id)).any_type(name)
+    return learnt(store, name)
+
+
+@router.delete("/{site_id}/types/{name}/learnt", status_code=204)
+def clear_learnt(store: Store, by: Editor, site_id: Id, name: str) -> None:
+    """Have suggestions go by nothing that was decided until now."""
+    description_of(sites.get_site(store, site_id)).any_type(name)
+    earlier.clear_learnt(store, by, name)
 
 
 @router.get("/{site_id}/overlay")

@@ -6,16 +6,17 @@ import datetime as dt
 from collections.abc import Iterator
 
 from pydantic import BaseModel
-from sqlalchemy import select
+from sqlalchemy import func, select, true
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import InvalidMapping
 from datorum.core.mapping import Difference, differences
 from datorum.core.model import Mapping, kept_mapping
-from datorum.core.suggest import Chosen
+from datorum.core.suggest import Chosen, Decided, refused_in
 from datorum.stations.imports import Opened
 from datorum.store import models
+from datorum.store.people import record
 from datorum.store.sheets import latest_sheet
 
 _IMPORTS_REMEMBERED = 50
@@ -91,21 +92,39 @@ def _missing_in(headers: list[str], others: list[str]) -> list[str]:
 
 def chosen_before(store: Session, item: models.Import) -> Chosen:
     """What fed each field in the team's latest imports of the same kind of record."""
-    return Chosen(_mappings_before(store, item))
+    return Chosen(one for _, one in _decided(store, item.record_type, item.id))
 
 
-def _mappings_before(store: Session, item: models.Import) -> Iterator[Mapping]:
-    for version in _versions_before(store, item):
-        yield kept_mapping(version.body)
+def _decided(
+    store: Session, record_type: str, but: int | None = None
+) -> Iterator[tuple[models.MappingVersion, Decided]]:
+    """The mappings that people had a hand in, each with what had been suggested at first."""
+    versions = list(_versions(store, record_type, but))
+    first = select(models.MappingVersion).where(
+        models.MappingVersion.version == 1,
+        models.MappingVersion.import_id.in_(version.import_id for version in versions),
+    )
+    suggested = {one.import_id: kept_mapping(one.body) for one in store.scalars(first)}
+    for version in versions:
+        yield version, Decided(kept_mapping(version.body), suggested.get(version.import_id, Mapping()))
 
 
 def _versions_before(store: Session, item: models.Import) -> Iterator[models.MappingVersion]:
-    """The mappings that people had a hand in, of other imports of the same kind of record, the latest first."""
+    """Those of other imports of the same kind of record, the latest first."""
+    return _versions(store, item.record_type, item.id)
+
+
+def _versions(store: Session, record_type: str, but: int | None) -> Iterator[models.MappingVersion]:
+    """The mappings that people had a hand in, of imports of a kind of record but one, the latest first; those that what
+    was learnt has been cleared since are left out."""
+    cleared = select(models.LearningCleared.at).where(models.LearningCleared.record_type == record_type)
+    since = store.scalar(cleared)
     latest = (
         select(models.MappingVersion)
         .join(models.Import, models.Import.id == models.MappingVersion.import_id)
-        .where(models.Import.record_type == item.record_type, models.Import.id != item.id)
+        .where(models.Import.record_type == record_type, models.Import.id != (but or 0))
         .where(models.MappingVersion.version > 1)
+        .where(models.MappingVersion.created_at > since if since else true())
         .ext(distinct_on(models.MappingVersion.import_id))
         .order_by(models.MappingVersion.import_id.desc(), models.MappingVersion.version.desc())
         .limit(_IMPORTS_REMEMBERED)
@@ -117,7 +136,8 @@ def pairs_before(store: Session, item: models.Import, path: str) -> dict[str, st
     """The pairs that the team's latest imports of the same kind of record have for a field; the latest decision
     counts."""
     pairs: dict[str, str] = {}
-    for mapping in _mappings_before(store, item):
+    for version in _versions_before(store, item):
+        mapping = kept_mapping(version.body)
         fed = mapping.fields.get(path)
         try:
             table = mapping.resolved(fed).value_table if fed else None
@@ -126,3 +146,44 @@ def pairs_before(store: Session, item: models.Import, path: str) -> dict[str, st
         for value, site_value in (table.pairs if table else {}).items():
             pairs.setdefault(value, site_value)
     return pairs
+
+
+class Learnt(BaseModel):
+    """One thing that people decided in an import, which suggestions go by since: that columns feed a field, by steps,
+    or that they do not. Of cells nothing is kept but the pairs of a value table, which somebody wrote."""
+
+    columns: list[str]
+    field: str
+    steps: list[str]
+    refused: bool
+    import_id: int
+    import_name: str
+    by: str
+    at: dt.datetime
+
+
+def learnt(store: Session, record_type: str) -> list[Learnt]:
+    """What is gone by for a kind of record, the latest first; of what was decided several times, the latest."""
+    found: dict[tuple[str, tuple[str, ...]], Learnt] = {}
+    for version, (mapping, suggested) in _decided(store, record_type):
+        item = store.get_one(models.Import, version.import_id)
+        told = {
+            "import_id": item.id, "import_name": item.name, "by": version.created_by, "at": version.created_at,
+        }  # fmt: skip
+        for path, fed in mapping.fields.items():
+            if fed.columns:
+                steps = [step.sentence() for step in fed.steps]
+                one = Learnt(columns=list(fed.columns), field=path, steps=steps, refused=False, **told)
+                found.setdefault((path, tuple(name.strip().lower() for name in fed.columns)), one)
+        for path, columns in refused_in(mapping, suggested):
+            one = Learnt(columns=list(columns), field=path, steps=[], refused=True, **told)
+            found.setdefault((path, columns), one)
+    return list(found.values())
+
+
+def clear_learnt(store: Session, by: str, record_type: str) -> None:
+    """Go by nothing that was decided for a kind of record until now. The imports keep their mappings."""
+    kept = store.get(models.LearningCleared, record_type) or models.LearningCleared(record_type=record_type)
+    kept.by, kept.at = by, func.clock_timestamp()
+    store.add(kept)
+    record(store, by, "learning cleared", record_type)

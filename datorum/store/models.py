@@ -275,6 +275,15 @@ class MappingVersion(Base):
     __table_args__ = (UniqueConstraint("import_id", "version"),)
 
 
+class LearningCleared(Base):
+    """When somebody had suggestions for a kind of record go by nothing that was decided before."""
+
+    __tablename__ = "learning_cleared"
+    record_type: Mapped[str] = mapped_column(primary_key=True)
+    at: Mapped[dt.datetime]
+    by: Mapped[str]
+
+
 class CheckResult(Base):
     """What one check of one sheet under one mapping found. ``ready``, ``held`` and ``left_out`` add up to ``rows``.
 

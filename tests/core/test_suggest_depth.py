@@ -7,11 +7,11 @@ from collections.abc import Callable
 
 import pytest
 
-from datorum.core.model import FieldMapping, Mapping, RecordType, ValueTable
+from datorum.core.model import Field, FieldMapping, Mapping, RecordType, ValueTable
 from datorum.core.profile import profile
 from datorum.core.steps import Formula, ReadDate, TakePart
 from datorum.core.steps.landing import land
-from datorum.core.suggest import Chosen, candidates, suggest
+from datorum.core.suggest import Chosen, Decided, candidates, suggest
 from datorum.core.suggest.names import tokens
 from datorum.core.table import guess_dialect, read_csv
 from tests.core.schemas import kind_with
@@ -182,7 +182,7 @@ def test_what_was_chosen_before_is_proposed_again_and_says_so() -> None:
     text = "Zq;Other\nGrove;1\nSapling;2\n"
     assert fed(suggested(kind, text)) == {}
     before = Mapping(fields={"tier": FieldMapping(columns=("ZQ ",))})
-    again = suggested(kind, text, Chosen([before]))
+    again = suggested(kind, text, Chosen([Decided(before)]))
     assert fed(again) == {"tier": ("Zq",)}
     assert again.fields["tier"].reasons == ("as in an earlier import",)
 
@@ -200,16 +200,16 @@ def test_a_feed_is_used_again_whole_with_its_steps_and_its_value_table() -> None
         tables={"tiers": ValueTable(pairs={"G1": "grove"})},
     )
     text = "Name;Club\nCorfield, Ada;G1\nRyewick, Bo;Sapling\n"
-    assert landed(kind, text, "tier", Chosen([earlier])) == ["grove", "sapling"]
-    assert landed(kind, text, "given", Chosen([earlier])) == ["Ada", "Bo"]
-    assert landed(kind, text, "family", Chosen([earlier])) == ["Corfield", "Ryewick"]
+    assert landed(kind, text, "tier", Chosen([Decided(earlier)])) == ["grove", "sapling"]
+    assert landed(kind, text, "given", Chosen([Decided(earlier)])) == ["Ada", "Bo"]
+    assert landed(kind, text, "family", Chosen([Decided(earlier)])) == ["Corfield", "Ryewick"]
 
 
 def test_the_latest_choice_counts_and_one_that_cannot_read_the_values_does_not() -> None:
     kind = kind_with("customers", joined=DAY, left=DAY)
     latest = Mapping(fields={"left": FieldMapping(columns=("Day",), steps=(ReadDate(pattern="D/M/YYYY"),))})
     oldest = Mapping(fields={"joined": FieldMapping(columns=("Day",), steps=(ReadDate(pattern="M/D/YYYY"),))})
-    chosen = Chosen([latest, oldest])
+    chosen = Chosen([Decided(latest), Decided(oldest)])
     assert landed(kind, "Day\n31/1/2024\n", "left", chosen) == ["2024-01-31"]
     again = suggested(kind, "Day\n2024-01-31\n2023-12-30\n", chosen)
     assert all(step != ReadDate(pattern="D/M/YYYY") for fed in again.fields.values() for step in fed.steps)
@@ -218,8 +218,8 @@ def test_the_latest_choice_counts_and_one_that_cannot_read_the_values_does_not()
 def test_a_feed_that_sees_columns_which_are_not_there_is_not_used_again() -> None:
     kind = kind_with("customers", zone=TEXT)
     earlier = Mapping(fields={"zone": FieldMapping(columns=("Q",), steps=(Formula(text="=THIS()&[R]"),))})
-    assert fed(suggested(kind, "Q;S\na;b\n", Chosen([earlier]))) == {}
-    assert landed(kind, "Q;R\na;b\n", "zone", Chosen([earlier])) == ["ab"]
+    assert fed(suggested(kind, "Q;S\na;b\n", Chosen([Decided(earlier)]))) == {}
+    assert landed(kind, "Q;R\na;b\n", "zone", Chosen([Decided(earlier)])) == ["ab"]
 
 
 PHONE = {"type": "string", "pattern": "^\\+[0-9]{7,15}$"}
@@ -303,6 +303,20 @@ def test_a_sheet_without_columns_that_mean_anything_maps_nothing() -> None:
     mapping = suggested(kind, "c1;c2;c3\n1;2;3\n4;5;6\n")
     assert mapping.fields == {}
     assert mapping.match_key is None
+
+
+def test_what_somebody_took_away_is_not_suggested_again_until_somebody_gives_it_back() -> None:
+    fields = (Field(path="phone", title=""), Field(path="note", title=""))
+    kind = RecordType(name="members", title="Members", fields=fields)
+    text = "Phone;Q\n+47 11 22 33 44;a\n+47 22 33 44 55;b\n"
+    suggested_first = Mapping(fields={"phone": FieldMapping(columns=("Phone",), score=0.98)})
+    without = Decided(Mapping(fields={}), suggested_first)
+    assert fed(suggested(kind, text, Chosen())) == {"phone": ("Phone",)}
+    assert fed(suggested(kind, text, Chosen([without]))) == {}
+    elsewhere = Decided(Mapping(fields={"note": FieldMapping(columns=("phone",))}), suggested_first)
+    assert fed(suggested(kind, text, Chosen([elsewhere]))) == {"note": ("Phone",)}
+    back = Decided(Mapping(fields={"phone": FieldMapping(columns=("PHONE",))}), suggested_first)
+    assert fed(suggested(kind, text, Chosen([back, without]))) == {"phone": ("Phone",)}
 
 
 @pytest.mark.parametrize(

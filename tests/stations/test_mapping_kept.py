@@ -18,7 +18,7 @@ from datorum.core.table import Dialect
 from datorum.stations import correct, formula, library, read, versions
 from datorum.stations import map as mapping_station
 from datorum.stations.check import check_import, findings_of
-from datorum.stations.earlier import Earlier, earlier_like
+from datorum.stations.earlier import Earlier, clear_learnt, earlier_like, learnt
 from datorum.stations.imports import latest_mapping, open_import
 from datorum.stations.ledger import Question, ledger
 from datorum.store.database import session
@@ -148,6 +148,32 @@ def test_the_mapping_of_an_earlier_file_like_this_one_is_offered_until_somebody_
     change_mapping(like, parameters={"season": "Autumn"})
     assert offered(like) is None
     assert offered(begin(b"Sort;Price\nRye;3\n")) is None
+
+
+def test_what_was_chosen_and_refused_is_gone_by_shown_and_cleared(begin: Callable[[bytes], Journey]) -> None:
+    sheet = b"E-mail;Telephone;Xq\na@quillmoss.example;+47 22 33 44 55;bean\n"
+    first = begin(sheet)
+    fields = dict(mapping_of(first).fields)
+    assert fields.pop("phone").columns == ("Telephone",)
+    change_mapping(first, fields={**fields, "notes": FieldMapping(columns=("Xq",), steps=(Trim(),))})
+
+    def fed(journey: Journey) -> dict[str, tuple[str, ...]]:
+        return {path: one.columns for path, one in mapping_of(journey).fields.items()}
+
+    assert fed(begin(sheet)) == {"email": ("E-mail",), "notes": ("Xq",)}
+    with session() as store:
+        told = {(one.field, *one.columns): one for one in learnt(store, "customers")}
+        assert (told["phone", "telephone"].refused, told["notes", "Xq"].refused) == (True, False)
+        assert told["notes", "Xq"].steps == ["Trim spaces, double ones inside too"]
+        assert told["notes", "Xq"].import_id == first.import_id
+        clear_learnt(store, "ada", "customers")
+    with session() as store:
+        assert learnt(store, "customers") == []
+    assert fed(begin(sheet)) == {"email": ("E-mail",), "phone": ("Telephone",)}
+    # What is decided after that counts again.
+    change_mapping(first, fields=fields)
+    with session() as store:
+        assert {one.field for one in learnt(store, "customers")} == {"email", "phone"}
 
 
 def test_another_file_comes_under_the_same_mapping_and_its_drift_is_told(

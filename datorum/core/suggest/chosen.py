@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from typing import NamedTuple
 
 import polars as pl
 
@@ -19,13 +20,30 @@ _READING = (Case, Join, ReadDate, ReadNumber, ReadYesNo, SplitList, ToCode, Trim
 Headers = tuple[str, ...]
 
 
-class Chosen:
-    """The feeds of earlier mappings, the latest first. Headers are the same in any case; columns that fed different
-    fields count by the latest mapping that used them."""
+class Decided(NamedTuple):
+    """A mapping that people had a hand in, and what had been suggested at first."""
 
-    def __init__(self, mappings: Iterable[Mapping] = ()) -> None:
+    mapping: Mapping
+    suggested: Mapping = Mapping()
+
+
+def refused_in(mapping: Mapping, suggested: Mapping) -> Iterator[tuple[str, Headers]]:
+    """The fields that a mapping does not feed by the columns that had been suggested for them."""
+    for path, fed in suggested.fields.items():
+        now = mapping.fields.get(path)
+        if fed.columns and (now is None or _plain(now.columns) != _plain(fed.columns)):
+            yield path, _plain(fed.columns)
+
+
+class Chosen:
+    """The feeds of earlier mappings, the latest first, and those that were refused. Headers are the same in any case;
+    columns that fed different fields count by the latest mapping that used them."""
+
+    def __init__(self, decided: Iterable[Decided] = ()) -> None:
         self._feeds: dict[Headers, dict[str, FieldMapping]] = {}
-        for mapping in mappings:
+        self._refused: set[tuple[str, Headers]] = set()
+        decided_on: set[tuple[str, Headers]] = set()
+        for mapping, suggested in decided:
             here: dict[Headers, dict[str, FieldMapping]] = {}
             for path, fed in mapping.fields.items():
                 # A formula may be all that feeds a field; then it is known by the columns that it sees.
@@ -33,12 +51,21 @@ class Chosen:
                     here.setdefault(_plain(columns), {})[path] = _alone(mapping, fed)
             for columns, feeds in here.items():
                 self._feeds.setdefault(columns, feeds)
+            chosen = {(path, columns) for columns, feeds in here.items() for path in feeds}
+            refused = set(refused_in(mapping, suggested))
+            self._refused |= refused - decided_on
+            decided_on |= chosen | refused
 
     def was_fed(self, path: str, columns: Sequence[str]) -> bool:
         """Whether these columns fed a field by no steps but those that read a value, which are suggested anew for other
         values. What was made of a column by other steps is not what the column has."""
         fed = self._feeds.get(_plain(columns), {}).get(path)
         return fed is not None and all(isinstance(step, _READING) for step in fed.steps)
+
+    def was_refused(self, path: str, columns: Sequence[str]) -> bool:
+        """Whether somebody took these columns from a field that they had been suggested for, and nobody has given them
+        back to it since."""
+        return (path, _plain(columns)) in self._refused
 
     def feed(self, path: str, columns: Sequence[str], frame: pl.DataFrame) -> FieldMapping | None:
         """What was done to these columns for a field, where it can be done to those of a frame."""

@@ -65,6 +65,8 @@ class Scored:
         self.scores = np.where(near, np.minimum(self.scores + self._neighbours, 0.98), self.scores)
 
     def _score(self, row: int, at: int, field: Field, column: str, chosen: Chosen) -> None:
+        if chosen.was_refused(field.path, (column,)):
+            return
         name = self._read.score(column, field)
         if chosen.was_fed(field.path, (column,)):
             self._before[row, at] = True
@@ -147,7 +149,9 @@ def suggest(
     _split(record_type, fields, profiles)
     _by_values(record_type, fields, frame, profiles, held or {})
     _by_mail(record_type, fields, frame, profiles)
-    in_order = {path: fields[path] for path in by_path if path in fields}
+    in_order = {
+        path: fields[path] for path in by_path if path in fields and not chosen.was_refused(path, fields[path].columns)
+    }
     return Mapping(fields=in_order, match_key=_match_key(record_type, fields, profiles))
 
 

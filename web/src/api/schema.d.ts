@@ -241,6 +241,30 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}/types/{name}/learnt': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Learnt
+     * @description What suggestions go by for a record type: what people chose and refused in its imports.
+     */
+    get: operations['list_learnt']
+    put?: never
+    post?: never
+    /**
+     * Clear Learnt
+     * @description Have suggestions go by nothing that was decided until now.
+     */
+    delete: operations['clear_learnt']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site_id}/overlay': {
     parameters: {
       query?: never
@@ -2431,6 +2455,32 @@ export interface components {
        * @default
        */
       detail: string
+    }
+    /**
+     * Learnt
+     * @description One thing that people decided in an import, which suggestions go by since: that columns feed a field, by steps,
+     *     or that they do not. Of cells nothing is kept but the pairs of a value table, which somebody wrote.
+     */
+    Learnt: {
+      /** Columns */
+      columns: string[]
+      /** Field */
+      field: string
+      /** Steps */
+      steps: string[]
+      /** Refused */
+      refused: boolean
+      /** Import Id */
+      import_id: number
+      /** Import Name */
+      import_name: string
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
     }
     /**
      * Ledger
@@ -5005,6 +5055,122 @@ export interface operations {
         content: {
           'application/json': components['schemas']['PageView']
         }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_learnt: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Learnt'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  clear_learnt: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+        name: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description What is wrong and what to do. */
       502: {

@@ -172,7 +172,15 @@ function takeSnapshot() {
             </SiteNotes>
           </template>
         </div>
-        <TypePanel v-if="type" :site="id" :type="type" :types="types" :sample="sample" :disabled="!mayAdminister" />
+        <TypePanel
+          v-if="type"
+          :site="id"
+          :type="type"
+          :types="types"
+          :sample="sample"
+          :disabled="!mayAdminister"
+          :may-edit="mayEdit"
+        />
       </main>
       <footer class="foot">
         <a class="btn btn-link" :href="`/api/sites/${id}/overlay`" :download="`site-${id}-corrections.json`"

@@ -6,6 +6,7 @@ import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
 import FieldTable from '@/sites/FieldTable.vue'
+import LearntList from '@/sites/LearntList.vue'
 import OpenFieldList from '@/sites/OpenFieldList.vue'
 import RelationList from '@/sites/RelationList.vue'
 import { CORRECTABLE, useCorrectType } from '@/sites/useSites'
@@ -17,6 +18,7 @@ const props = defineProps<{
   types: Schemas['TypeView'][]
   sample: Schemas['SampleView'] | undefined
   disabled: boolean
+  mayEdit: boolean
 }>()
 const correct = useCorrectType()
 /** The part that is being corrected, by its name. */
@@ -140,6 +142,7 @@ const together = computed(() =>
         </dd>
       </template>
     </dl>
+    <LearntList :key="`learnt ${type.name}`" :site="site" :type="type.name" :may-edit="mayEdit" />
   </aside>
 </template>
 

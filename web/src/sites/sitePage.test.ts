@@ -79,6 +79,24 @@ describe('the page of a site', () => {
     ])
   })
 
+  it('shows what suggestions have learnt, and has it forgotten', async () => {
+    const made = { import_id: 1, import_name: 'Spring', by: 'ada', at: '2026-11-26T09:00:00Z' }
+    server.answers['GET /api/sites/4/types/customers/learnt'] = [
+      { columns: ['Kontakt'], field: 'email', steps: ['Trim'], refused: false, ...made },
+      { columns: ['score'], field: 'grower', steps: [], refused: true, ...made },
+    ]
+    server.answers['DELETE /api/sites/4/types/customers/learnt'] = undefined
+    const page = await site('editor')
+    const details = page.find('details.learnt') as HTMLDetailsElement
+    details.open = true
+    details.dispatchEvent(new Event('toggle'))
+    await vi.waitUntil(() => page.text().includes('score does not feed grower'))
+    expect(page.text()).toContain('Kontakt feeds email, 1 step')
+    server.answers['GET /api/sites/4/types/customers/learnt'] = []
+    await page.press('Go by none of it any more')
+    await vi.waitUntil(() => page.text().includes('Nothing yet'))
+  })
+
   it('takes corrections from a file, and says what is no such file', async () => {
     const page = await site()
     const input = document.querySelector<HTMLInputElement>('input[type=file]')!

@@ -1,4 +1,4 @@
-"""Snapshots of sites; the way that a site is reached, and what it is to be spared."""
+"""Snapshots of sites; the way that a site is reached, and what it is to be spared; when what was learnt was cleared."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -51,9 +51,17 @@ def upgrade() -> None:
             ["snapshot_id"], ["snapshot.id"], name="fk_snapshot_chunk_snapshot_id", ondelete="CASCADE"
         ),
     )
+    op.create_table(
+        "learning_cleared",
+        sa.Column("record_type", sa.Text(), nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("by", sa.Text(), nullable=False),
+        sa.PrimaryKeyConstraint("record_type", name="pk_learning_cleared"),
+    )
 
 
 def downgrade() -> None:
+    op.drop_table("learning_cleared")
     op.drop_table("snapshot_chunk")
     op.drop_table("snapshot")
     op.drop_column("site", "limits")
