@@ -1,0 +1,185 @@
+"""Sheets that stand apart: written by hand after the concepts were, in the wording of exports, on sites of other habits;
+half of them in languages that are in no file. ``python -m bench.suggestions.apart``"""
+
+from __future__ import annotations
+
+import polars as pl
+
+from bench.suggestions.measure import HeaderSet, measure
+from bench.suggestions.values import column
+from datorum.core.model import Field, FieldType, RecordType
+from datorum.core.table import FLAG, ROW
+
+_TYPES = {
+    "t": FieldType.TEXT, "i": FieldType.INTEGER, "n": FieldType.NUMBER, "b": FieldType.BOOLEAN, "d": FieldType.DATE,
+    "m": FieldType.DATE_TIME, "l": FieldType.LIST,
+}  # fmt: skip
+_FORMATS = {"email": "email", "url": "uri"}
+
+KNOWN = (
+    ("customers, German accounts", "customers", """
+        Debitor Nr. | accountRef | t | id
+        Name 1 | displayLabel | t | name
+        E-Mail (Rechnung) | billingMail | t | email
+        Tel. privat | homePhone | t | phone
+        Str./Hausnr. | addrStreet | t | street
+        PLZ | addrZip | t | postcode
+        Wohnort | addrTown | t | city
+        Länderkz. | addrCountry | t | country
+        Geb.-Datum | birthDay | d | date
+        Angelegt am | addedOn | m | date
+        USt-ID | taxRef | t | id
+        Sachbearbeiter | | | word
+    """),
+    ("products, Polish wholesaler", "products", """
+        Indeks | itemRef | t | sku
+        Nazwa towaru | itemTitle | t | text
+        Opis długi | itemBody | t | text
+        Cena brutto | grossPrice | n | number
+        Cena promocyjna | promoPrice | n | number
+        Stan mag. | availQty | i | integer
+        Waga (kg) | massKg | n | number
+        Producent | makerLabel | t | word
+        Kod EAN | eanCode | t | gtin
+        Zdjęcie 1 | mainPhoto | t | url
+        Kategoria | shelf | l | list
+        JM | | | word
+    """),
+    ("orders, Portuguese shop", "orders", """
+        N.º encomenda | orderRef | t | id
+        Data da encomenda | placedOn | m | date
+        Estado | workflow | t | word
+        E-mail do cliente | clientMail | t | email
+        Método de pagamento | paidVia | t | word
+        Portes | carriage | n | number
+        Desconto | rebate | n | number
+        IVA | vatSum | n | number
+        Total | grandSum | n | number
+        Observações | clientRemark | t | text
+        Loja | | | word
+    """),
+    ("users, Finnish association", "users", """
+        Käyttäjätunnus | handleId | t | slug
+        Sähköposti | mailTo | t | email
+        Etunimi | nameGiven | t | given
+        Sukunimi | nameFamily | t | family
+        Rooli | grantedRole | t | word
+        Liittymispvm | memberFrom | m | date
+        Viim. kirjautuminen | seenAt | m | date
+        Kotisivu | homeUrl | t | url
+        Jäsennro | | | id
+    """),
+    ("customers, Greek", "customers", """
+        Όνομα | GivenNm | t | given
+        Επώνυμο | FamilyNm | t | family
+        Email | MailAdr | t | email
+        Τηλέφωνο | PhoneNr | t | phone
+        Διεύθυνση | StreetLn1 | t | street
+        Τ.Κ. | PostCd | t | postcode
+        Πόλη | TownNm | t | city
+        Χώρα | CountryCd | t | country
+        Ημερομηνία εγγραφής | RegTs | m | date
+        Παρατηρήσεις | Remark | t | text
+    """),
+    ("offers, Turkish", "offers", """
+        Kupon Kodu | voucherRef | t | sku
+        Açıklama | voucherText | t | text
+        Başlangıç Tarihi | goodFrom | d | date
+        Bitiş Tarihi | goodUntil | d | date
+        Min. Sepet Tutarı | floorSum | n | number
+        Kullanım Limiti | useCap | i | integer
+        Ücretsiz Kargo | freePost | b | flag
+    """),
+    ("articles, French magazine", "articles", """
+        Titre de l'article | heading | t | text
+        Chapô | standfirst | t | text
+        Texte intégral | bodyHtml | t | text
+        Auteur | writtenBy | t | name
+        Mis en ligne le | liveSince | m | date
+        Langue | tongue | t | word
+        Mots-clés | topics | l | list
+        Visuel principal | coverUrl | t | url
+        Méta-description | searchText | t | text
+        Identifiant URL | pathPart | t | slug
+    """),
+    ("comments, Czech", "comments", """
+        Jméno | postedByName | t | name
+        E-mail | postedByMail | t | email
+        Text recenze | reviewBody | t | text
+        Hodnocení | starCount | i | integer
+        Datum vložení | writtenAt | m | date
+        IP adresa | fromIp | t | ip
+        Schváleno | okFlag | b | flag
+    """),
+)
+UNKNOWN = (
+    ("customers, Albanian", "customers", """
+        Emri | firstName | t | given
+        Mbiemri | lastName | t | family
+        Posta elektronike | email | t | email
+        Telefoni | phone | t | phone
+        Kompania | company | t | word
+        Rruga | street | t | street
+        Kodi postar | postcode | t | postcode
+        Qyteti | city | t | city
+        Shteti | country | t | country
+        Datëlindja | birthDate | d | date
+    """),
+    ("orders, Maltese", "orders", """
+        Numru tal-ordni | number | t | id
+        Data tal-ordni | orderedAt | m | date
+        Indirizz elettroniku | customerEmail | t | email
+        Munita | currency | t | currency
+        Metodu ta' ħlas | paymentMethod | t | word
+        Skont | discount | n | number
+        Total | total | n | number
+        Noti | note | t | text
+    """),
+    ("products, Basque", "products", """
+        Erreferentzia | sku | t | sku
+        Izena | name | t | text
+        Deskribapena | description | t | text
+        Prezioa | price | n | number
+        Barra-kodea | gtin | t | gtin
+        Irudia | imageUrl | t | url
+        Kategoriak | categories | l | list
+        Argitaratua | published | b | flag
+    """),
+    ("users, Welsh", "users", """
+        Enw defnyddiwr | username | t | slug
+        E-bost | email | t | email
+        Enw cyntaf | firstName | t | given
+        Cyfenw | lastName | t | family
+        Gwefan | website | t | url
+        Cofrestrwyd | registeredAt | m | date
+    """),
+)  # fmt: skip
+
+
+def _set(title: str, kind: str, text: str) -> HeaderSet:
+    fields, columns, right = [], {}, set()
+    for line in filter(None, map(str.strip, text.splitlines())):
+        header, path, letter, mark = (part.strip() for part in line.split("|"))
+        columns[header] = column(header, None, mark, len(columns))
+        if path:
+            form = _FORMATS.get(mark)
+            item = Field(path=path, title="") if letter == "l" else None
+            fields.append(Field(path=path, title="", type=_TYPES[letter], format=form, items=item))
+            right.add((header, path))
+    rows = len(next(iter(columns.values())))
+    frame = pl.DataFrame({ROW: range(2, rows + 2), FLAG: [None] * rows, **columns}, schema_overrides={FLAG: pl.String})
+    return HeaderSet(title, RecordType(name=kind, title=kind, fields=tuple(fields)), frame, right)
+
+
+def main() -> None:
+    for what, sets in (("languages that are known", KNOWN), ("languages that are in no file", UNKNOWN)):
+        found = measure([_set(*one) for one in sets])
+        print(f"{what}: precision {found.precision:.1%}, recall {found.recall:.1%}")
+        for line in found.wrong:
+            print(f"  wrong   {line}")
+        for line in found.missed:
+            print(f"  missed  {line}")
+
+
+if __name__ == "__main__":
+    main()
