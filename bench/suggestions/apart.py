@@ -1,5 +1,5 @@
-"""Sheets that stand apart: written by hand after the concepts were, in the wording of exports, on sites of other habits;
-half of them in languages that are in no file. ``python -m bench.suggestions.apart``"""
+"""Sheets that stand apart: written by hand after the concepts were, in the wording of exports, on sites of other
+habits; half of them in languages that are in no file. ``python -m bench.suggestions.apart``"""
 
 from __future__ import annotations
 
@@ -17,7 +17,10 @@ _TYPES = {
 _FORMATS = {"email": "email", "url": "uri"}
 
 KNOWN = (
-    ("customers, German accounts", "customers", """
+    (
+        "customers, German accounts",
+        "customers",
+        """
         Debitor Nr. | accountRef | t | id
         Name 1 | displayLabel | t | name
         E-Mail (Rechnung) | billingMail | t | email
@@ -30,8 +33,12 @@ KNOWN = (
         Angelegt am | addedOn | m | date
         USt-ID | taxRef | t | id
         Sachbearbeiter | | | word
-    """),
-    ("products, Polish wholesaler", "products", """
+    """,
+    ),
+    (
+        "products, Polish wholesaler",
+        "products",
+        """
         Indeks | itemRef | t | sku
         Nazwa towaru | itemTitle | t | text
         Opis długi | itemBody | t | text
@@ -44,8 +51,12 @@ KNOWN = (
         Zdjęcie 1 | mainPhoto | t | url
         Kategoria | shelf | l | list
         JM | | | word
-    """),
-    ("orders, Portuguese shop", "orders", """
+    """,
+    ),
+    (
+        "orders, Portuguese shop",
+        "orders",
+        """
         N.º encomenda | orderRef | t | id
         Data da encomenda | placedOn | m | date
         Estado | workflow | t | word
@@ -57,8 +68,12 @@ KNOWN = (
         Total | grandSum | n | number
         Observações | clientRemark | t | text
         Loja | | | word
-    """),
-    ("users, Finnish association", "users", """
+    """,
+    ),
+    (
+        "users, Finnish association",
+        "users",
+        """
         Käyttäjätunnus | handleId | t | slug
         Sähköposti | mailTo | t | email
         Etunimi | nameGiven | t | given
@@ -68,8 +83,12 @@ KNOWN = (
         Viim. kirjautuminen | seenAt | m | date
         Kotisivu | homeUrl | t | url
         Jäsennro | | | id
-    """),
-    ("customers, Greek", "customers", """
+    """,
+    ),
+    (
+        "customers, Greek",
+        "customers",
+        """
         Όνομα | GivenNm | t | given
         Επώνυμο | FamilyNm | t | family
         Email | MailAdr | t | email
@@ -80,8 +99,12 @@ KNOWN = (
         Χώρα | CountryCd | t | country
         Ημερομηνία εγγραφής | RegTs | m | date
         Παρατηρήσεις | Remark | t | text
-    """),
-    ("offers, Turkish", "offers", """
+    """,
+    ),
+    (
+        "offers, Turkish",
+        "offers",
+        """
         Kupon Kodu | voucherRef | t | sku
         Açıklama | voucherText | t | text
         Başlangıç Tarihi | goodFrom | d | date
@@ -89,8 +112,12 @@ KNOWN = (
         Min. Sepet Tutarı | floorSum | n | number
         Kullanım Limiti | useCap | i | integer
         Ücretsiz Kargo | freePost | b | flag
-    """),
-    ("articles, French magazine", "articles", """
+    """,
+    ),
+    (
+        "articles, French magazine",
+        "articles",
+        """
         Titre de l'article | heading | t | text
         Chapô | standfirst | t | text
         Texte intégral | bodyHtml | t | text
@@ -101,8 +128,12 @@ KNOWN = (
         Visuel principal | coverUrl | t | url
         Méta-description | searchText | t | text
         Identifiant URL | pathPart | t | slug
-    """),
-    ("comments, Czech", "comments", """
+    """,
+    ),
+    (
+        "comments, Czech",
+        "comments",
+        """
         Jméno | postedByName | t | name
         E-mail | postedByMail | t | email
         Text recenze | reviewBody | t | text
@@ -110,7 +141,8 @@ KNOWN = (
         Datum vložení | writtenAt | m | date
         IP adresa | fromIp | t | ip
         Schváleno | okFlag | b | flag
-    """),
+    """,
+    ),
 )
 UNKNOWN = (
     ("customers, Albanian", "customers", """
@@ -157,7 +189,8 @@ UNKNOWN = (
 
 
 def _set(title: str, kind: str, text: str) -> HeaderSet:
-    fields, columns, right = [], {}, set()
+    fields, right = [], set()
+    columns: dict[str, list[str]] = {}
     for line in filter(None, map(str.strip, text.splitlines())):
         header, path, letter, mark = (part.strip() for part in line.split("|"))
         columns[header] = column(header, None, mark, len(columns))

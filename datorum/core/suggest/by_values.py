@@ -136,7 +136,7 @@ def _telling() -> dict[str, Callable[[Field], bool]]:
     }
 
 
-_OF_MANY = (_DATE, "yes or no", "web address", "picture")
+_OF_MANY = (_DATE, "web address", "picture")
 """Kinds that many a concept has: a header that says one speaks against the field of another."""
 _NOT_BY_THEMSELVES = ("postcode", "path", "list", "slug", "language")
 """Kinds that many a value has that is another: a number of four figures, any word with a stroke in it."""

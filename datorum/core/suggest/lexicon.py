@@ -32,7 +32,7 @@ FILLERS = frozenset(
 
 GENERIC = {"name": 0.7, "number": 0.6, "id": 0.8, "code": 0.6, "date": 0.5, "type": 0.8, "address": 0.2, "status": 0.9,
            "mobile": 0.25, "total": 0.9, "line": 0.45, "content": 0.9, "note": 0.9,
-           "author": 0.5, "created": 0.8, "regular": 0.5}  # fmt: skip
+           "author": 0.5, "count": 0.7, "created": 0.8, "regular": 0.5}  # fmt: skip
 """How much words count that stand beside others more often than alone; any other counts 1."""
 
 GROUPS: tuple[frozenset[str], ...] = tuple(
@@ -43,6 +43,7 @@ GROUPS: tuple[frozenset[str], ...] = tuple(
         "minimum maximum",
         "regular sale cost",
         "from to",
+        "limit count",
         "given family middle display login company email phone",
         "second",
         "width height length weight",

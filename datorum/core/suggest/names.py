@@ -64,6 +64,8 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
     if tuple(words) not in known:
         # Read with what is cut short in full, where no phrase has it so.
         words = [whole for word in words for whole in abbreviations().get(word, (word,))]
+    if "." in name and tuple(words) not in known and (whole := _cut_short(words, languages)):
+        return whole
     found: list[str] = []
     for phrase in _phrased(words):
         readings = known.get(phrase)
@@ -74,6 +76,22 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
         # “Surname, first name” is a name, whole.
         return ("name",)
     return tuple(found)
+
+
+def _cut_short(words: list[str], languages: Languages) -> tuple[str, ...] | None:
+    """What words mean of which some are cut short (“Viim. kirjautuminen”): the one phrase whose words begin so, or all
+    such phrases where they mean the same."""
+    if len(words) < 2 or min(map(len, words)) < _FEWEST_LETTERS:
+        return None
+    meant = {
+        _meant(readings, languages)
+        for phrase, readings in phrases().items()
+        if len(phrase) == len(words) and all(whole.startswith(cut) for whole, cut in zip(phrase, words, strict=True))
+    }
+    return meant.pop() if len(meant) == 1 else None
+
+
+_FEWEST_LETTERS = 2
 
 
 def _phrased(words: list[str]) -> list[Words]:
@@ -98,8 +116,11 @@ _MAIL = re.compile(r"(?i)\be-?mail\b")
 
 
 def is_understood(name: str, languages: Languages = ()) -> bool:
-    """Whether a name says any concept that is known."""
-    return not known_concepts().isdisjoint(tokens(name, languages))
+    """Whether a name says any concept that is known, and not only that it is a date, or a number."""
+    return not (known_concepts() - _SAYING_LITTLE).isdisjoint(tokens(name, languages))
+
+
+_SAYING_LITTLE = {"date", "number", "id", "code", "type"}
 
 
 def _meant(readings: tuple[Reading, ...], languages: Languages) -> tuple[str, ...]:
@@ -245,7 +266,8 @@ class Names:
     def __init__(self, headers: Iterable[str], fields: Iterable[Field], kind: str = "") -> None:
         listed, fields = list(headers), list(fields)
         self.languages = spoken(listed)
-        self._own = frozenset(tokens(kind)) | frozenset(tokens(kind.removesuffix("s")))
+        self._own = _all_readings(kind) | _all_readings(kind.removesuffix("s"))
+        self._whole_names = not any("family" in tokens(header, self.languages) for header in listed)
         self._of_headers = _of_all([tokens(header, self.languages) for header in listed])
         self._of_fields = _of_all([tokens(field.path.replace(".", " ")) for field in fields])
         ends = [field.path.rpartition(".")[2] for field in fields]
@@ -254,6 +276,12 @@ class Names:
     def score(self, header: str, field: Field) -> float:
         """0 to 1: how well a header names a field, by its path, its title, what is said of it, or its format."""
         left = _without(tokens(header, self.languages), self._of_headers)
+        if self._whole_names and left == ("given",):
+            # Many a language has one word for both, and here is no other part of a name.
+            return max(self._alike_any(left, field), _WHOLE_NAME * self._alike_any(("name",), field))
+        return self._alike_any(left, field)
+
+    def _alike_any(self, left: tuple[str, ...], field: Field) -> float:
         return max(worth * _alike(left, right, self._own) for right, worth in self._named(field))
 
     def _named(self, field: Field) -> Iterator[tuple[tuple[str, ...], float]]:
@@ -271,6 +299,13 @@ class Names:
             yield tokens(said[0]), _SAID
 
 
+def _all_readings(kind: str) -> frozenset[str]:
+    """All that the name of a kind of record may mean: an article is a page, and a product."""
+    readings = phrases().get(tuple(plain(kind).split()), ())
+    return frozenset(tokens(kind)).union(*(reading.concepts for reading in readings))
+
+
+_WHOLE_NAME = 0.95
 _FORMATS = {"email": "email", "uri": "url", "url": "url", "password": "password", "ipv4": "ip", "ipv6": "ip"}
 _FIRST_WORDS = re.compile(r"\W*(?:\w+\W+){0,4}\w+")
 _SAID = 0.85
@@ -309,10 +344,17 @@ def _says(concepts: tuple[str, ...], own: frozenset[str]) -> Mapping[str, float]
         # All that is said is the kind of record, or a word that mostly says nothing: then that is the name.
         named = [OWN_MEANS[token] for token in concepts if token in own and token in OWN_MEANS]
         return dict.fromkeys(named or concepts, 1.0)
-    return {
-        token: GENERIC.get(token, 0.3 if token.isdigit() else 1.0) if token in telling else 0.12
-        for token in dict.fromkeys(concepts)
-    }
+    return {token: _weight(token) if token in telling else 0.12 for token in dict.fromkeys(concepts)}
+
+
+def _weight(token: str) -> float:
+    """How much a word counts; one that is not understood less than one that is."""
+    if token.isdigit():
+        return 0.3
+    return GENERIC.get(token, 1.0 if token in known_concepts() else _NOT_UNDERSTOOD)
+
+
+_NOT_UNDERSTOOD = 0.6
 
 
 def _alike(left: tuple[str, ...], right: tuple[str, ...], own: frozenset[str]) -> float:
