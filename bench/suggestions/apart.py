@@ -145,7 +145,10 @@ KNOWN = (
     ),
 )
 LAST = (
-    ("customers, Italian", "customers", """
+    (
+        "customers, Italian",
+        "customers",
+        """
         Ragione sociale | companyLabel | t | word
         Referente | contactName | t | name
         Indirizzo e-mail | contactMail | t | email
@@ -156,8 +159,12 @@ LAST = (
         Prov. | siteProvince | t | word
         P.IVA | fiscalCode | t | id
         Cliente dal | clientSince | m | date
-    """),
-    ("products, Dutch", "products", """
+    """,
+    ),
+    (
+        "products, Dutch",
+        "products",
+        """
         Art.nr. | article_no | t | sku
         Omschrijving | long_text | t | text
         Verkoopprijs incl. | selling_price | n | number
@@ -168,8 +175,12 @@ LAST = (
         Barcode | scan_code | t | gtin
         Afbeelding | picture_link | t | url
         Online | is_online | b | flag
-    """),
-    ("orders, Hungarian", "orders", """
+    """,
+    ),
+    (
+        "orders, Hungarian",
+        "orders",
+        """
         Rendelésszám | OrderNo | t | id
         Rendelés dátuma | OrderedOn | m | date
         Állapot | OrderStage | t | word
@@ -179,8 +190,12 @@ LAST = (
         Kedvezmény | Reduction | n | number
         Végösszeg | FinalSum | n | number
         Megjegyzés | BuyerNote | t | text
-    """),
-    ("users, Swedish", "users", """
+    """,
+    ),
+    (
+        "users, Swedish",
+        "users",
+        """
         Användarnamn | login_id | t | slug
         E-postadress | mail_address | t | email
         Förnamn | given_name | t | given
@@ -189,8 +204,12 @@ LAST = (
         Senast inloggad | last_signin | m | date
         Skapad | created_ts | m | date
         Webbplats | web_page | t | url
-    """),
-    ("customers, Russian", "customers", """
+    """,
+    ),
+    (
+        "customers, Russian",
+        "customers",
+        """
         Имя | firstname | t | given
         Фамилия | lastname | t | family
         Эл. почта | mail | t | email
@@ -200,8 +219,12 @@ LAST = (
         Страна | nation | t | country
         Дата рождения | born | d | date
         Примечание | memo | t | text
-    """),
-    ("offers, Danish", "offers", """
+    """,
+    ),
+    (
+        "offers, Danish",
+        "offers",
+        """
         Rabatkode | promo_code | t | sku
         Gælder fra | active_from | d | date
         Gælder til | active_to | d | date
@@ -209,7 +232,8 @@ LAST = (
         Maks. antal | max_redeem | i | integer
         Brugt | redeemed | i | integer
         Gratis fragt | ships_free | b | flag
-    """),
+    """,
+    ),
 )
 UNKNOWN = (
     ("customers, Albanian", "customers", """
@@ -272,7 +296,11 @@ def _set(title: str, kind: str, text: str) -> HeaderSet:
 
 
 def main() -> None:
-    for what, sets in (("languages that are known", KNOWN), ("the same, written last", LAST), ("languages that are in no file", UNKNOWN)):
+    for what, sets in (
+        ("languages that are known", KNOWN),
+        ("the same, written last", LAST),
+        ("languages that are in no file", UNKNOWN),
+    ):
         found = measure([_set(*one) for one in sets])
         print(f"{what}: precision {found.precision:.1%}, recall {found.recall:.1%}")
         for line in found.wrong:

@@ -243,6 +243,10 @@ def test_every_dialog_is_accessible(page: Page, small: Path) -> None:
     dialog(page, "Two mappings", found)
     page.get_by_role("button", name="Keep mine").click()
     expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
+    # What is fed by nothing is learnt; what stands beside the feeds is offered.
+    kept = page.request.get(path).json()
+    body = {"base_version": kept["version"], "mapping": {**kept["mapping"], "parameters": {"season": "Spring"}}}
+    assert page.request.put(path, data=body, headers={"X-CSRF-Token": token}).ok
     page.goto("/")
     read_in(page, small)
     station(page, "Map").click()
