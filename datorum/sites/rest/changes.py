@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from datorum.core.model import Field, FieldType
-from datorum.sites.rest.parts import plain
+from datorum.sites.rest.parts import bare, plain
 from datorum.sites.rest.schema import Json
 
 _CHANGED = r"(updated|modified|changed|last_?modified|last_?updated|last_?changed|date_?modified|date_?updated)"
@@ -44,7 +44,7 @@ def newest_first(parameters: dict[str, Json], fields: tuple[Field, ...]) -> dict
             continue
         for value in _values(parameters[name]):
             field = re.sub(r"(?i)^[-+]|[\s:,._-]+(desc|descending|asc)$", "", value)
-            if _bare(field) != _bare(at):
+            if bare(field) != bare(at):
                 continue
             if value.startswith("-") or re.search(r"(?i)desc(ending)?$", value):
                 return {name: value}
@@ -59,7 +59,3 @@ def _values(parameter: Json) -> list[str]:
     schema = plain(parameter.get("schema"))
     schema = plain(schema.get("items")) or schema
     return [str(one) for one in schema["enum"]] if isinstance(schema.get("enum"), list) else []
-
-
-def _bare(name: str) -> str:
-    return re.sub(r"[^a-z0-9]", "", name.lower())

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 
 from datorum.core.model import Field, FieldType
+from datorum.sites.rest.parts import bare
 
 _USUAL = ("email", "sku", "slug", "username")
 _OWN_MAIL = re.compile(r"(?i)^(e[-_]?)?mail([-_]?addr(ess)?)?$")
@@ -44,8 +45,8 @@ def says_unique(field: Field) -> bool:
     if not _UNIQUE.search(field.description) or _NOT_UNIQUE.search(field.description):
         return False
     meant = _IDENTIFIES.search(field.description)
-    last = _bare(field.path.rpartition(".")[2])
-    kinds = {_bare(meant["kind"]), _bare(meant["kind"].split()[0])} if meant else set()
+    last = bare(field.path.rpartition(".")[2])
+    kinds = {bare(meant["kind"]), bare(meant["kind"].split()[0])} if meant else set()
     return last in kinds or not last.startswith(tuple(kinds))
 
 
@@ -64,11 +65,11 @@ def _others(field: Field, fields: tuple[Field, ...]) -> Iterator[str]:
     found = _TOGETHER.search(field.description)
     if found is None:
         return
-    words = {_bare(word) for word in re.findall(r"\w+", found["others"])}
+    words = {bare(word) for word in re.findall(r"\w+", found["others"])}
     for other in fields:
         last = other.path.rpartition(".")[2]
         stem = re.sub(r"(?i)[_-]?(id|name|slug|code|number|key)$", "", last)
-        if other.path != field.path and not other.read_only and {_bare(last), _bare(stem)} & words - {""}:
+        if other.path != field.path and not other.read_only and {bare(last), bare(stem)} & words - {""}:
             yield other.path
 
 
@@ -82,7 +83,3 @@ def _is_named(field: Field, conflict: str) -> bool:
     """Whether what is said of a conflict names a field: “The code is taken.”"""
     name = re.sub(r"[_.-]+", " ", field.path)
     return bool(re.search(rf"(?i)\b(the|this|that|same|its|an?|`|“) ?{re.escape(name)}\b", conflict))
-
-
-def _bare(name: str) -> str:
-    return re.sub(r"[^a-z0-9]", "", name.lower())

@@ -17,12 +17,17 @@ def plain(part: Any) -> Json:
     return part if isinstance(part, dict) else {}
 
 
+def bare(name: str) -> str:
+    """A name as its letters and figures alone, by which spellings of it are the same."""
+    return re.sub(r"[^a-z0-9]", "", name.lower())
+
+
 def singular(word: str) -> str:
     """A word of a path in the singular, in small letters."""
-    bare = re.sub(r"[^a-z0-9]", "", word.lower())
-    if bare.endswith("ies"):
-        return f"{bare[:-3]}y"
-    return bare[:-2] if bare.endswith(("sses", "xes", "ches", "shes")) else bare.removesuffix("s")
+    known = bare(word)
+    if known.endswith("ies"):
+        return f"{known[:-3]}y"
+    return known[:-2] if known.endswith(("sses", "xes", "ches", "shes")) else known.removesuffix("s")
 
 
 def filled_in(server: Json) -> str:
