@@ -5,20 +5,16 @@ from __future__ import annotations
 import datetime as dt
 from typing import Annotated, Any
 
-from fastapi import APIRouter, BackgroundTasks, Query
-from fastapi.responses import StreamingResponse
+from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Administrator, Editor, Store, Viewer
 from datorum.api.numbers import Id
-from datorum.jobs import defer_snapshot
 from datorum.sites import Correction, SignIn, SiteLimits, SiteType
-from datorum.stations import corrections, earlier, rules, sites, snapshots
-from datorum.stations.backup import backup_of
+from datorum.stations import corrections, earlier, rules, sites
 from datorum.stations.descriptions import Difference, description_of, history_of, version_of
 from datorum.stations.earlier import Learnt, learnt
 from datorum.stations.health import health_of, sign_in_words, ways_of
-from datorum.stations.samples import samples_of
 from datorum.store import models
 
 router = APIRouter(prefix="/api/sites", tags=["sites"])
@@ -163,67 +159,6 @@ class HealthView(BaseModel):
     error: str
 
 
-class Wanted(BaseModel, extra="forbid"):
-    """``types``: record types by name; all that can be read, where none is named."""
-
-    types: list[str] = Field([], max_length=500)
-
-
-class SnapshotView(BaseModel):
-    """A record type that is read, or was. ``state``: reading, ready, stopped or failed; ``records`` of ``on_site`` are
-    read. ``as_of``: when those of the last whole reading, ``kept`` in all, were so."""
-
-    record_type: str
-    state: str
-    error: str
-    records: int
-    on_site: int | None
-    seconds_left: float | None
-    kept: int | None
-    as_of: dt.datetime | None
-
-
-class KeySampleView(BaseModel):
-    fields: list[str]
-    records: int
-    shared: int
-    stated: bool
-    example: str
-
-
-class LinkSampleView(BaseModel):
-    field: str
-    to: str
-    by: str
-    values: int
-    found: int
-    stated: bool
-
-
-class NameView(BaseModel):
-    """A name that ``records`` so many use in an open part."""
-
-    name: str
-    records: int
-
-
-class SampleView(BaseModel):
-    """What the records of a type that were read say of it; ``names``: by open part, those in use and how often."""
-
-    record_type: str
-    records: int
-    keys: list[KeySampleView]
-    links: list[LinkSampleView]
-    names: dict[str, list[NameView]]
-
-
-class FreshnessView(BaseModel):
-    record_type: str
-    verdict: str
-    changed: int
-    why: str
-
-
 class NewRule(BaseModel):
     """``formula`` is TRUE for a sound record; ``sentence`` is the predicate of what is said where it is not."""
 
@@ -277,57 +212,6 @@ def site_page(store: Store, _: Viewer, site_id: Id) -> PageView:
 async def look(by: Editor, site_id: Id) -> list[HealthView]:
     """Ask the list of each record type for its first page."""
     return [HealthView.model_validate(one, from_attributes=True) for one in await health_of(site_id)]
-
-
-@router.get("/{site_id}/snapshot")
-def list_snapshots(store: Store, _: Viewer, site_id: Id) -> list[SnapshotView]:
-    """What is kept of each record type, and what is being read."""
-    sites.get_site(store, site_id)
-    ready = snapshots.ready_snapshots(store, site_id)
-    return [_snapshot_view(one, ready.get(name)) for name, one in snapshots.latest_snapshots(store, site_id).items()]
-
-
-@router.post("/{site_id}/snapshot", status_code=202)
-def read_site(store: Store, by: Editor, site_id: Id, wanted: Wanted, after: BackgroundTasks) -> list[SnapshotView]:
-    """Have all records of the record types read, or of all that can be; what was cut short goes on."""
-    for one in snapshots.start_snapshots(store, by, site_id, wanted.types):
-        after.add_task(defer_snapshot, one.id)
-    return list_snapshots(store, by, site_id)
-
-
-@router.post("/{site_id}/snapshot/stop")
-def stop_reading_site(store: Store, by: Editor, site_id: Id) -> list[SnapshotView]:
-    """Stop reading; what was read is kept, to go on from."""
-    snapshots.stop_snapshots(store, by, site_id)
-    return list_snapshots(store, by, site_id)
-
-
-@router.post("/{site_id}/snapshot/check")
-async def check_snapshot(by: Editor, site_id: Id) -> list[FreshnessView]:
-    """Ask the site, with few requests, whether what is kept is as it is, and take what has changed where it gives
-    that."""
-    return [FreshnessView.model_validate(one, from_attributes=True) for one in await snapshots.recheck(by, site_id)]
-
-
-@router.get("/{site_id}/samples")
-def look_at_samples(store: Store, _: Viewer, site_id: Id) -> list[SampleView]:
-    """What the records that were read say of keys, links and the names of open fields."""
-    return [SampleView.model_validate(one, from_attributes=True) for one in samples_of(store, site_id)]
-
-
-@router.delete("/{site_id}/snapshot", status_code=204)
-def forget_snapshot(store: Store, by: Editor, site_id: Id) -> None:
-    """Keep no records of the site any more."""
-    snapshots.forget_snapshots(store, by, site_id)
-
-
-@router.get("/{site_id}/backup", response_class=StreamingResponse)
-def download_backup(
-    by: Editor, site_id: Id, types: Annotated[list[str] | None, Query(max_length=200)] = None
-) -> StreamingResponse:
-    """The site's snapshot, of the record types named or of all that were read, as a ZIP of NDJSON and CSV."""
-    headers = {"Content-Disposition": f'attachment; filename="site-{site_id}-{dt.date.today():%Y-%m-%d}.zip"'}
-    return StreamingResponse(backup_of(site_id, types or []), media_type="application/zip", headers=headers)
 
 
 @router.put("/{site_id}/limits")
@@ -443,19 +327,6 @@ def _type_view(one: SiteType, said: Correction) -> TypeView:
         corrected=said.model_dump(mode="json", exclude_defaults=True),
         correctable=corrections.correctable(one),
     )  # fmt: skip
-
-
-def _snapshot_view(one: models.Snapshot, ready: models.Snapshot | None) -> SnapshotView:
-    return SnapshotView(
-        record_type=one.record_type,
-        state=one.state,
-        error=one.error,
-        records=one.records_read,
-        on_site=one.records_on_site,
-        seconds_left=snapshots.seconds_left(one, dt.datetime.now(dt.UTC)),
-        kept=ready.records_read if ready else None,
-        as_of=ready.as_of if ready else None,
-    )
 
 
 def _version_view(kept: models.StoredDescription, told: list[Difference]) -> VersionView:

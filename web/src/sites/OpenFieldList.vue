@@ -41,7 +41,7 @@ const remove = (path: string) =>
 
 <template>
   <div v-if="parts.length">
-    <h3>Open fields</h3>
+    <h3 class="part-head">Open fields</h3>
     <div v-for="part in parts" :key="part.path" class="part">
       <p class="mb-1">
         <b>{{ part.title }}</b>
@@ -95,11 +95,6 @@ const remove = (path: string) =>
 </template>
 
 <style scoped>
-h3 {
-  margin: 18px 0 4px;
-  color: var(--slate-text);
-  font-weight: 400;
-}
 .part {
   padding-bottom: 8px;
 }

@@ -50,7 +50,7 @@ function add() {
 
 <template>
   <div v-if="type.relations.length || !disabled">
-    <h3>What holds between fields</h3>
+    <h3 class="part-head">What holds between fields</h3>
     <ul class="list">
       <li v-for="(one, at) in type.relations" :key="JSON.stringify(one.parts)" :title="one.why">
         <StateMark :state="isGuess(one.confidence) ? 'warned' : ''" /> {{ words(one) }}
@@ -89,11 +89,6 @@ function add() {
 </template>
 
 <style scoped>
-h3 {
-  margin: 18px 0 4px;
-  color: var(--slate-text);
-  font-weight: 400;
-}
 .list {
   margin: 0 0 4px;
   padding: 0;

@@ -101,7 +101,7 @@ const together = computed(() =>
       @keep="keep({ added: $event })"
     />
 
-    <h3>How it is reached</h3>
+    <h3 class="part-head">How it is reached</h3>
     <dl class="ways">
       <template v-for="way in type.ways" :key="way.what + way.how">
         <dt>{{ way.what }}</dt>
@@ -109,7 +109,7 @@ const together = computed(() =>
       </template>
     </dl>
 
-    <h3>What was understood</h3>
+    <h3 class="part-head">What was understood</h3>
     <dl class="parts">
       <template v-for="part in parts" :key="part.name">
         <dt>{{ part.label }}</dt>
@@ -151,11 +151,6 @@ const together = computed(() =>
   padding: 14px 18px 24px;
   overflow-y: auto;
   border-left: 1px solid var(--rule);
-}
-h3 {
-  margin: 18px 0 4px;
-  color: var(--slate-text);
-  font-weight: 400;
 }
 .wrap {
   overflow-wrap: anywhere;
