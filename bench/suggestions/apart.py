@@ -279,7 +279,9 @@ UNKNOWN = (
 )  # fmt: skip
 
 
-def _set(title: str, kind: str, text: str) -> HeaderSet:
+def as_set(title: str, kind: str, text: str) -> HeaderSet:
+    """A sheet with values made for it: a line a column, with its field, the field's type, and the kind of its
+    values."""
     fields, right = [], set()
     columns: dict[str, list[str]] = {}
     for line in filter(None, map(str.strip, text.splitlines())):
@@ -301,7 +303,7 @@ def main() -> None:
         ("the same, written last", LAST),
         ("languages that are in no file", UNKNOWN),
     ):
-        found = measure([_set(*one) for one in sets])
+        found = measure([as_set(*one) for one in sets])
         print(f"{what}: precision {found.precision:.1%}, recall {found.recall:.1%}")
         for line in found.wrong:
             print(f"  wrong   {line}")

@@ -7,16 +7,17 @@ confused; with ``--unseen`` the figures alone of the third that nobody looks at.
 
 from __future__ import annotations
 
+import random
 import sys
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
 from bench.suggestions.made import Made, languages, made_sets
 from datorum.core.profile import profile
-from datorum.core.suggest import lexicon, names, suggest
+from datorum.core.suggest import lexicon, meanings, names, suggest
 
 _PICTURE = Path(__file__).parents[2] / "docs" / "reliability.svg"
 _BINS = 10
@@ -93,15 +94,32 @@ def measured(sets: Iterable[Made]) -> Result:
 @contextmanager
 def without(language: str) -> Iterator[None]:
     """As though nobody had thought of a language. Names that several languages share stay."""
+    with _knowing(lambda one, _: one not in (language, lexicon.ANY)):
+        yield
+
+
+@contextmanager
+def forgetting(share: float, chance: random.Random) -> Iterator[None]:
+    """As though nobody had thought of a part of all names."""
+    with _knowing(lambda _, __: chance.random() >= share):
+        yield
+
+
+@contextmanager
+def _knowing(is_known: Callable[[str, str], bool]) -> Iterator[None]:
+    """With no names in the files but those of which, by language and wording, it is said so."""
     every = lexicon.concepts
 
-    def others() -> Iterator[tuple[str, dict[str, str]]]:
+    def some() -> Iterator[tuple[str, dict[str, str]]]:
         for concept, said in every():
-            yield concept, {one: listed for one, listed in said.items() if one not in (language, lexicon.ANY)}
+            kept = {
+                one: ",".join(name for name in listed.split(",") if is_known(one, name)) for one, listed in said.items()
+            }
+            yield concept, kept
 
     kept = [lexicon.phrases, names.tokens, names._compound, names._single_words, names._beginnings,
-            names._near_words, names._says]  # fmt: skip
-    lexicon.concepts = others
+            names._near_words, names._says, meanings.meanings]  # fmt: skip
+    lexicon.concepts = some
     for one in kept:
         one.cache_clear()
     try:

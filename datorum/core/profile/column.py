@@ -9,13 +9,16 @@ from typing import NamedTuple
 import polars as pl
 from pydantic import BaseModel
 
+from datorum.core.formula.amount import plain_number
 from datorum.core.profile.kinds import BEGINNING, Dates, Kind, best_date, best_number, date_unit, kinds_of, yes_no
 from datorum.core.steps import ReadDate, ReadNumber
+from datorum.core.steps.take_digits import CODE
 
 SAMPLE = 400
 """As many distinct values, those that come first, tell what kinds of value a column holds."""
 
 _PLAIN = re.compile(r"^-?\d+(\.\d+)?$")
+_CODE = re.compile(CODE)
 _EMAIL = re.compile(r"^\S+@\S+\.\S+$")
 
 
@@ -64,6 +67,21 @@ class ColumnProfile(BaseModel, frozen=True):
     def by_kind(self) -> dict[str, float]:
         """The share of the values that fit each kind."""
         return {kind.name: kind.share for kind in self.kinds}
+
+    @cached_property
+    def coded_numbers(self) -> bool:
+        """Whether the values are codes that are a number with the same letters around it."""
+        values = [value.strip() for value, _ in self.top]
+        around = {re.sub(r"[0-9]+", "0", value) for value in values}
+        coded = sum(map(bool, map(_CODE.search, values)))
+        return len(around) == 1 and self.unique > 0.9 and coded > 0.98 * len(values)
+
+    @cached_property
+    def whole_numbers(self) -> float:
+        """The share of the commonest numbers that are whole, 1.00 too, 0 to 1."""
+        read = [plain_number(value, self.decimal or ".") for value, _ in self.top]
+        numbers = [one for one in read if one is not None]
+        return sum(not one.partition(".")[2].strip("0") for one in numbers) / len(numbers) if numbers else 0.0
 
 
 class Seen(BaseModel, frozen=True):

@@ -56,6 +56,10 @@ class Chosen:
             self._refused |= refused - decided_on
             decided_on |= chosen | refused
 
+    def __bool__(self) -> bool:
+        """Whether anything was chosen or refused."""
+        return bool(self._feeds or self._refused)
+
     def was_fed(self, path: str, columns: Sequence[str]) -> bool:
         """Whether these columns fed a field by no steps but those that read a value, which are suggested anew for other
         values. What was made of a column by other steps is not what the column has."""

@@ -7,16 +7,12 @@ from typing import Literal, NamedTuple
 
 import polars as pl
 
-from datorum.core.formula.amount import plain_number
 from datorum.core.formula.codes import country_code, currency_code, language_codes, plain_word
 from datorum.core.model import Field, FieldType
 from datorum.core.patterns import UnusablePattern
 from datorum.core.patterns import pattern as usable
 from datorum.core.profile import ColumnProfile
-from datorum.core.steps.take_digits import CODE
 from datorum.core.suggest.names import tokens
-
-_CODE = re.compile(CODE)
 
 
 class Fit(NamedTuple):
@@ -26,6 +22,16 @@ class Fit(NamedTuple):
     share: float | None
     telling: float = 0.0
     words: str = ""
+
+
+def asked_of_values(field: Field) -> tuple[object, ...]:
+    """All that ``values_fit`` goes by of a field: two fields with the same are fitted by the same values."""
+    path, end = frozenset(tokens(field.path)), frozenset(tokens(field.path.rpartition(".")[2]))
+    inner = asked_of_values(field.items) if field.items is not None else ()
+    return (
+        field.type, field.format, field.enum, field.pattern, field.unique, field.max_length, path & frozenset(_CODES),
+        end & _HEARD, inner,
+    )  # fmt: skip
 
 
 def values_fit(field: Field, profile: ColumnProfile) -> Fit:
@@ -61,12 +67,6 @@ def code_meant(field: Field, profile: ColumnProfile) -> CodeKind | None:
         if short or (field.pattern and _matches(field.pattern, code) and not _matches(field.pattern, name)):
             return kind
     return None
-
-
-def coded_numbers(profile: ColumnProfile) -> bool:
-    """Whether a column has codes that are a number with the same letters around it."""
-    around = {re.sub(r"[0-9]+", "0", value.strip()) for value, _ in profile.top}
-    return share_like(profile, _CODE) > 0.98 and len(around) == 1 and profile.unique > 0.9
 
 
 def share_like(profile: ColumnProfile, shape: re.Pattern[str]) -> float:
@@ -110,9 +110,9 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
                 return Fit(0.7 if days else 1.0, 0.0 if days else 0.5, f"the values may be {profile.date_unit}")
             return Fit(profile.dates, 0.5, _are(profile, profile.dates, "dates"))
         case FieldType.INTEGER:
-            if coded_numbers(profile):
+            if profile.coded_numbers:
                 return Fit(0.8, 0.0, "the values are numbers in codes")
-            share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers * _whole(profile))
+            share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers * profile.whole_numbers)
             return Fit(share, 0.1, _are(profile, share, "whole numbers"))
         case FieldType.NUMBER:
             return Fit(profile.numbers, 0.15, _are(profile, profile.numbers, "numbers"))
@@ -131,13 +131,6 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
         share = max(kinds.get("web address", 0.0), kinds.get("picture", 0.0))
         return Fit(share, 0.3, _are(profile, share, "web addresses"))
     return _text(field, profile)
-
-
-def _whole(profile: ColumnProfile) -> float:
-    """The share of a column's commonest numbers that are whole, 1.00 too."""
-    read = [plain_number(value, profile.decimal or ".") for value, _ in profile.top]
-    numbers = [one for one in read if one is not None]
-    return sum(not one.partition(".")[2].strip("0") for one in numbers) / len(numbers) if numbers else 0.0
 
 
 def _text(field: Field, profile: ColumnProfile) -> Fit:
@@ -162,7 +155,7 @@ def _text(field: Field, profile: ColumnProfile) -> Fit:
     figures = max(kinds.get(kind, 0.0) for kind in ("integer", "decimal, point", "decimal, comma"))
     if meant & _WORDY and figures > 0.95 and profile.distinct > 3:
         return Fit(0.2, 0.0, "only numbers")
-    if meant & _WORDY and coded_numbers(profile):
+    if meant & _WORDY and profile.coded_numbers:
         return Fit(0.2, 0.0, "numbers in codes")
     return Fit(None)
 
@@ -174,6 +167,9 @@ _SPEAKING = {
 }  # fmt: skip
 _WORDY = {"name", "given", "family", "city", "street", "company", "description", "summary", "content", "author", "bio",
           "note", "country", "language", "brand"}  # fmt: skip
+
+_HEARD = {*_SPEAKING, *_WORDY, "email", "date", "name", "avatar"}
+"""The words in a field's name that anything is made of."""
 
 
 def _among(field: Field, profile: ColumnProfile) -> float:

@@ -67,7 +67,10 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
     if "." in name and tuple(words) not in known and (whole := _cut_short(words, languages)):
         return whole
     found: list[str] = []
-    for phrase in _phrased(words):
+    said_phrases = _phrased(words)
+    if any(phrase in known and phrase not in _KINDS_OF_FIELD for phrase in said_phrases):
+        said_phrases = [phrase for phrase in said_phrases if phrase not in _KINDS_OF_FIELD]
+    for phrase in said_phrases:
         readings = known.get(phrase)
         found += _meant(readings, languages) if readings else _unknown(phrase[0], languages)
     parts = [one for one in found if one not in _ANDS and one not in _PERSONS]
@@ -76,6 +79,10 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
         # “Surname, first name” is a name, whole.
         return ("name",)
     return tuple(found)
+
+
+_KINDS_OF_FIELD = {(word,) for word in "text html label value string txt yn".split()}
+"""Words that say what a field is made of, where they stand beside one that says what it is for: “title_text”."""
 
 
 def _cut_short(words: list[str], languages: Languages) -> tuple[str, ...] | None:

@@ -30,7 +30,7 @@ from datorum.core.steps import (
     WriteDate,
 )
 from datorum.core.steps.read_yes_no import YES
-from datorum.core.suggest.fit import code_meant, coded_numbers, share_like
+from datorum.core.suggest.fit import code_meant, share_like
 from datorum.core.suggest.names import tokens
 from datorum.core.suggest.units import factor
 
@@ -64,7 +64,7 @@ def suggest_steps(
         steps += _in_its_unit(field, first)
     elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and factor(first.name, field) != 1:
         steps += _in_its_unit(field, first)
-    elif field.type is FieldType.INTEGER and coded_numbers(first):
+    elif field.type is FieldType.INTEGER and first.coded_numbers:
         steps.append(TakeDigits())
     elif field.type is FieldType.BOOLEAN and first.yes_no > 0.5:
         steps.append(ReadYesNo())

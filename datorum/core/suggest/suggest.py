@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from collections.abc import Mapping as AnyMapping
 from itertools import groupby
 
@@ -16,7 +17,8 @@ from datorum.core.profile import ColumnProfile
 from datorum.core.steps.landing import land
 from datorum.core.suggest.by_values import Held, told_by_values
 from datorum.core.suggest.chosen import Chosen
-from datorum.core.suggest.fit import Fit, values_fit
+from datorum.core.suggest.confidence import as_share, odds, weights
+from datorum.core.suggest.evidence import Evidence, beside
 from datorum.core.suggest.names import Names, spoken, tokens
 from datorum.core.suggest.parts import joins, name_parts, names_a_person, splits
 from datorum.core.suggest.people import names_of_people
@@ -24,8 +26,12 @@ from datorum.core.suggest.steps import suggest_pairs, suggest_steps
 
 THRESHOLD = 0.62
 """Below this nothing is proposed: a wrong suggestion is worse than none."""
-_NEIGHBOURS = 0.05
-_BEYOND_DOUBT = 0.8
+_AS_BEFORE, _NEVER = 4.0, 30.0
+"""The logarithms of the odds of what was chosen before, and of what was refused."""
+_CANNOT, _MOST_DO_NOT = 5.0, 0.55
+"""What it counts, of the same kind, that more than this share of a column's values cannot stand in a field."""
+_BY_NAME, _BY_LETTERS = 0.35, 0.9
+"""Below this a header says nothing of a field; what feeds it then is what is left for it."""
 _USUAL_KEYS = ("sku", "email", "slug", "gtin", "login", "code", "key", "number", "id")
 _ALL_DIFFER = 0.98
 
@@ -46,50 +52,60 @@ def _alike(score: float) -> str:
 
 
 class Scored:
-    """Every column against every field of a record type."""
+    """Every column against every field of a record type: how sure each pair is, 0 to 1."""
 
     def __init__(self, record_type: RecordType, profiles: AnyMapping[str, ColumnProfile], chosen: Chosen) -> None:
         self.fields = list(record_type.writable)
         self.columns = list(profiles)
-        self._profiles = profiles
-        self._names = np.zeros((len(self.fields), len(self.columns)))
-        self._fits: dict[tuple[int, int], Fit] = {}
-        self.scores = np.zeros_like(self._names)
-        self._before = np.zeros_like(self._names, dtype=bool)
-        self._read = Names(self.columns, self.fields, record_type.name)
-        for row, field in enumerate(self.fields):
-            for at, column in enumerate(self.columns):
-                self._score(row, at, field, column, chosen)
-        self._neighbours: npt.NDArray[np.float64] = _beside(self.scores)
-        near = (self.scores > 0.35) & (self.scores < 0.97)
-        self.scores = np.where(near, np.minimum(self.scores + self._neighbours, 0.98), self.scores)
+        self._seen = Evidence(self.fields, profiles, Names(self.columns, self.fields, record_type.name))
+        nothing = np.zeros((len(self.fields), len(self.columns)), dtype=bool)
+        self._before = self._asked(chosen.was_fed) if chosen else nothing
+        refused = self._asked(chosen.was_refused) if chosen else nothing
+        weighed = weights()
+        alone = self._seen.alone()
+        by_themselves = np.where(refused, -_NEVER, odds(alone, weighed.alone))
+        by_themselves = np.where(self._before, np.maximum(by_themselves, _AS_BEFORE), by_themselves)
+        self._beside = beside(by_themselves, self._seen)
+        both = np.concatenate([by_themselves[..., None], alone, self._beside], axis=-1)
+        together = odds(both, weighed.together) - _CANNOT * (self._seen.bad > _MOST_DO_NOT)
+        together = np.where(self._before, np.maximum(together, _AS_BEFORE), together)
+        self.scores = np.where(refused, 0.0, as_share(together))
 
-    def _score(self, row: int, at: int, field: Field, column: str, chosen: Chosen) -> None:
-        if chosen.was_refused(field.path, (column,)):
-            return
-        name = self._read.score(column, field)
-        if chosen.was_fed(field.path, (column,)):
-            self._before[row, at] = True
-            name = max(name, 0.97)
-        self._names[row, at] = name
-        if name < 0.2:
-            return
-        fit = self._fits[row, at] = values_fit(field, self._profiles[column])
-        self.scores[row, at] = _together(name, fit)
+    def _asked(self, ask: Callable[[str, Sequence[str]], bool]) -> npt.NDArray[np.bool_]:
+        """What is answered of each pair of a field and a column."""
+        answers = [[ask(field.path, (column,)) for column in self.columns] for field in self.fields]
+        return np.array(answers, dtype=bool).reshape(len(self.fields), len(self.columns))
 
     def candidate(self, row: int, at: int) -> Candidate:
         """The pair as a candidate with its reasons."""
-        fit = self._fits.get((row, at), Fit(None))
-        reasons = [_alike(float(self._names[row, at]))]
+        fit = self._seen.fit(row, at)
+        reasons = [_alike(self._nearest(row, at))] if self._is_named(row, at) else []
         if self._before[row, at]:
             reasons = ["as in an earlier import"]
         if fit.words:
             reasons.append(fit.words)
-        if self._neighbours[row, at] > 0.01 and not self._before[row, at]:
-            reasons.append("its neighbour fits, too")
+        if self._is_between(row, at) and not self._before[row, at]:
+            reasons.append("its neighbours fit, too")
+        if not reasons or (not self._is_named(row, at) and not self._before[row, at]):
+            reasons.append("no other that is left fits better")
         return Candidate(
             columns=(self.columns[at],), score=round(float(self.scores[row, at]), 3), reasons=tuple(reasons)
         )
+
+    def _nearest(self, row: int, at: int) -> float:
+        return float(max(self._seen.name[row, at], _BY_LETTERS * self._seen.letters[row, at]))
+
+    def _is_named(self, row: int, at: int) -> bool:
+        return self._nearest(row, at) >= _BY_NAME
+
+    def _is_between(self, row: int, at: int) -> bool:
+        before, behind, between = self._beside[row, at, 2:5]
+        return bool(before or behind or between > _BY_NAME)
+
+    def is_by_name(self, path: str, column: str) -> bool:
+        """Whether a column feeds a field because of what both are called, or did before."""
+        row, at = [field.path for field in self.fields].index(path), self.columns.index(column)
+        return bool(self._before[row, at]) or self._is_named(row, at)
 
     def assigned(self, settled: AnyMapping[str, FieldMapping]) -> dict[str, Candidate]:
         """Each field's best column when every column is used at most once, beside those that are settled."""
@@ -143,12 +159,18 @@ def suggest(
     for path, fed in chosen.feeds(frame):
         if path in by_path and path not in fields:
             fields[path] = _with_new_values(by_path[path], fed, frame)
-    assigned = Scored(record_type, profiles, chosen).assigned(fields)
-    fields |= {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in assigned.items()}
+    scored = Scored(record_type, profiles, chosen)
+    assigned = scored.assigned(fields)
+    named = {path: one for path, one in assigned.items() if scored.is_by_name(path, one.columns[0])}
+    fields |= {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in named.items()}
     _join(record_type, fields, frame, profiles)
     _split(record_type, fields, profiles)
     _by_values(record_type, fields, frame, profiles, held or {})
     _by_mail(record_type, fields, frame, profiles)
+    used = {column for fed in fields.values() for column in fed.columns}
+    for path, candidate in assigned.items():
+        if path not in fields and used.isdisjoint(candidate.columns):
+            fields[path] = feed(by_path[path], candidate, frame, profiles)
     in_order = {
         path: fields[path] for path in by_path if path in fields and not chosen.was_refused(path, fields[path].columns)
     }
@@ -182,7 +204,9 @@ def _join(
         for join in joins(field, profiles):
             users = {path for path, mapping in fields.items() if set(mapping.columns) & set(join.columns)}
             now = fields.get(field.path)
-            if users - {field.path} or (now is not None and _sureness(now) > join.score):
+            # One of the columns alone says less than all of them, however sure it is.
+            surer = now is not None and _sureness(now) > join.score and not set(now.columns) < set(join.columns)
+            if users - {field.path} or surer:
                 continue
             candidate = Candidate(columns=join.columns, score=join.score, reasons=join.reasons)
             fields[field.path] = feed(field, candidate, frame, profiles)
@@ -194,7 +218,8 @@ def _split(record_type: RecordType, fields: dict[str, FieldMapping], profiles: A
     for column, parts in groupby(splits(list(record_type.writable), profiles), key=lambda split: split.column):
         into = {part.path: part for part in parts}
         users = {path for path, mapping in fields.items() if column in mapping.columns}
-        surer = any(path in fields and _sureness(fields[path]) >= part.score for path, part in into.items())
+        others = {path: fields[path] for path in into if path in fields and fields[path].columns != (column,)}
+        surer = any(_sureness(other) >= into[path].score for path, other in others.items())
         if surer or users - into.keys():
             continue
         for path, part in into.items():
@@ -258,26 +283,6 @@ def _with_new_values(field: Field, fed: FieldMapping, frame: pl.DataFrame) -> Fi
         return fed
     met = suggest_table(field, fed, frame).pairs | fed.value_table.pairs
     return fed.model_copy(update={"value_table": fed.value_table.model_copy(update={"pairs": met})})
-
-
-def _together(name: float, fit: Fit) -> float:
-    """A name and a fit as one score."""
-    if fit.share is None:
-        return name * 0.97
-    if fit.share >= 0.75:
-        return name + (1 - name) * 0.5 * fit.telling * fit.share if name >= 0.35 else name
-    if fit.share >= 0.5:
-        return name * 0.96
-    return name * (0.3 + 0.9 * fit.share)
-
-
-def _beside(scores: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-    """What a pair gains where the fields beside it fit the columns beside it beyond doubt."""
-    sure = np.where(scores >= _BEYOND_DOUBT, _NEIGHBOURS, 0.0)
-    gain = np.zeros_like(scores)
-    gain[1:, 1:] = np.maximum(gain[1:, 1:], sure[:-1, :-1])
-    gain[:-1, :-1] = np.maximum(gain[:-1, :-1], sure[1:, 1:])
-    return gain
 
 
 def feed(
