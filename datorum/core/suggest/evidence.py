@@ -105,9 +105,9 @@ def beside(odds: Table, seen: Evidence) -> Table:
         return np.zeros((rows, columns, 11))
     best_of_field, best_of_column = _best_other(odds), _best_other(odds.T).T
     sure = _sure(odds)
-    before, after = _neighbours(sure, 1), _neighbours(sure, -1)
-    # What is left, and what lies between others, says little as long as little else is known.
+    # What is left, and what lies between others, says little as long as little else is sure.
     anchored = min(float(sure.sum()) / _ANCHORS, 1.0) ** 2
+    before, after = anchored * _neighbours(sure, 1), anchored * _neighbours(sure, -1)
     between = anchored * _between(sure)
     free_fields, free_columns = ~np.asarray(sure.any(axis=1)), ~np.asarray(sure.any(axis=0))
     left = anchored * ((seen.bad < 0.5) & free_fields[:, None] & free_columns[None, :]).astype(np.float64)
@@ -120,12 +120,15 @@ def beside(odds: Table, seen: Evidence) -> Table:
 
 
 def _best_other(odds: Table) -> Table:
-    """Of each pair, the best that its row has in another place."""
+    """Of each pair, the best that its row has in another place; that nothing is right may be as likely as anything."""
     if odds.shape[1] < 2:
-        return np.full_like(odds, -4.0)
+        return np.full_like(odds, _NOTHING)
     order = np.sort(odds, axis=1)
     first, second = order[:, -1:], order[:, -2:-1]
-    return np.where(odds == first, second, first)
+    return np.maximum(np.where(odds == first, second, first), _NOTHING)
+
+
+_NOTHING = -2.0
 
 
 def _sure(odds: Table) -> Flags:

@@ -39,14 +39,13 @@ class Meanings:
         if not names:
             return np.zeros((0, len(self.concepts)), np.float32)
         alike = (self._vectors(names) @ self._phrases).toarray()
-        likest: Table = np.maximum.reduceat(alike, self._starts, axis=1).astype(np.float32)
-        return likest
+        return np.asarray(np.maximum.reduceat(alike, self._starts, axis=1), np.float32)
 
     def spelled_alike(self, left: Sequence[str], right: Sequence[str]) -> Table:
         """left × right: how alike names are written, 0 to 1."""
         if not left or not right:
             return np.zeros((len(left), len(right)), np.float32)
-        return (self._vectors(left) @ self._vectors(right).T).toarray().astype(np.float32)
+        return np.asarray((self._vectors(left) @ self._vectors(right).T).toarray(), np.float32)
 
     def _vectors(self, names: Sequence[str]) -> sparse.csr_matrix:
         return self._weighed(self._counted(names, grow=False))

@@ -53,7 +53,8 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
     """The concepts of a name: ``E-mail Address`` and ``Epostadresse`` are both ``email``. What means several things is
     read as one of these languages has it."""
     known = phrases()
-    name = _SHARED_END.sub(_with_its_end, _NUMBER_SIGN.sub(" number ", _ONE_OR_MANY.sub("", name)))
+    name = _NUMBER_SIGN.sub(" number ", _ONE_OR_MANY.sub("", name)).replace("%", " percent ")
+    name = _SHARED_END.sub(_with_its_end, name)
     words = plain(_MAIL.sub("email", name)).split()
     if tuple(words) not in known and not all((word,) in known or word in FILLERS for word in words):
         # “MwSt” is one word and “firstName” two.
@@ -68,7 +69,11 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
         return whole
     found: list[str] = []
     said_phrases = _phrased(words)
-    if any(phrase in known and phrase not in _KINDS_OF_FIELD for phrase in said_phrases):
+    if any(
+        phrase in known and known[phrase][0].concepts[0] not in _OF_RECORDS
+        for phrase in said_phrases
+        if phrase not in _KINDS_OF_FIELD
+    ):
         said_phrases = [phrase for phrase in said_phrases if phrase not in _KINDS_OF_FIELD]
     for phrase in said_phrases:
         readings = known.get(phrase)
@@ -83,6 +88,10 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
 
 _KINDS_OF_FIELD = {(word,) for word in "text html label value string txt yn".split()}
 """Words that say what a field is made of, where they stand beside one that says what it is for: “title_text”."""
+
+
+_OF_RECORDS = {"coupon", "order", "product", "customer", "user", "comment", "translation", "post", "line"}
+"""What is said of them by “text” is a text of theirs: “voucher_text”."""
 
 
 def _cut_short(words: list[str], languages: Languages) -> tuple[str, ...] | None:

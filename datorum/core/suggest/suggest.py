@@ -32,6 +32,7 @@ _CANNOT, _MOST_DO_NOT = 5.0, 0.55
 """What it counts, of the same kind, that more than this share of a column's values cannot stand in a field."""
 _BY_NAME, _BY_LETTERS = 0.35, 0.9
 """Below this a header says nothing of a field; what feeds it then is what is left for it."""
+_PLAINLY = 0.5
 _USUAL_KEYS = ("sku", "email", "slug", "gtin", "login", "code", "key", "number", "id")
 _ALL_DIFFER = 0.98
 
@@ -69,7 +70,14 @@ class Scored:
         both = np.concatenate([by_themselves[..., None], alone, self._beside], axis=-1)
         together = odds(both, weighed.together) - _CANNOT * (self._seen.bad > _MOST_DO_NOT)
         together = np.where(self._before, np.maximum(together, _AS_BEFORE), together)
+        together = np.where(self._is_vague(), np.minimum(together, 0.0), together)
         self.scores = np.where(refused, 0.0, as_share(together))
+
+    def _is_vague(self) -> npt.NDArray[np.bool_]:
+        """Pairs that no names speak for, and which another of the same field or column is as likely as."""
+        nearest = np.maximum(self._seen.name, _BY_LETTERS * self._seen.letters)
+        over_others = self._beside[..., :2].min(axis=-1)
+        return np.asarray((nearest < _BY_NAME) & (over_others < _PLAINLY) & ~self._before)
 
     def _asked(self, ask: Callable[[str, Sequence[str]], bool]) -> npt.NDArray[np.bool_]:
         """What is answered of each pair of a field and a column."""
