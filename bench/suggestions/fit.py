@@ -70,7 +70,7 @@ def labelled(one: HeaderSet, other: HeaderSet, chance: random.Random) -> Labelle
         if chance.random() < 0.5:
             chance.shuffle(columns)
     known = _profiles(one) | {name: found for name, found in _profiles(other).items() if name in strange}
-    profiles = {column: known[column] for column in columns}
+    profiles = {column: _spoilt(known[column], chance) for column in columns}
     seen = Evidence(fields, profiles, Names(columns, fields, one.kind.name))
     right = [[column not in strange and (column, field.path) in one.right for column in columns] for field in fields]
     return Labelled(seen, np.array(right, dtype=float))
@@ -81,6 +81,19 @@ def _profiles(of: HeaderSet, known: dict[str, dict[str, ColumnProfile]] = {}) ->
     if of.title not in known:
         known[of.title] = profile(of.frame)
     return known[of.title]
+
+
+def _spoilt(of: ColumnProfile, chance: random.Random) -> ColumnProfile:
+    """A column of which, once in a while, a part cannot be read."""
+    if chance.random() >= _SPOILT:
+        return of
+    left = chance.uniform(0.4, 1.0)
+    shares = {name: left * getattr(of, name) for name in ("dates", "numbers", "plain_numbers", "yes_no", "emails")}
+    kinds = tuple(kind.model_copy(update={"share": left * kind.share}) for kind in of.kinds)
+    return of.model_copy(update={**shares, "kinds": kinds})
+
+
+_SPOILT = 0.2
 
 
 def _some(of: list[_T], without: float, chance: random.Random) -> list[_T]:

@@ -53,6 +53,8 @@ class Evidence:
         self.good, self.bad = np.zeros(shape), np.zeros(shape)
         for row in range(len(fields)):
             self.good[row], self.bad[row] = _for_and_against(self._fits_of(row))
+            # What the site does not accept as it is spelt may be what a value table gives.
+            self.bad[row] *= _SPELT_OTHERWISE if fields[row].enum else 1.0
         self.looks_right, self.looks_wrong = _by_looks(fields, profiles)
 
     def fit(self, row: int, at: int) -> Fit:
@@ -95,6 +97,7 @@ def _for_and_against(fits: list[Fit]) -> tuple[list[float], list[float]]:
 
 
 _MOSTLY = 0.75
+_SPELT_OTHERWISE = 0.56
 _ANCHORS = 5
 
 

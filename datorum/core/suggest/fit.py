@@ -121,7 +121,7 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
     if field.enum:
         share = _among(field, profile)
         if not share and profile.yes_no == 1:
-            return Fit(0.3, 0.0, "the values are yes or no")
+            return Fit(0.0, 0.0, "the values are yes or no")
         return (
             Fit(share, 0.5, _are(profile, share, "known to the site")) if share or profile.distinct > 40 else Fit(None)
         )

@@ -32,7 +32,7 @@ _CANNOT, _MOST_DO_NOT = 5.0, 0.55
 """What it counts, of the same kind, that more than this share of a column's values cannot stand in a field."""
 _BY_NAME, _BY_LETTERS = 0.35, 0.9
 """Below this a header says nothing of a field; what feeds it then is what is left for it."""
-_PLAINLY = 0.5
+_PLAINLY = 0.8
 _USUAL_KEYS = ("sku", "email", "slug", "gtin", "login", "code", "key", "number", "id")
 _ALL_DIFFER = 0.98
 
