@@ -47,7 +47,7 @@ def suggest(
     elif as_json:
         print(json.dumps(as_document(mapping, kind), ensure_ascii=False, indent=2))
     else:
-        _print_table(mapping, kind, reading.headers)
+        _print_table(mapping, kind, profiles)
 
 
 def as_document(mapping: Mapping, kind: RecordType) -> dict[str, Any]:
@@ -76,7 +76,7 @@ def _print_reasons(mapping: Mapping, kind: RecordType, field: Field, profiles: A
     table = Table("Columns", "Score", "Why", "What became of it", box=None)
     if fed:
         table.add_row(" + ".join(columns), f"{fed.score or 0:.2f}", ", ".join(fed.reasons), "feeds it")
-    for one in candidates(field, profiles, _EXPLAINED, kind.name):
+    for one in candidates(kind, field.path, profiles, _EXPLAINED):
         if one.columns != columns:
             table.add_row(
                 " + ".join(one.columns), f"{one.score:.2f}", ", ".join(one.reasons), _became(one, mapping, fed)
@@ -100,7 +100,7 @@ def _became(one: Candidate, mapping: Mapping, fed: FieldMapping | None) -> str:
     return "another fits better" if fed else "nothing was made of it"
 
 
-def _print_table(mapping: Mapping, kind: RecordType, headers: tuple[str, ...]) -> None:
+def _print_table(mapping: Mapping, kind: RecordType, profiles: AnyMapping[str, ColumnProfile]) -> None:
     out = Console()
     table = Table("Field", "Fed by", "Score", "Why", "Steps", box=None)
     for path, fed in mapping.fields.items():
@@ -110,6 +110,13 @@ def _print_table(mapping: Mapping, kind: RecordType, headers: tuple[str, ...]) -
     for field in kind.writable:
         if field.required and field.path not in mapping.fields:
             out.print(f"■ Nothing feeds {field.path}, which the site requires.", style="red", highlight=False)
-    unplaced = [name for name in headers if name not in mapping.used_columns()]
+    used = mapping.used_columns()
+    for field in kind.writable:
+        if field.path not in mapping.fields:
+            likeliest = [one for one in candidates(kind, field.path, profiles) if used.isdisjoint(one.columns)]
+            told = (f"{' + '.join(one.columns)} ({one.score:.0%}: {', '.join(one.reasons)})" for one in likeliest)
+            if line := "; ".join(told):
+                out.print(f"◐ {field.path} may be {line}", style="yellow", highlight=False)
+    unplaced = [name for name in profiles if name not in used]
     if unplaced:
         out.print(f"◐ Feeds nothing: {', '.join(unplaced)}", style="yellow", highlight=False)

@@ -159,7 +159,7 @@ def suggested_feed(store: Session, now: Opened, path: str, columns: tuple[str, .
     before = chosen.feed(path, columns, beginning(now))
     if before is not None:
         return before
-    scored = candidates(field, profiles, len(profiles) + 1, now.item.record_type, chosen)
+    scored = candidates(now.record_type, path, profiles, len(profiles) + 1, chosen)
     known = [one for one in scored if one.columns == columns]
     candidate = known[0] if known else Candidate(columns=columns, score=0.0, reasons=("chosen by hand",))
     return feed(field, candidate, beginning(now), profiles)
@@ -182,7 +182,7 @@ def inspect_field(
         formula=formula_of(fed),
         demands=demands(field),
         candidates=candidates(
-            field, load_profiles(store, now.sheet.id), 5, now.item.record_type, chosen_before(store, now.item)
+            now.record_type, path, load_profiles(store, now.sheet.id), 5, chosen_before(store, now.item)
         ),
         steps=_step_views(one, fed, scope_of(now, whole)),
         accepted=list(field.enum) or (["true", "false"] if field.type is FieldType.BOOLEAN else []),

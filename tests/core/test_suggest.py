@@ -64,7 +64,10 @@ def test_values_that_do_not_fit_the_type_speak_against_a_name() -> None:
     data = b"Joined,Newsletter\nyesterday,maybe\nlong ago,often\n"
     profiles = profile(read_csv(data, guess_dialect(data)).frame)
     joined = Field(path="joined", title="Joined", type=FieldType.DATE)
-    assert all(candidate.score < 0.62 for candidate in candidates(joined, profiles))
+    assert all(
+        candidate.score < 0.62
+        for candidate in candidates(RecordType(name="members", title="Members", fields=(joined,)), "joined", profiles)
+    )
 
 
 def test_pairs_are_set_by_spelling_and_known_names_and_left_open_in_doubt() -> None:

@@ -275,7 +275,7 @@ def test_the_candidates_of_a_field_come_best_first_with_joins_among_them() -> No
     kind = kind_with("customers", name=TEXT)
     text = "First name;Surname;Nickname;Shelf\nAda;Corfield;ad;7\nBo;Ryewick;b;9\n"
     frame = read_csv(text.encode(), guess_dialect(text.encode())).frame
-    found = candidates(kind.field("name"), profile(frame), kind="customers")
+    found = candidates(kind, "name", profile(frame))
     assert [one.score for one in found] == sorted((one.score for one in found), reverse=True)
     assert found[0].columns == ("First name", "Surname")
 

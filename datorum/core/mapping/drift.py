@@ -65,7 +65,8 @@ def _renamed(
             scores[row, at], reasons[row, at] = alike, f"the names are {alike:.0%} alike"
         fed = [field for field in record_type.writable if before in _columns(mapping, field.path)]
         for field in fed:
-            for candidate in candidates(field, fresh, len(new)):
+            alone = record_type.model_copy(update={"fields": (field,)})
+            for candidate in candidates(alone, field.path, fresh, len(new)):
                 at = new.index(candidate.columns[0]) if len(candidate.columns) == 1 else -1
                 if at >= 0 and candidate.score > scores[row, at]:
                     scores[row, at] = candidate.score

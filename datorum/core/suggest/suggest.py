@@ -30,9 +30,14 @@ _AS_BEFORE, _NEVER = 4.0, 30.0
 """The logarithms of the odds of what was chosen before, and of what was refused."""
 _CANNOT, _MOST_DO_NOT = 5.0, 0.55
 """What it counts, of the same kind, that more than this share of a column's values cannot stand in a field."""
+_SAYS_ANOTHER = 2.0
+"""The same where every word of a header is known, and of a field, and they have nothing in common."""
 _BY_NAME, _BY_LETTERS = 0.35, 0.9
 """Below this a header says nothing of a field; what feeds it then is what is left for it."""
 _PLAINLY = 0.8
+_WORTH_TELLING = 0.03
+_SOON = 10_000
+"""As many pairs can be weighed while a person waits for one field; of more, those of the field alone are."""
 _USUAL_KEYS = ("sku", "email", "slug", "gtin", "login", "code", "key", "number", "id")
 _ALL_DIFFER = 0.98
 
@@ -69,6 +74,7 @@ class Scored:
         self._beside = beside(by_themselves, self._seen)
         both = np.concatenate([by_themselves[..., None], alone, self._beside], axis=-1)
         together = odds(both, weighed.together) - _CANNOT * (self._seen.bad > _MOST_DO_NOT)
+        together -= _SAYS_ANOTHER * self._seen.contradiction
         together = np.where(self._before, np.maximum(together, _AS_BEFORE), together)
         together = np.where(self._is_vague(), np.minimum(together, 0.0), together)
         self.scores = np.where(refused, 0.0, as_share(together))
@@ -133,17 +139,22 @@ class Scored:
 
 
 def candidates(
-    field: Field,
+    record_type: RecordType,
+    path: str,
     profiles: AnyMapping[str, ColumnProfile],
-    limit: int = 4,
-    kind: str = "",
+    limit: int = 3,
     chosen: Chosen | None = None,
 ) -> list[Candidate]:
-    """The likeliest feeds of one field, best first."""
-    scored = Scored(RecordType(name=kind, title=kind, fields=(field,)), profiles, chosen or Chosen())
-    if not scored.fields:
+    """The likeliest feeds of one field of a record type, best first, whatever else they might feed."""
+    field = record_type.field(path)
+    if len(record_type.writable) * len(profiles) > _SOON:
+        record_type = record_type.model_copy(update={"fields": (field,)})
+    scored = Scored(record_type, profiles, chosen or Chosen())
+    paths = [one.path for one in scored.fields]
+    if path not in paths:
         return []
-    found = [scored.candidate(0, at) for at in range(len(scored.columns)) if scored.scores[0, at] >= 0.3]
+    row = paths.index(path)
+    found = [scored.candidate(row, at) for at in range(len(scored.columns)) if scored.scores[row, at] >= _WORTH_TELLING]
     found += [Candidate(columns=j.columns, score=j.score, reasons=j.reasons) for j in joins(field, profiles)]
     return sorted(found, key=lambda candidate: -candidate.score)[:limit]
 
