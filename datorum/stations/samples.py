@@ -31,6 +31,7 @@ _MOST_NAMES = 200
 _NEARLY_ALL = 0.95
 _LONGEST_KEY = 120
 _TELLING = (FieldType.TEXT, FieldType.INTEGER)
+_HELD = (FieldType.TEXT, FieldType.NUMBER, FieldType.INTEGER)
 _POINTING = (FieldType.TEXT, FieldType.INTEGER, FieldType.LIST)
 
 
@@ -103,7 +104,7 @@ def values_held(store: Session, item: models.Import) -> dict[str, frozenset[str]
     if one is None or item.record_type not in usable:
         return {}
     seen = list(_sampled(store, one))
-    fields = [field for field in usable[item.record_type].record_type.writable if field.type is FieldType.TEXT]
+    fields = [field for field in usable[item.record_type].record_type.writable if field.type in _HELD]
     return {field.path: frozenset(_values(field, seen)) for field in fields if not field.enum}
 
 
@@ -214,7 +215,7 @@ def _values(one: Field, seen: Iterable[dict[str, Any]]) -> Iterator[str]:
     for body in seen:
         for value in _all_at(body, one.path.split(".")):
             for single in value if isinstance(value, list) else [value]:
-                if isinstance(single, str | int) and not isinstance(single, bool) and single != "":
+                if isinstance(single, str | int | float) and not isinstance(single, bool) and single != "":
                     yield str(single)
 
 

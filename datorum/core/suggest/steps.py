@@ -32,7 +32,7 @@ from datorum.core.steps import (
 from datorum.core.steps.read_yes_no import YES
 from datorum.core.suggest.fit import code_meant, share_like
 from datorum.core.suggest.names import tokens
-from datorum.core.suggest.units import factor
+from datorum.core.suggest.units import change_of_unit
 
 _DATE_TYPES = (FieldType.DATE, FieldType.DATE_TIME)
 
@@ -61,9 +61,9 @@ def suggest_steps(
             steps.append(WriteDate(pattern="YYYY-MM-DDTHH:MM:SSZ" if wants_time else "YYYY-MM-DD"))
     elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and first.plain_numbers < 0.995 and first.decimal:
         steps.append(ReadNumber.model_validate({"decimal": first.decimal}))
-        steps += _in_its_unit(field, first)
-    elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and factor(first.name, field) != 1:
-        steps += _in_its_unit(field, first)
+        steps += times(change_of_unit(first, field).times)
+    elif field.type in (FieldType.INTEGER, FieldType.NUMBER) and (change := change_of_unit(first, field).times) != 1:
+        steps += times(change)
     elif field.type is FieldType.INTEGER and first.coded_numbers:
         steps.append(TakeDigits())
     elif field.type is FieldType.BOOLEAN and first.yes_no > 0.5:
@@ -78,13 +78,12 @@ def suggest_steps(
     return tuple(steps)
 
 
-def _in_its_unit(field: Field, column: ColumnProfile) -> Iterator[AnyStep]:
-    """What brings numbers into the unit that a field is in, where it and the column's header name one."""
-    times = factor(column.name, field)
-    if times > 1:
-        yield Arithmetic(operation="multiply", number=times)
-    elif times < 1:
-        yield Arithmetic(operation="divide", number=1 / times)
+def times(number: float) -> Iterator[AnyStep]:
+    """What multiplies by a number, in the words in which a person would."""
+    if number > 1:
+        yield Arithmetic(operation="multiply", number=number)
+    elif number < 1:
+        yield Arithmetic(operation="divide", number=round(1 / number, 6))
 
 
 def _of_text(field: Field, profiles: list[ColumnProfile], beside: AnyMapping[str, ColumnProfile]) -> Iterator[AnyStep]:

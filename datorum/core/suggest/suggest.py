@@ -12,17 +12,21 @@ import polars as pl
 from pydantic import BaseModel
 
 from datorum.core.assignment import best_pairs
+from datorum.core.formula.amount import plain_number
 from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType, ValueTable
 from datorum.core.profile import ColumnProfile
+from datorum.core.steps import Arithmetic
 from datorum.core.steps.landing import land
 from datorum.core.suggest.by_values import Held, told_by_values
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.confidence import as_share, odds, weights
 from datorum.core.suggest.evidence import Evidence, beside
 from datorum.core.suggest.names import Names, spoken, tokens
+from datorum.core.suggest.pairs import mend_pairs
 from datorum.core.suggest.parts import joins, name_parts, names_a_person, splits
 from datorum.core.suggest.people import names_of_people
-from datorum.core.suggest.steps import suggest_pairs, suggest_steps
+from datorum.core.suggest.steps import suggest_pairs, suggest_steps, times
+from datorum.core.suggest.units import NO_CHANGE, change_of_unit, change_to_the_sites
 
 THRESHOLD = 0.62
 """Below this nothing is proposed: a wrong suggestion is worse than none."""
@@ -190,6 +194,8 @@ def suggest(
     for path, candidate in assigned.items():
         if path not in fields and used.isdisjoint(candidate.columns):
             fields[path] = feed(by_path[path], candidate, frame, profiles)
+    _in_the_sites_units(record_type, fields, profiles, held or {})
+    mend_pairs(record_type, fields, frame, profiles)
     in_order = {
         path: fields[path] for path in by_path if path in fields and not chosen.was_refused(path, fields[path].columns)
     }
@@ -259,6 +265,29 @@ def _by_values(
         fields[told.path] = feed(record_type.field(told.path), candidate, frame, profiles)
 
 
+def _in_the_sites_units(
+    record_type: RecordType,
+    fields: dict[str, FieldMapping],
+    profiles: AnyMapping[str, ColumnProfile],
+    held: Held,
+) -> None:
+    """Bring weights and volumes into the unit in which the site's own records have them, where nothing names one."""
+    for field in record_type.writable:
+        fed = fields.get(field.path)
+        if fed is None or fed.score is None or len(fed.columns) != 1 or not _MEASURED & set(tokens(field.path)):
+            continue
+        if any(isinstance(step, Arithmetic) for step in fed.steps):
+            continue
+        of_site = [float(value) for value in held.get(field.path, ()) if plain_number(value, ".") is not None]
+        change = change_to_the_sites(profiles[fed.columns[0]], of_site)
+        if change.why:
+            update = {"steps": (*fed.steps, *times(change.times)), "reasons": (*fed.reasons, change.why)}
+            fields[field.path] = fed.model_copy(update=update)
+
+
+_MEASURED = {"weight", "volume"}
+
+
 def _by_mail(
     record_type: RecordType,
     fields: dict[str, FieldMapping],
@@ -314,9 +343,15 @@ def feed(
         score=candidate.score,
         reasons=candidate.reasons,
     )
+    change = change_of_unit(profiles[candidate.columns[0]], field) if field.type in _NUMBERS else NO_CHANGE
+    if change.times != 1:
+        mapping = mapping.model_copy(update={"reasons": (*mapping.reasons, change.why)})
     if field.enum and field.type is not FieldType.LIST:
         return mapping.model_copy(update={"value_table": suggest_table(field, mapping, frame)})
     return mapping
+
+
+_NUMBERS = (FieldType.NUMBER, FieldType.INTEGER)
 
 
 def suggest_table(field: Field, mapping: FieldMapping, frame: pl.DataFrame) -> ValueTable:

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
+from statistics import median
 from typing import NamedTuple
 
+from datorum.core.formula.amount import plain_number
 from datorum.core.model import Field
+from datorum.core.profile import ColumnProfile
 
 
 class _Unit(NamedTuple):
@@ -31,14 +35,68 @@ _UNITS = {
 """Those that are never anything else beside a name: an “m” or an “in” is."""
 
 
-def factor(header: str, field: Field) -> float:
-    """What a column's numbers are to be multiplied by for a field; 1 where either names no unit, or not one of the same
-    kind."""
-    here = _unit_in(header)
+class Change(NamedTuple):
+    """What a column's numbers are to be multiplied by for a field, and why, in words."""
+
+    times: float
+    why: str = ""
+
+
+NO_CHANGE = Change(1.0)
+
+
+def change_of_unit(column: ColumnProfile, field: Field) -> Change:
+    """From the unit that a column is in to that of a field, as far as they are named; where the column names none, by
+    how large its numbers are."""
+    here = _unit_in(column.name)
     there = _unit_in(field.path) or _unit_in(field.title) or _unit_in(field.description)
-    if here is None or there is None or here.of != there.of:
-        return 1.0
-    return here.size / there.size
+    if there is None:
+        return NO_CHANGE
+    if here is None:
+        return _by_size(column, there)
+    return Change(here.size / there.size, "its header names another unit") if here.of == there.of else NO_CHANGE
+
+
+def change_to_the_sites(column: ColumnProfile, of_site: Collection[float]) -> Change:
+    """The same by the numbers that records of the site have: where those are as many times as large or small as one
+    usual unit is of another."""
+    here = _numbers(column)
+    if min(len(here), len(of_site)) < _FEWEST:
+        return NO_CHANGE
+    middle, theirs = median(here), median(of_site)
+    if middle <= 0 or theirs <= 0:
+        return NO_CHANGE
+    for times in _USUAL:
+        if 1 / _ABOUT < theirs / middle / times < _ABOUT:
+            larger = f"{times:,} times as large" if times > 1 else f"{1 / times:,.0f} times smaller"
+            return Change(times, f"the site's own are about {larger}")
+    return NO_CHANGE
+
+
+_FEWEST, _ABOUT = 8, 2.2
+_USUAL = (1000, 0.001)
+"""Of kilograms and grams, litres and millilitres; a tenth and a tenfold are within what goods differ by."""
+
+
+def _by_size(column: ColumnProfile, there: _Unit) -> Change:
+    numbers = _numbers(column)
+    if len(numbers) < _FEWEST:
+        return NO_CHANGE
+    middle, broken = median(numbers), 1 - column.whole_numbers
+    for unit, times, is_so, why in (
+        ("g", 1000.0, broken > 0.3 and middle < 50, "such numbers are kilograms, and no grams"),
+        ("kg", 0.001, not broken and middle >= 100, "such numbers are grams, and no kilograms"),
+        ("mm", 10.0, broken > 0.2 and middle < 300, "such numbers are centimetres, and no millimetres"),
+        ("cm", 0.1, not broken and middle >= 300, "such numbers are millimetres, and no centimetres"),
+    ):
+        if there == _UNITS[unit] and is_so:
+            return Change(times, why)
+    return NO_CHANGE
+
+
+def _numbers(column: ColumnProfile) -> list[float]:
+    read = (plain_number(value, column.decimal or ".") for value, _ in column.top)
+    return [float(one) for one in read if one is not None]
 
 
 def _unit_in(text: str) -> _Unit | None:
