@@ -17,7 +17,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.optimize import minimize
 
-from bench.suggestions.apart import KNOWN, LAST, UNKNOWN, as_set
+from bench.suggestions.apart import by_hand
 from bench.suggestions.made import made_sets
 from bench.suggestions.measure import HeaderSet, header_sets
 from bench.suggestions.wide import forgetting
@@ -103,12 +103,12 @@ def _some(of: list[_T], without: float, chance: random.Random) -> list[_T]:
 
 def sets() -> Iterator[Labelled]:
     """All sets that are looked at, with more and with less of the names known."""
-    by_hand = [as_set(*one) for one in (*KNOWN, *LAST, *UNKNOWN)] + header_sets()
+    apart = [one for heading, sets in by_hand().items() if "unseen" not in heading for one in sets] + header_sets()
     made = [one.set for one in made_sets() if not one.unseen]
     chance = random.Random(1)
     for turn, share in enumerate(_FORGOTTEN * 2):
         with forgetting(share, random.Random(turn)):
-            for one in [*by_hand, *chance.sample(made, _MADE)]:
+            for one in [*apart, *chance.sample(made, _MADE)]:
                 yield labelled(one, chance.choice(made), chance)
 
 

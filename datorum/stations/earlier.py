@@ -51,8 +51,7 @@ def earlier_like(store: Session, now: Opened) -> Earlier | None:
     alike = _ALIKE
     for version in _versions_before(store, now.item):
         sheet = latest_sheet(store, version.import_id)
-        both, either = set(sheet.headers) & set(now.sheet.headers), set(sheet.headers) | set(now.sheet.headers)
-        share = len(both) / max(len(either), 1)
+        share = _share_in_common(set(sheet.headers), set(now.sheet.headers))
         if share > alike or (best is None and share == alike):
             best, alike = (version, sheet), share
     return _offer(store, now, *best) if best else None
@@ -91,8 +90,38 @@ def _missing_in(headers: list[str], others: list[str]) -> list[str]:
 
 
 def chosen_before(store: Session, item: models.Import) -> Chosen:
-    """What fed each field in the team's latest imports of the same kind of record."""
-    return Chosen(one for _, one in _decided(store, item.record_type, item.id))
+    """What fed each field in the team's latest imports of the same kind of record. What was decided of sheets from the
+    same source counts before what was of others, and what was for the same site before what was for others."""
+    decided = list(_decided(store, item.record_type, item.id))
+    near = _nearness(store, item, [version.import_id for version, _ in decided])
+    # The latest of equally near ones first, as they come.
+    decided.sort(key=lambda one: -near[one[0].import_id])
+    return Chosen(one for _, one in decided)
+
+
+def _nearness(store: Session, item: models.Import, others: list[int]) -> dict[int, int]:
+    """Of imports, 2 where their sheet has much the same columns as that of this one, which one source gives, and 1 more
+    where they are for its site."""
+    wanted = [item.id, *others]
+    newest = select(func.max(models.StoredSheet.id)).where(models.StoredSheet.import_id.in_(wanted))
+    newest = newest.group_by(models.StoredSheet.import_id)
+    rows = store.execute(
+        select(models.Import.id, models.Import.site_id, models.StoredSheet.headers)
+        .join(models.StoredSheet, models.StoredSheet.import_id == models.Import.id)
+        .where(models.StoredSheet.id.in_(newest))
+    )
+    sheets = {import_id: (site_id, set(headers)) for import_id, site_id, headers in rows}
+    own = sheets.get(item.id, (item.site_id, set()))[1]
+    return {
+        one: 2 * (_share_in_common(own, headers) >= _ALIKE) + (site == item.site_id)
+        for one in others
+        for site, headers in [sheets.get(one, (0, set()))]
+    }
+
+
+def _share_in_common(one: set[str], other: set[str]) -> float:
+    """What part of all columns of two sheets both have, 0 to 1."""
+    return len(one & other) / max(len(one | other), 1)
 
 
 def _decided(

@@ -176,6 +176,20 @@ def test_what_was_chosen_and_refused_is_gone_by_shown_and_cleared(begin: Callabl
         assert {one.field for one in learnt(store, "customers")} == {"email", "phone"}
 
 
+def test_what_was_decided_of_the_same_sources_sheets_counts_before_what_was_later_of_others(
+    begin: Callable[[bytes], Journey],
+) -> None:
+    row = b"a@quillmoss.example;bean\n"
+    ours, theirs = b"E-mail;Xq\n" + row, b"E-mail;Xq;Shelf;Bin;Lot\n" + row.replace(b"bean", b"bean;1;2;3")
+    for sheet, path in ((ours, "notes"), (theirs, "company")):
+        journey = begin(sheet)
+        xq = FieldMapping(columns=("Xq",))
+        fields = {path: fed for path, fed in mapping_of(journey).fields.items() if fed.columns != ("Xq",)}
+        change_mapping(journey, fields={**fields, path: xq})
+    assert mapping_of(begin(ours)).fields["notes"].columns == ("Xq",)
+    assert mapping_of(begin(theirs)).fields["company"].columns == ("Xq",)
+
+
 def test_another_file_comes_under_the_same_mapping_and_its_drift_is_told(
     small: Journey, demo: CustomersDemo, tmp_path: Path
 ) -> None:

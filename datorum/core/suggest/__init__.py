@@ -1,8 +1,8 @@
 """Suggestions: columns for fields, steps for columns, pairs for value tables."""
 
 from datorum.core.suggest.chosen import Chosen, Decided, refused_in
-from datorum.core.suggest.names import warm_up
-from datorum.core.suggest.suggest import THRESHOLD, Candidate, candidates, feed, suggest, suggest_table
+from datorum.core.suggest.scored import THRESHOLD, Candidate
+from datorum.core.suggest.suggest import candidates, feed, suggest, suggest_table, warm_up
 
 __all__ = [
     "THRESHOLD",

@@ -106,7 +106,7 @@ def beside(odds: Table, seen: Evidence) -> Table:
     rows, columns = odds.shape
     if not rows or not columns:
         return np.zeros((rows, columns, 11))
-    best_of_field, best_of_column = _best_other(odds), _best_other(odds.T).T
+    best_of_field, best_of_column = best_other(odds), best_other(odds.T).T
     sure = _sure(odds)
     # What is left, and what lies between others, says little as long as little else is sure.
     anchored = min(float(sure.sum()) / _ANCHORS, 1.0) ** 2
@@ -122,7 +122,7 @@ def beside(odds: Table, seen: Evidence) -> Table:
     ], axis=-1)  # fmt: skip
 
 
-def _best_other(odds: Table) -> Table:
+def best_other(odds: Table) -> Table:
     """Of each pair, the best that its row has in another place; that nothing is right may be as likely as anything."""
     if odds.shape[1] < 2:
         return np.full_like(odds, _NOTHING)

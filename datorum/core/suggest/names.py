@@ -38,7 +38,7 @@ _SHARED_END = re.compile(rf"(\w{{2,}})[-‐‑] *(?=({'|'.join(_ANDS)}) +(\w+))"
 """Two compounds of one end, which is written once: “Vor- und Nachname”."""
 
 
-def warm_up() -> None:
+def read_ahead() -> None:
     """Read what names mean before anybody waits for it."""
     tokens("E-mail adress")
     _near_words()
@@ -288,6 +288,7 @@ class Names:
         self._of_fields = _of_all([tokens(field.path.replace(".", " ")) for field in fields])
         ends = [field.path.rpartition(".")[2] for field in fields]
         self._told_by_end = {end for end in ends if ends.count(end) == 1}
+        self._said: dict[tuple[str, str], list[tuple[Words, float]]] = {}
 
     def score(self, header: str, field: Field) -> float:
         """0 to 1: how well a header names a field, by its path, its title, what is said of it, or its format."""
@@ -298,7 +299,10 @@ class Names:
         return self._alike_any(left, field)
 
     def _alike_any(self, left: tuple[str, ...], field: Field) -> float:
-        return max(worth * _alike(left, right, self._own) for right, worth in self._named(field))
+        key = field.path, field.title
+        if key not in self._said:
+            self._said[key] = list(self._named(field))
+        return max(worth * _alike(left, right, self._own) for right, worth in self._said[key])
 
     def _named(self, field: Field) -> Iterator[tuple[tuple[str, ...], float]]:
         path = tokens(field.path.replace(".", " "))

@@ -4,7 +4,6 @@ and what it did. Which column is which is told by the rows."""
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from itertools import permutations
 from typing import NamedTuple
 
 import polars as pl
@@ -96,18 +95,24 @@ def _pairs(record_type: RecordType) -> Iterator[_Pair]:
         tuple(relation.parts[end] for end in ends[relation.kind]) for relation in record_type.relations
         if relation.kind in ends
     ]  # fmt: skip
-    called = [(low.path, high.path) for low, high in permutations(record_type.writable, 2) if _are_called_so(low, high)]
+    called = _called_so([field for field in record_type.writable if field.type in (*_DATES, *_AMOUNTS)])
     for low, high in dict.fromkeys([*told, *called]):
         if low in known and high in known:
             yield _Pair(record_type.field(low), record_type.field(high))
 
 
-def _are_called_so(low: Field, high: Field) -> bool:
-    if low.type is not high.type or low.type not in (*_DATES, *_AMOUNTS):
-        return False
-    a, b = set(tokens(low.path.replace(".", " "))), set(tokens(high.path.replace(".", " ")))
-    return any(a - b <= {one} and b - a <= {other} and one in a and other in b and (a - {one}) == (b - {other})
-               for one, other in (pair.split() for pair in _BY_NAME))  # fmt: skip
+def _called_so(fields: list[Field]) -> Iterator[tuple[str, str]]:
+    """The paths of fields whose names are those of a pair and differ in nothing else."""
+    named = [(field, set(tokens(field.path.replace(".", " ")))) for field in fields]
+    for one, other in (pair.split() for pair in _BY_NAME):
+        highs: dict[tuple[FieldType, frozenset[str]], str] = {}
+        for field, words in named:
+            if other in words and one not in words:
+                highs.setdefault((field.type, frozenset(words - {other})), field.path)
+        for field, words in named:
+            high = highs.get((field.type, frozenset(words - {one, other})))
+            if one in words and high is not None:
+                yield field.path, high
 
 
 class _Rows:
