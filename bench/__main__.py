@@ -6,7 +6,7 @@ import sys
 
 from bench import check_and_edit, hostile, people, reading, run_rate, snapshot
 from bench.million import measure as million
-from bench.suggestions import measure, speed
+from bench.suggestions import apart, measure, speed
 
 _ALL = {
     "people": people.main,
@@ -18,6 +18,7 @@ _ALL = {
     "million": million.main,
     "suggest": speed.main,
     "mapping": measure.main,
+    "apart": apart.main,
 }
 
 for name in sys.argv[1:] or _ALL:

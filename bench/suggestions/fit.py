@@ -14,7 +14,6 @@ from pathlib import Path
 from typing import NamedTuple, TypeVar
 
 import numpy as np
-import numpy.typing as npt
 from scipy.optimize import minimize
 
 from bench.suggestions.apart import by_hand
@@ -22,25 +21,14 @@ from bench.suggestions.made import made_sets
 from bench.suggestions.measure import HeaderSet, header_sets
 from bench.suggestions.wide import forgetting
 from datorum.core.profile import ColumnProfile, profile
-from datorum.core.suggest.confidence import odds
-from datorum.core.suggest.evidence import Evidence, beside
+from datorum.core.suggest.confidence import CONSTANT, odds
+from datorum.core.suggest.evidence import Evidence, Parts, Table, together
 from datorum.core.suggest.names import Names
 from datorum.core.table import FLAG, ROW
 
-Table = npt.NDArray[np.float64]
 _T = TypeVar("_T")
 _TO = Path(__file__).parents[2] / "datorum/core/suggest/confidence.toml"
 _FORGOTTEN = (0.0, 0.25, 0.45, 0.65)
-_ALONE = (
-    "name", "same_name", "near_name", "very_near_name", "letters", "letters_squared", "spelling", "another_meaning",
-    "another_meaning_for_sure", "unknown_header", "unknown_field", "values_fit", "values_do_not_fit", "looks_right",
-    "looks_wrong", "constant",
-)  # fmt: skip
-_TOGETHER = (
-    "alone", *_ALONE[:-1], "over_other_columns", "over_other_fields", "neighbour_before", "neighbour_behind",
-    "between_neighbours", "only_one_left", "both_left", "both_left_unknown_header", "between_unknown_header",
-    "between_values_fit", "both_left_another_meaning", "constant",
-)  # fmt: skip
 
 
 class Labelled(NamedTuple):
@@ -115,10 +103,12 @@ def sets() -> Iterator[Labelled]:
 _MADE = 110
 
 
-def fitted(evidence: Table, right: Table) -> Table:
-    """The weights under which what is right is likeliest, the constant last. ``evidence``: pairs × parts."""
-    scale = np.maximum(np.abs(evidence).max(axis=0), 1e-9)
-    given = np.column_stack([evidence / scale, np.ones(len(evidence))])
+def fitted(evidence: list[Parts], right: Table) -> dict[str, float]:
+    """The weights under which what is right is likeliest. ``right``: 1 or 0 of each pair, set by set."""
+    names = list(evidence[0])
+    table = np.column_stack([np.concatenate([one[name].reshape(-1) for one in evidence]) for name in names])
+    scale = np.maximum(np.abs(table).max(axis=0), 1e-9)
+    given = np.column_stack([table / scale, np.ones(len(table))])
 
     def cost(weighed: Table) -> tuple[float, Table]:
         said = given @ weighed
@@ -128,31 +118,22 @@ def fitted(evidence: Table, right: Table) -> Table:
         return float(loss.sum() + (held @ weighed[:-1]) / 2), given.T @ (share - right) + np.append(held, 0.0)
 
     found = minimize(cost, np.zeros(given.shape[1]), jac=True, method="L-BFGS-B", options={"maxiter": 2000})
-    return np.asarray(np.append(found.x[:-1] / scale, found.x[-1]))
+    return dict(zip([*names, CONSTANT], [*(found.x[:-1] / scale), found.x[-1]], strict=True))
 
 
 _HELD = 0.5
 """Keeps weights small that little speaks for (A. N. Tikhonov)."""
 
 
-def both(seen: Evidence, weighed: Table) -> Table:
-    """The evidence of the second look."""
-    alone = seen.alone()
-    first = odds(alone, weighed)
-    return np.concatenate([first[..., None], alone, beside(first, seen)], axis=-1)
-
-
 def main() -> None:
     every = [one for one in sets() if one.right.size]
-    flat = np.concatenate([one.seen.alone().reshape(one.right.size, -1) for one in every])
     right = np.concatenate([one.right.reshape(-1) for one in every])
-    alone = fitted(flat, right)
-    seconds = [both(one.seen, alone) for one in every]
-    together = fitted(np.concatenate([one.reshape(-1, one.shape[-1]) for one in seconds]), right)
+    alone = fitted([one.seen.alone() for one in every], right)
+    whole = fitted([together(odds(one.seen.alone(), alone), one.seen) for one in every], right)
     lines = ["# What each part of the evidence adds to the logarithm of the odds that a pair is right.",
              "# Found by bench/suggestions/fit.py."]  # fmt: skip
-    for part, names, weighed in (("alone", _ALONE, alone), ("together", _TOGETHER, together)):
-        lines += ["", f"[{part}]", *(f"{name} = {worth:.3f}" for name, worth in zip(names, weighed, strict=True))]
+    for part, weighed in (("alone", alone), ("together", whole)):
+        lines += ["", f"[{part}]", *(f"{name} = {worth:.3f}" for name, worth in weighed.items())]
     _TO.write_text("\n".join(lines) + "\n")
     print(f"{len(every):,} sets, {len(right):,} pairs, {int(right.sum()):,} right; written to {_TO.name}")
 

@@ -7,34 +7,38 @@ header sets (logistic regression; D. R. Cox, 1958), so that of what is said with
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Mapping
 from functools import lru_cache
 from importlib import resources
 from typing import NamedTuple
 
 import numpy as np
-import numpy.typing as npt
 
-Table = npt.NDArray[np.float64]
+from datorum.core.suggest.evidence import Parts, Table
 
 
 class Weights(NamedTuple):
-    """What each part of the evidence is worth: of two names and the values alone, then with all other pairs."""
+    """What each part of the evidence is worth, by its name: of two names and the values alone, then with all other
+    pairs."""
 
-    alone: npt.NDArray[np.float64]
-    together: npt.NDArray[np.float64]
+    alone: Mapping[str, float]
+    together: Mapping[str, float]
+
+
+CONSTANT = "constant"
+"""What is added whatever the evidence."""
 
 
 @lru_cache(maxsize=1)
 def weights() -> Weights:
-    """The weights as they stand, the constant last."""
+    """The weights as they stand."""
     text = (resources.files("datorum.core.suggest") / "confidence.toml").read_text("utf-8")
-    read = tomllib.loads(text)
-    return Weights(*(np.array([*read[part].values()], dtype=np.float64) for part in Weights._fields))
+    return Weights(**tomllib.loads(text))
 
 
-def odds(evidence: Table, weighed: npt.NDArray[np.float64]) -> Table:
-    """The logarithms of the odds that pairs are right. ``evidence``: any shape × parts."""
-    return np.asarray(evidence @ weighed[:-1] + weighed[-1])
+def odds(parts: Parts, weighed: Mapping[str, float]) -> Table:
+    """The logarithms of the odds that pairs are right."""
+    return np.asarray(sum(weighed[name] * part for name, part in parts.items()) + weighed[CONSTANT])
 
 
 def as_share(log_odds: Table) -> Table:

@@ -21,6 +21,8 @@ from datorum.core.suggest.names import Languages, Names, tokens
 
 Table = npt.NDArray[np.float64]
 Flags = npt.NDArray[np.bool_]
+Parts = Mapping[str, Table]
+"""What speaks for pairs, and against them, by what it is: tables of fields × columns."""
 _OF_PEOPLE = {"author", "customer", "user", "contact", "billing", "shipping", "display"}
 
 
@@ -67,26 +69,26 @@ class Evidence:
             self._fits[asked] = [values_fit(self.fields[row], profile) for profile in self._profiles.values()]
         return self._fits[asked]
 
-    def alone(self) -> Table:
-        """fields × columns × what the two say by themselves, in the order of ``confidence.toml``."""
+    def alone(self) -> Parts:
+        """What the two of each pair say by themselves, by the names in ``confidence.toml``."""
         known = self.known_fields[:, None] * self.known_columns[None, :]
-        return np.stack([
-            self.name,
-            (self.name >= 0.97).astype(float),
-            np.maximum(self.name - 0.6, 0.0),
-            np.maximum(self.name - 0.8, 0.0),
-            self.letters,
-            self.letters**2,
-            self.spelling,
-            known * (1 - self.nearest),
-            self.contradiction,
-            np.broadcast_to(1 - self.known_columns[None, :], self.name.shape),
-            np.broadcast_to(1 - self.known_fields[:, None], self.name.shape),
-            self.good,
-            self.bad,
-            self.looks_right,
-            self.looks_wrong,
-        ], axis=-1)  # fmt: skip
+        return {
+            "name": self.name,
+            "same_name": (self.name >= 0.97).astype(float),
+            "near_name": np.maximum(self.name - 0.6, 0.0),
+            "very_near_name": np.maximum(self.name - 0.8, 0.0),
+            "letters": self.letters,
+            "letters_squared": self.letters**2,
+            "spelling": self.spelling,
+            "another_meaning": known * (1 - self.nearest),
+            "another_meaning_for_sure": self.contradiction,
+            "unknown_header": np.broadcast_to(1 - self.known_columns[None, :], self.name.shape),
+            "unknown_field": np.broadcast_to(1 - self.known_fields[:, None], self.name.shape),
+            "values_fit": self.good,
+            "values_do_not_fit": self.bad,
+            "looks_right": self.looks_right,
+            "looks_wrong": self.looks_wrong,
+        }
 
 
 def _for_and_against(fits: list[Fit]) -> tuple[list[float], list[float]]:
@@ -101,25 +103,31 @@ _SPELT_OTHERWISE = 0.56
 _ANCHORS = 5
 
 
-def beside(odds: Table, seen: Evidence) -> Table:
-    """fields × columns × what the other pairs say of each, given the logarithms of the odds of all."""
-    rows, columns = odds.shape
-    if not rows or not columns:
-        return np.zeros((rows, columns, 11))
-    best_of_field, best_of_column = best_other(odds), best_other(odds.T).T
-    sure = _sure(odds)
+def together(log_odds: Table, seen: Evidence) -> Parts:
+    """The same with what the other pairs say of each; ``log_odds``: the logarithms of the odds of all by themselves."""
+    sure = _sure(log_odds)
     # What is left, and what lies between others, says little as long as little else is sure.
     anchored = min(float(sure.sum()) / _ANCHORS, 1.0) ** 2
-    before, after = anchored * _neighbours(sure, 1), anchored * _neighbours(sure, -1)
     between = anchored * _between(sure)
     free_fields, free_columns = ~np.asarray(sure.any(axis=1)), ~np.asarray(sure.any(axis=0))
     left = anchored * ((seen.bad < 0.5) & free_fields[:, None] & free_columns[None, :]).astype(np.float64)
     only = left / (np.maximum(left.sum(axis=1, keepdims=True), 1) * np.maximum(left.sum(axis=0, keepdims=True), 1))
-    unknown = 1 - np.broadcast_to(seen.known_columns[None, :], odds.shape)
-    return np.stack([
-        np.clip(odds - best_of_field, -4, 4), np.clip(odds - best_of_column, -4, 4), before, after, between, only,
-        left, left * unknown, between * unknown, between * seen.good, left * seen.contradiction,
-    ], axis=-1)  # fmt: skip
+    unknown = 1 - np.broadcast_to(seen.known_columns[None, :], log_odds.shape)
+    return {
+        "alone": log_odds,
+        **seen.alone(),
+        "over_other_columns": np.clip(log_odds - best_other(log_odds), -4, 4),
+        "over_other_fields": np.clip(log_odds - best_other(log_odds.T).T, -4, 4),
+        "neighbour_before": anchored * _neighbours(sure, 1),
+        "neighbour_behind": anchored * _neighbours(sure, -1),
+        "between_neighbours": between,
+        "only_one_left": only,
+        "both_left": left,
+        "both_left_unknown_header": left * unknown,
+        "between_unknown_header": between * unknown,
+        "between_values_fit": between * seen.good,
+        "both_left_another_meaning": left * seen.contradiction,
+    }
 
 
 def best_other(odds: Table) -> Table:

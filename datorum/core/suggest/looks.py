@@ -22,7 +22,9 @@ _LEGAL_FORMS = re.compile(
     r"b\.v|nv|n\.v|vof|srl|s\.?r\.?l|spa|s\.p\.a|s\.?l|s\.a|lda|sp\.? z\.? ?o\.? ?o|s\.r\.o|a\.s|kft|zrt|bt|d\.?o\.?o|"
     r"ehf|hf|oü|sia|uab|& co|& sons|and sons|og sønner|und söhne|stiftung|verein|e\.v|cooperative)\b\.?\s*$"
 )
-_STREET = re.compile(r"^[^\W\d_][^\d@:/]{2,},? ?\d{1,4} ?[a-zA-Z]?(\W|$)|^\d{1,4}[a-zA-Z]?,? +[^\W\d_]{2,}[^\d@:]*$")
+_STREET = re.compile(
+    r"^[^\W\d_][^\d@:/]*[ ,.]\s?\d{1,4}\s?[a-zA-Z]?(,.*)?$|^\d{1,4}[a-zA-Z]?,? +[^\W\d_]{2,}( [^\W\d_]+){0,3}$"
+)
 _WHOLE_NAME = re.compile(r"^[^\W\d_][^\d_@/\\:;&()]*[\s,]+[^\d_@/\\:;&()]*[^\W\d_]\.?$")
 _HANDLE = re.compile(r"^(?=.*[._-])[a-z0-9]+([._-][a-z0-9]+)*$")
 _CODE = re.compile(r"^(?=.*\d)[^\W_]+([-_./]?[^\W_]+)*$")
@@ -46,7 +48,7 @@ def looks(profile: ColumnProfile) -> Mapping[str, float]:
 
 def _is_first_name(value: str) -> bool:
     parts = _plain(value).split()
-    return 1 <= len(parts) <= 2 and parts[0] in _first_names()
+    return 1 <= len(parts) <= 2 and _first_names().issuperset(parts)
 
 
 def _is_whole_name(value: str) -> bool:

@@ -14,7 +14,7 @@ from datorum.core.model import FieldMapping, RecordType
 from datorum.core.profile import ColumnProfile
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.confidence import as_share, odds, weights
-from datorum.core.suggest.evidence import Evidence, beside, best_other
+from datorum.core.suggest.evidence import Evidence, Table, best_other, together
 from datorum.core.suggest.names import Names
 
 THRESHOLD = 0.62
@@ -56,18 +56,16 @@ class Scored:
         self._before = self._asked(chosen.was_fed) if chosen else nothing
         refused = self._asked(chosen.was_refused) if chosen else nothing
         weighed = weights()
-        alone = self._seen.alone()
-        by_themselves = np.where(refused, -_NEVER, odds(alone, weighed.alone))
-        by_themselves = np.where(self._before, np.maximum(by_themselves, _AS_BEFORE), by_themselves)
-        self._beside = beside(by_themselves, self._seen)
-        both = np.concatenate([by_themselves[..., None], alone, self._beside], axis=-1)
-        together = odds(both, weighed.together) - _CANNOT * (self._seen.bad > _MOST_DO_NOT)
-        together -= _SAYS_ANOTHER * self._seen.contradiction
-        together = np.where(self._before, np.maximum(together, _AS_BEFORE), together)
-        together = np.where(self._is_vague(together), np.minimum(together, -_PLAINLY), together)
-        self.scores = np.where(refused, 0.0, as_share(together))
+        alone = np.where(refused, -_NEVER, odds(self._seen.alone(), weighed.alone))
+        parts = together(np.where(self._before, np.maximum(alone, _AS_BEFORE), alone), self._seen)
+        self._near = parts["neighbour_before"] + parts["neighbour_behind"] + parts["between_neighbours"]
+        whole = odds(parts, weighed.together) - _CANNOT * (self._seen.bad > _MOST_DO_NOT)
+        whole -= _SAYS_ANOTHER * self._seen.contradiction
+        whole = np.where(self._before, np.maximum(whole, _AS_BEFORE), whole)
+        whole = np.where(self._is_vague(whole), np.minimum(whole, -_PLAINLY), whole)
+        self.scores = np.where(refused, 0.0, as_share(whole))
 
-    def _is_vague(self, log_odds: npt.NDArray[np.float64]) -> npt.NDArray[np.bool_]:
+    def _is_vague(self, log_odds: Table) -> npt.NDArray[np.bool_]:
         """Pairs that no names speak for, and which another of the same field or column is nearly as likely as."""
         nearest = np.maximum(self._seen.name, _BY_LETTERS * self._seen.letters)
         others = np.maximum(best_other(log_odds), best_other(log_odds.T).T)
@@ -86,7 +84,7 @@ class Scored:
             reasons = ["as in an earlier import"]
         if fit.words:
             reasons.append(fit.words)
-        if self._is_between(row, at) and not self._before[row, at]:
+        if self._near[row, at] > _BY_NAME and not self._before[row, at]:
             reasons.append("its neighbours fit, too")
         if not reasons or (not self._is_named(row, at) and not self._before[row, at]):
             reasons.append("no other that is left fits better")
@@ -99,10 +97,6 @@ class Scored:
 
     def _is_named(self, row: int, at: int) -> bool:
         return self._nearest(row, at) >= _BY_NAME
-
-    def _is_between(self, row: int, at: int) -> bool:
-        before, behind, between = self._beside[row, at, 2:5]
-        return bool(before or behind or between > _BY_NAME)
 
     def is_by_name(self, path: str, column: str) -> bool:
         """Whether a column feeds a field because of what both are called, or did before."""
