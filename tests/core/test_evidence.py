@@ -111,6 +111,16 @@ def test_where_nothing_is_fed_the_likeliest_are_offered_with_reasons() -> None:
     assert all(one.reasons and one.score < 0.62 for one in offered)
 
 
+def test_a_step_is_tried_on_the_values_before_it_is_suggested() -> None:
+    field = Field(path="number", title="", type=FieldType.INTEGER)
+    kind = RecordType(name="customers", title="Customers", fields=(field,))
+    frame = sheet(Number=[f"Q-{at}" for at in range(8)])
+    assert [step.kind for step in suggest(kind, frame, profile(frame)).fields["number"].steps] == ["take_digits"]
+    # Rows that are otherwise than what their profile was made of.
+    other = sheet(Number=[*TOWNS])
+    assert suggest(kind, other, profile(frame)).fields["number"].steps == ()
+
+
 def test_of_what_is_said_with_nine_tenths_nine_in_ten_are_right() -> None:
     chance = random.Random(7)
     sets = chance.sample([one for one in made_sets() if not one.unseen], 60)
