@@ -197,7 +197,7 @@ def _ways_to_say(fields: Sequence[Field]) -> list[list[str]]:
     paths = [" ".join(word for word in in_words(field.path).split() if word not in shared) for field in fields]
     ends = [" ".join(w for w in in_words(field.path.rpartition(".")[2]).split() if w not in shared) for field in fields]
     titles = [in_words(field.title) for field in fields]
-    return [paths, ends, titles]
+    return [paths, *(said for said in (ends, titles) if said != paths and any(said))]
 
 
 def _shared(names: list[list[str]]) -> set[str]:

@@ -28,7 +28,9 @@ class Meanings:
         place = {concepts: at for at, concepts in enumerate(self.concepts)}
         said.sort(key=lambda one: place[one[1]])
         self._pieces: dict[str, int] = {}
+        self._words: dict[str, list[int]] = {}
         counted = self._counted([text for text, _ in said], grow=True)
+        self._words.clear()
         rare = np.log(len(said) / (1 + np.bincount(counted.indices, minlength=len(self._pieces))))
         self._weights = np.maximum(rare, 0.1).astype(np.float32)
         self._phrases = self._weighed(counted).T.tocsr()
@@ -56,14 +58,22 @@ class Meanings:
         ends = [0]
         for name in names:
             counted: dict[int, int] = {}
-            for piece in _pieces(name):
-                at = self._pieces.setdefault(piece, len(self._pieces)) if grow else self._pieces.get(piece)
-                if at is not None:
+            for word in name.split():
+                for at in self._places_of(word, grow=grow):
                     counted[at] = counted.get(at, 0) + 1
             places += counted.keys()
             counts += counted.values()
             ends.append(len(places))
         return sparse.csr_matrix((np.array(counts, np.float32), places, ends), shape=(len(ends) - 1, len(self._pieces)))
+
+    def _places_of(self, word: str, *, grow: bool) -> list[int]:
+        """The numbers of a word's pieces, new ones for those that are new where the table may ``grow``."""
+        if not grow:
+            return [self._pieces[piece] for piece in _pieces(word) if piece in self._pieces]
+        known = self._words.get(word)
+        if known is None:
+            known = self._words[word] = [self._pieces.setdefault(piece, len(self._pieces)) for piece in _pieces(word)]
+        return known
 
     def _weighed(self, counted: sparse.csr_matrix) -> sparse.csr_matrix:
         counted.data *= self._weights[counted.indices]
@@ -83,10 +93,9 @@ def in_words(name: str) -> str:
     return " ".join(whole for word in words for whole in abbreviations().get(word, (word,)))
 
 
-def _pieces(name: str) -> Iterable[str]:
-    for word in name.split():
-        marked = f" {word} "
-        for length in range(_SHORTEST_GRAM, _LONGEST_GRAM + 1):
-            for at in range(len(marked) - length + 1):
-                yield marked[at : at + length]
-        yield marked
+def _pieces(word: str) -> Iterable[str]:
+    marked = f" {word} "
+    for length in range(_SHORTEST_GRAM, _LONGEST_GRAM + 1):
+        for at in range(len(marked) - length + 1):
+            yield marked[at : at + length]
+    yield marked
