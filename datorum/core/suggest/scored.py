@@ -86,8 +86,10 @@ class Scored:
             reasons.append(fit.words)
         if self._near[row, at] > _BY_NAME and not self._before[row, at]:
             reasons.append("its neighbours fit, too")
-        if not reasons or (not self._is_named(row, at) and not self._before[row, at]):
+        if not self._is_named(row, at) and not self._before[row, at] and self.scores[row, at] >= THRESHOLD:
             reasons.append("no other that is left fits better")
+        if not reasons:
+            reasons.append("nothing speaks against it")
         return Candidate(
             columns=(self.columns[at],), score=round(float(self.scores[row, at]), 3), reasons=tuple(reasons)
         )
