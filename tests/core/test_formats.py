@@ -321,3 +321,25 @@ def test_no_record_of_any_xml_is_lost(tmp_path: Path, records: list[tuple[str, s
     sheet = sheet_of(write(tmp_path / "x.xml", f'<?xml version="1.0"?>\n<rows>\n{rows}\n</rows>'))
     assert [cell or "" for cell in sheet.frame["id"]] == [one for one, _ in records]
     assert [(cell or "").strip() for cell in sheet.frame["text"]] == [two.strip() for _, two in records]
+
+
+@pytest.mark.parametrize("size", [1, 2, 3, 5, 7, 11, 16, 64])
+def test_a_json_text_is_read_alike_wherever_it_is_cut_while_it_comes(
+    tmp_path: Path, size: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    records = [
+        {"note": "ring first, then [knock] {twice}: yes", "said": 'a "quoted" word \\ and more', "at": number}
+        for number in range(4)
+    ]
+    text = json.dumps({"records": records}, ensure_ascii=False, indent=1).encode()
+    monkeypatch.setattr("datorum.core.table.json_reader._READ", size)
+    path = tmp_path / "sheet.json"
+    path.write_bytes(text)
+    with open_file(path, path.name) as found:
+        frame = found.read(found.guess()).collect().frame
+    assert frame["note"].to_list() == [one["note"] for one in records]
+    assert frame["said"].to_list() == [one["said"] for one in records]
+    assert frame["at"].to_list() == ["0", "1", "2", "3"]
+    path.write_bytes(text[:-30])
+    with pytest.raises(UnreadableFile), open_file(path, path.name) as found:
+        found.read(found.guess()).collect()

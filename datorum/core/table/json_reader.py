@@ -20,7 +20,8 @@ from datorum.core.table.formats import Format, SheetRef, certain
 from datorum.core.table.sheet import FLAG, ROW, ColumnNames, Limits, Part, Reading, too_many_columns
 from datorum.core.table.text_blocks import LONGEST_LINE, line_too_long
 
-_TOKEN = re.compile(r'"(?:[^"\\]|\\.)*"|[{}\[\],:\n]|[^\s"{}\[\],:]+', re.DOTALL)
+_TOKEN = re.compile(r'"(?:[^"\\]|\\.)*(?:"|\\?\Z)|[{}\[\],:\n]|[^\s"{}\[\],:]+', re.DOTALL)
+"""A text that is not closed goes to the end of what was read: the rest of it may come."""
 _READ = 1024 * 1024
 _BATCH = 8_192
 _SAMPLE = 2000
@@ -96,13 +97,18 @@ def _tokens(path: Path) -> Iterator[tuple[str, int]]:
             )
     if rest:
         tail = _TOKEN.fullmatch(rest.rstrip())
-        if tail is None:
+        if tail is None or not _is_closed(tail.group()):
             raise UnreadableFile(
                 f"The JSON ends in the middle of a text that begins at line {line:,}.",
                 remedy="Export the file again; it was probably cut off.",
                 place=Place(row=line),
             )
         yield tail.group(), line
+
+
+def _is_closed(token: str) -> bool:
+    """Whether a token is no text whose end is missing."""
+    return not token.startswith('"') or re.fullmatch(r'"(?:[^"\\]|\\.)*"', token, re.DOTALL) is not None
 
 
 def _items(path: Path, wanted: str | None) -> Iterator[_Item]:
