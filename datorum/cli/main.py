@@ -15,6 +15,7 @@ from datorum.core.errors import DatorumError, fault_of
 _COMMANDS = {
     "read": "datorum.cli.read:read",
     "suggest": "datorum.cli.suggest:suggest",
+    "records": "datorum.cli.records:records",
     "formula": "datorum.cli.formula:formula",
     "import": "datorum.cli.stations:new_import",
     "check": "datorum.cli.stations:check",

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field, model_validator
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.formula import Scope
 from datorum.core.shape import RowFilter
+from datorum.core.shape.kinds import AnyShape
 from datorum.core.steps import AnyStep, RowStep
 
 
@@ -66,12 +67,17 @@ class FieldMapping(BaseModel, frozen=True, extra="forbid"):
 class Mapping(BaseModel, frozen=True, extra="forbid"):
     """The mapping of one sheet to one record type.
 
-    ``rows`` says which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives.
+    ``shape`` says how rows become records, one shape after the other; nothing where each row is one. ``rows`` says
+    which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives. ``links``: by the
+    paths of fields that say which other record is meant, the field of that record by which it is looked for, where it
+    is not the one that the site takes.
     """
 
     fields: dict[str, FieldMapping] = Field(default_factory=dict)
     left_out: tuple[str, ...] = ()
     match_key: str | None = None
+    shape: tuple[AnyShape, ...] = ()
+    links: dict[str, str] = Field(default_factory=dict)
     rows: RowFilter = Field(default_factory=RowFilter)
     tables: dict[str, ValueTable] = Field(default_factory=dict)
     parameters: dict[str, str] = Field(default_factory=dict)

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import Any, NamedTuple
 from urllib.parse import urljoin
 
 from pydantic import BaseModel
 
 from datorum.core.errors import NotFound, SiteUnavailable
-from datorum.core.model import RecordType
+from datorum.core.model import Field, RecordType
 from datorum.core.suggest.relations import relations_of
 from datorum.sites.rest.addresses import origin
 from datorum.sites.rest.model import NotUnderstood, SiteType
@@ -125,6 +125,32 @@ def record_type_of(document: Any, name: str) -> RecordType:
             f"The document has no operation that creates {name}.", remedy=f"It creates these: {there}."
         )
     return found.model_copy(update={"name": name})
+
+
+class KeyOfLink(NamedTuple):
+    """A field of another record by which the one that a link means can be looked for, beside the one that the site
+    takes: the ``path`` of the link, the path of the field, and the field as a sheet has it, with whose it is."""
+
+    path: str
+    by: str
+    field: Field
+
+
+def link_keys(document: Any, name: str) -> tuple[KeyOfLink, ...]:
+    """The keys by which a record type's links can be looked for; none where the document has no such lists."""
+    try:
+        types = describe(document).types
+    except SiteUnavailable:
+        return ()
+    one = next((one for one in types.values() if singular(one.name) == singular(name)), None)
+    return tuple(
+        KeyOfLink(link.field, path, field.model_copy(update={"title": f"{singular(link.to)} {field.title}"}))
+        for link in (one.links if one else ())
+        if link.to in types
+        for path in types[link.to].unique
+        if path != link.by
+        for field in [types[link.to].record_type.field(path)]
+    )
 
 
 def _operated_on(operation: Json) -> str:

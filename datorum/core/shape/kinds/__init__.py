@@ -1,0 +1,14 @@
+"""The shapes that there are: each is a file, and a line here."""
+
+from typing import Annotated
+
+from pydantic import Field
+
+from datorum.core.shape.kinds.column_sets import ColumnSets
+from datorum.core.shape.kinds.packed_cell import PackedCell
+from datorum.core.shape.kinds.rows_together import RowsTogether
+from datorum.core.shape.kinds.second_sheet import SecondSheet
+
+AnyShape = Annotated[RowsTogether | ColumnSets | PackedCell | SecondSheet, Field(discriminator="kind")]
+
+__all__ = ["AnyShape", "ColumnSets", "PackedCell", "RowsTogether", "SecondSheet"]

@@ -1,0 +1,81 @@
+"""Numbered sets of columns as a list: “Item 1 SKU, Item 1 Qty, Item 2 SKU …”."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Literal
+
+import polars as pl
+
+from datorum.core.shape.grains import RECORD, Grains, own_columns, without_blank
+from datorum.core.shape.shape import Found, Shape
+from datorum.core.table import ROW
+
+_NUMBER = re.compile(r"\d+")
+_FEWEST_SETS, _FEWEST_PARTS = 2, 2
+
+
+class ColumnSets(Shape, frozen=True):
+    """``sets``: of each set, in order, its columns by what they hold, the same names in each. They go into the list at
+    ``into``; a set of nothing but blanks is none."""
+
+    kind: Literal["column sets"] = "column sets"
+    sets: tuple[dict[str, str], ...]
+    into: str
+
+    def sentence(self) -> str:
+        return f"{len(self.sets)} sets of {', '.join(self.sets[0]) if self.sets else 'nothing'} go into {self.into}"
+
+    def apply(self, grains: Grains) -> Grains:
+        frames = []
+        for number, one in enumerate(self.sets):
+            there = {part: column for part, column in one.items() if column in grains.records.columns}
+            frame = grains.records.select(
+                RECORD,
+                ROW,
+                pl.lit(number).alias("\0set"),
+                *(pl.col(column).alias(part) for part, column in there.items()),
+            )
+            frames.append(without_blank(frame, list(there)))
+        used = tuple(column for one in self.sets for column in one.values())
+        lines = pl.concat(frames, how="diagonal").sort(RECORD, "\0set").drop("\0set")
+        return grains.with_list(self.into, lines, used)
+
+
+def column_sets(frame: pl.DataFrame, into: str) -> Iterator[Found]:
+    """The numbered sets of a sheet's columns: names that are alike but for one number."""
+    by_name: dict[str, dict[int, str]] = {}
+    for column in own_columns(frame):
+        for found in _NUMBER.finditer(column):
+            name = f"{column[: found.start()]}\0{column[found.end() :]}"
+            by_name.setdefault(name, {})[int(found[0])] = column
+    families: dict[str, dict[str, dict[int, str]]] = {}
+    for name, numbered in by_name.items():
+        if len(numbered) >= _FEWEST_SETS:
+            families.setdefault(_around(name), {})[name] = numbered
+    for parts in sorted(families.values(), key=len, reverse=True):
+        numbers = sorted({number for numbered in parts.values() for number in numbered})
+        if len(parts) < _FEWEST_PARTS or len(numbers) < _FEWEST_SETS:
+            continue
+        labels = _labels(list(parts))
+        sets = tuple({labels[name]: numbered[number] for name, numbered in parts.items() if number in numbered}
+                     for number in numbers)  # fmt: skip
+        why = f"{len(numbers)} sets of {len(parts)} columns: {', '.join(labels.values())}"
+        yield Found(shape=ColumnSets(sets=sets, into=into), weight=0.9, reasons=(why,))
+        return
+
+
+def _around(name: str) -> str:
+    """What tells families of names apart: nothing, where the number ends them (“SKU1, Qty1”); else what stands before
+    it (“Item 1 SKU”)."""
+    before, _, behind = name.partition("\0")
+    return re.sub(r"\W+", "", before).lower() if behind.strip(" _.-:") else ""
+
+
+def _labels(names: list[str]) -> dict[str, str]:
+    """What is left of names without what all of them have: “Item \\0 SKU” is “SKU”."""
+    words = {name: re.findall(r"[^\W_]+", name.replace("\0", " ")) for name in names}
+    common = set.intersection(*(set(found) for found in words.values())) if len(names) > 1 else set[str]()
+    return {name: " ".join(word for word in found if word not in common) or name.replace("\0", " ").strip()
+            for name, found in words.items()}  # fmt: skip

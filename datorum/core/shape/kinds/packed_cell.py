@@ -1,0 +1,183 @@
+"""A list in one cell: JSON, labelled parts, or codes with counts and prices."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections import Counter
+from collections.abc import Callable, Iterator
+from typing import Any, Literal
+
+import polars as pl
+
+from datorum.core.shape.grains import RECORD, Grains, own_columns
+from datorum.core.shape.shape import Found, Shape, values_of
+from datorum.core.table import ROW
+
+Way = Literal["json", "labelled", "counted", "divided"]
+Items = list[dict[str, str]]
+
+_LOOKED_AT, _NEARLY_ALL = 200, 0.9
+_SEPARATORS = ("\n", ";", "|", " / ", ",")
+_INNER = (":", "*", "~", "=", "/", "|", "×")
+_AMOUNT = r"[^\s\d]{0,3}\s?\d[\d .,'’\u00a0\u202f]*(?:\s?[^\W\d]{1,3}|\s?[€£$])?"
+_COUNTED = (
+    re.compile(rf"(?P<item>.+?)\s*[x×*]\s*(?P<quantity>\d+(?:[.,]\d+)?)(?:\s*(?:@|à|a|at|=)\s*(?P<price>{_AMOUNT}))?"),
+    re.compile(rf"(?P<quantity>\d+(?:[.,]\d+)?)\s*[x×*]\s*(?P<item>.+?)(?:\s*(?:@|à|at|=)\s*(?P<price>{_AMOUNT}))?"),
+    re.compile(rf"(?P<item>[^()]+?)\s*\(\s*(?P<quantity>\d+)\s*\)(?:\s*(?:@|à|at|=)?\s*(?P<price>{_AMOUNT}))?"),
+)
+_LABEL = re.compile(r"\s*(?P<label>[^\W\d][^:=,;|]{0,30}?)\s*[:=]\s*(?P<value>.*)\s*", re.DOTALL)
+_TEXT = "#text"
+"""What an element of XML has as its text, beside its attributes."""
+
+
+class PackedCell(Shape, frozen=True):
+    """The cells of ``column`` hold the list at ``into``: items ``between`` which a separator stands, read in one of
+    four ways. ``parts``: what the parts of an item are called, where the cells do not say."""
+
+    kind: Literal["packed cell"] = "packed cell"
+    column: str
+    way: Way
+    between: str = ""
+    inner: str = ""
+    parts: tuple[str, ...] = ()
+    into: str
+
+    def sentence(self) -> str:
+        how = {"json": "JSON", "labelled": "labelled parts", "counted": "counts", "divided": "parts"}[self.way]
+        return f"“{self.column}” holds {self.into} as {how}"
+
+    def apply(self, grains: Grains) -> Grains:
+        frame, records, rows, items = grains.records, [], [], []
+        beside = [name for name in own_columns(frame) if name.startswith(f"{self.column}.")]
+        single = frame.select(beside).rename({name: name.removeprefix(f"{self.column}.") for name in beside})
+        for at, cell in enumerate(values_of(frame, self.column)):
+            found = self.items(cell) if cell is not None else []
+            if self.way == "json" and beside and not cell_is_list(cell):
+                # One item alone came as an object, not as a list of one.
+                alone = {name: text for name, text in single.row(at, named=True).items() if text}
+                if alone or cell:
+                    found = [alone | ({_TEXT: cell} if cell else {})]
+            for item in found:
+                records.append(frame[RECORD][at])
+                rows.append(frame[ROW][at])
+                items.append(item)
+        names = list(dict.fromkeys(name for item in items for name in item))
+        listed = {_called(name, self.column): [item.get(name) for item in items] for name in names}
+        schema = dict.fromkeys(listed, pl.String)
+        lines = pl.DataFrame(
+            {RECORD: pl.Series(records, dtype=pl.UInt32), ROW: pl.Series(rows, dtype=frame[ROW].dtype)}
+        )
+        lines = lines.hstack(pl.DataFrame(listed, schema=schema)) if listed else lines
+        return grains.with_list(self.into, lines, (self.column, *beside))
+
+    def items(self, cell: str) -> Items:
+        """What a cell holds; what cannot be read is one item with its text."""
+        read = _WAYS[self.way](cell, self)
+        return read if read is not None else [{self.parts[0] if self.parts else self.column: cell}]
+
+
+def cell_is_list(cell: str | None) -> bool:
+    """Whether a cell has a list in JSON."""
+    return cell is not None and cell.startswith("[")
+
+
+def _called(name: str, column: str) -> str:
+    return column if name == _TEXT else name
+
+
+def packed_cells(frame: pl.DataFrame, into: str) -> Iterator[Found]:
+    """The columns of a sheet that hold lists in their cells, the surest first."""
+    found = [one for name in own_columns(frame) if (one := _packed(frame, name, into)) is not None]
+    yield from sorted(found, key=lambda one: -one.weight)
+
+
+def _packed(frame: pl.DataFrame, column: str, into: str) -> Found | None:
+    cells = values_of(frame, column).drop_nulls().unique(maintain_order=True).head(_LOOKED_AT).to_list()
+    if not cells:
+        return None
+    for shape, weight in _ways(column, cells, into):
+        read = [_WAYS[shape.way](cell, shape) for cell in cells]
+        whole = [items for items in read if items]
+        if len(whole) >= _NEARLY_ALL * len(cells) and (several := sum(len(items) > 1 for items in whole)):
+            names = Counter(name for items in whole for item in items for name in item)
+            if len(names) < 2:
+                continue
+            why = f"{several:,} of {len(cells):,} cells that were looked at hold several: {', '.join(names)}"
+            return Found(shape=shape, weight=weight, reasons=(why,))
+    return None
+
+
+def _ways(column: str, cells: list[str], into: str) -> Iterator[tuple[PackedCell, float]]:
+    yield PackedCell(column=column, way="json", into=into), 0.97
+    for between in _SEPARATORS:
+        if any(between in cell for cell in cells):
+            yield PackedCell(column=column, way="labelled", between=between, into=into), 0.95
+            yield PackedCell(column=column, way="counted", between=between, into=into), 0.93
+            for inner in _INNER:
+                if inner != between and all(inner in cell for cell in cells):
+                    count = Counter(len(part.split(inner)) for cell in cells for part in _parts(cell, between))
+                    [(width, _)] = count.most_common(1)
+                    names = tuple(f"{column} {number + 1}" for number in range(width))
+                    yield (
+                        PackedCell(column=column, way="divided", between=between, inner=inner, parts=names, into=into),
+                        0.8,
+                    )
+
+
+def _parts(cell: str, between: str) -> list[str]:
+    return [part.strip() for part in cell.split(between) if part.strip()]
+
+
+def _as_json(cell: str, shape: PackedCell) -> Items | None:
+    if not cell_is_list(cell):
+        return None
+    try:
+        read = json.loads(cell, parse_float=str, parse_int=str)
+    except (ValueError, RecursionError):
+        return None
+    if not isinstance(read, list) or not all(isinstance(item, dict) for item in read):
+        return None
+    return [{name: _as_text(value) for name, value in item.items()} for item in read]
+
+
+def _as_text(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return value if isinstance(value, str) else json.dumps(value, ensure_ascii=False)
+
+
+def _labelled(cell: str, shape: PackedCell) -> Items | None:
+    items = []
+    for part in _parts(cell, shape.between):
+        pairs = [_LABEL.fullmatch(piece) for piece in re.split(r"[,;|\t](?=\s*[^\W\d][^:=,;|]{0,30}[:=])", part)]
+        if not pairs or any(pair is None for pair in pairs):
+            return None
+        items.append({pair["label"].strip(): pair["value"].strip() for pair in pairs if pair is not None})
+    return items
+
+
+def _counted(cell: str, shape: PackedCell) -> Items | None:
+    parts = _parts(cell, shape.between)
+    for pattern in _COUNTED:
+        found = [pattern.fullmatch(part) for part in parts]
+        if all(found):
+            return [{name: text.strip() for name, text in one.groupdict().items() if text} for one in found if one]
+    return None
+
+
+def _divided(cell: str, shape: PackedCell) -> Items | None:
+    items = []
+    for part in _parts(cell, shape.between):
+        pieces = [piece.strip() for piece in part.split(shape.inner)]
+        if len(pieces) != len(shape.parts):
+            return None
+        items.append(dict(zip(shape.parts, pieces, strict=True)))
+    return items
+
+
+_WAYS: dict[Way, Callable[[str, PackedCell], Items | None]] = {
+    "json": _as_json, "labelled": _labelled, "counted": _counted, "divided": _divided,
+}  # fmt: skip

@@ -1,0 +1,81 @@
+"""A list in a sheet of its own: orders in one, their lines in another, joined by columns that both have."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Literal
+
+import polars as pl
+
+from datorum.core.shape.grains import RECORD, Grains, own_columns
+from datorum.core.shape.shape import Found, Shape, values_of
+from datorum.core.table import ROW
+
+_TELLS_APART, _MOSTLY_FOUND = 0.98, 0.7
+
+
+class SecondSheet(Shape, frozen=True):
+    """The rows of ``sheet`` whose columns ``theirs`` have what a record has in ``ours`` are its list at ``into``."""
+
+    kind: Literal["with a second sheet"] = "with a second sheet"
+    sheet: str
+    ours: tuple[str, ...]
+    theirs: tuple[str, ...]
+    into: str
+
+    def sentence(self) -> str:
+        return f"The rows of {self.sheet} with the same {' and '.join(self.theirs)} go into {self.into}"
+
+    def apply(self, grains: Grains) -> Grains:
+        other = grains.sheets.get(self.sheet)
+        if other is None:
+            return grains
+        names = [f"\0key {number}" for number in range(len(self.ours))]
+        ours = grains.records.select(RECORD, *_keys(self.ours, names)).drop_nulls(names).unique(names, keep="first")
+        theirs = other.with_columns(_keys(self.theirs, names)).with_row_index("\0at")
+        lines = theirs.join(ours, on=names, how="inner").sort(RECORD, "\0at")
+        return grains.with_list(self.into, lines.select(RECORD, ROW, *own_columns(other)))
+
+    def left_over(self, grains: Grains) -> tuple[pl.DataFrame, pl.DataFrame]:
+        """What is joined to nothing: records without a row of the other sheet, and its rows without a record."""
+        other = grains.sheets[self.sheet]
+        names = [f"\0key {number}" for number in range(len(self.ours))]
+        ours, theirs = (
+            grains.records.with_columns(_keys(self.ours, names)),
+            other.with_columns(_keys(self.theirs, names)),
+        )
+        alone = ours.join(theirs.select(names), on=names, how="anti").drop(names)
+        return alone, theirs.join(ours.select(names), on=names, how="anti").drop(names)
+
+
+def _keys(columns: tuple[str, ...], names: list[str]) -> list[pl.Expr]:
+    trimmed = (pl.col(column).str.strip_chars() for column in columns)
+    return [pl.when(text != "").then(text).alias(name) for text, name in zip(trimmed, names, strict=True)]
+
+
+def second_sheet(frame: pl.DataFrame, name: str, other: pl.DataFrame, into: str) -> Iterator[Found]:
+    """The columns by which the rows of another sheet belong to records of one, the likeliest."""
+    found: list[tuple[float, Found]] = []
+    for ours in own_columns(frame):
+        values = values_of(frame, ours).drop_nulls()
+        if not len(values) or values.n_unique() < _TELLS_APART * len(values):
+            continue
+        known = values.unique()
+        for theirs in own_columns(other):
+            cells = values_of(other, theirs).drop_nulls()
+            share = float(cells.is_in(known.implode()).mean() or 0.0) if len(cells) else 0.0  # type: ignore[arg-type]
+            if share < _MOSTLY_FOUND:
+                continue
+            count = int(cells.is_in(known.implode()).sum())
+            why = f"{count:,} of {len(cells):,} values of “{theirs}” in {name} stand in “{ours}”"
+            shape = SecondSheet(sheet=name, ours=(ours,), theirs=(theirs,), into=into)
+            # Numbers from one upwards are in any column of numbers: names that are alike say more.
+            worth = share + (0.5 if _plain(ours) == _plain(theirs) else 0.0)
+            found.append((worth, Found(shape=shape, weight=0.6 + 0.3 * share, reasons=(why,))))
+    if found:
+        yield max(found, key=lambda one: one[0])[1]
+
+
+def _plain(name: str) -> str:
+    return re.sub(r"[\W_]+", "", name).lower()

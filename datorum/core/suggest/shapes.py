@@ -1,0 +1,135 @@
+"""How a sheet's rows become records: every shape that it has is tried, and the one whose columns feed most is taken."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from collections.abc import Mapping as AnyMapping
+from typing import NamedTuple
+
+import polars as pl
+
+from datorum.core.model import Field, FieldMapping, Mapping, RecordType
+from datorum.core.profile import profile
+from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
+from datorum.core.shape.kinds.column_sets import column_sets
+from datorum.core.shape.kinds.packed_cell import packed_cells
+from datorum.core.shape.kinds.rows_together import rows_together
+from datorum.core.shape.kinds.second_sheet import second_sheet
+from datorum.core.shape.shape import Found
+from datorum.core.suggest.suggest import suggest
+from datorum.core.table import FLAG
+
+_ROWS = 10_000
+"""As many rows of a list tell which of its columns feeds what."""
+
+
+class LinkKey(NamedTuple):
+    """A field by which the record that a link means can be looked for, beside the one that the site takes: ``path`` of
+    the link, and the field of the other record with ``title`` as a sheet would have it."""
+
+    path: str
+    by: str
+    field: Field
+
+
+class Suggested(NamedTuple):
+    """A mapping with its shape, and what speaks for each shape in it, in words."""
+
+    mapping: Mapping
+    reasons: tuple[tuple[str, ...], ...]
+
+
+class _Tried(NamedTuple):
+    """A shape with what its columns feed."""
+
+    found: Found
+    grains: Grains
+    fields: dict[str, FieldMapping]
+    links: dict[str, str]
+
+    @property
+    def worth(self) -> float:
+        return self.found.weight * sum(fed.score or 0.0 for fed in self.fields.values())
+
+
+def suggest_records(
+    record_type: RecordType,
+    frame: pl.DataFrame,
+    sheets: AnyMapping[str, pl.DataFrame] | None = None,
+    links: tuple[LinkKey, ...] = (),
+) -> Suggested:
+    """Shape, links and mapping of a sheet together. ``sheets``: others that belong to it, by name; ``links``: keys by
+    which linked records can be looked for."""
+    grains = grains_of(frame, sheets)
+    shapes: list[Found] = []
+    fields: dict[str, FieldMapping] = {}
+    keys: dict[str, str] = {}
+    for into in sorted(record_type.lists):
+        tried = (_try(record_type, grains, found, into, links) for found in _shapes(grains, into))
+        telling = [one for one in tried if one.fields]
+        if telling:
+            best = max(telling, key=lambda one: one.worth)
+            shapes.append(best.found)
+            grains = best.grains
+            fields |= best.fields
+            keys |= best.links
+    own = tuple(field for field in record_type.writable if not field.in_list)
+    fed, by = _fed(record_type.model_copy(update={"fields": own}), grains.records, links)
+    fields |= fed
+    mapping = Mapping.model_validate({
+        "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
+        "shape": tuple(one.shape for one in shapes),
+        "links": keys | by,
+        "match_key": next((path for path in record_type.possible_keys if path in fed), None),
+    })  # fmt: skip
+    return Suggested(mapping, tuple(one.reasons for one in shapes))
+
+
+def _shapes(grains: Grains, into: str) -> Iterator[Found]:
+    frame = grains.records
+    for name, other in grains.sheets.items():
+        yield from second_sheet(frame, name, other, into)
+    yield from packed_cells(frame, into)
+    yield from column_sets(frame, into)
+    yield from rows_together(frame, into)
+
+
+def _try(record_type: RecordType, grains: Grains, found: Found, into: str, links: tuple[LinkKey, ...]) -> _Tried:
+    shaped = found.shape.apply(grains)
+    of_list = tuple(
+        field.model_copy(update={"path": field.path.removeprefix(f"{into}."), "in_list": None})
+        for field in record_type.writable
+        if field.in_list == into
+    )
+    inner = tuple(
+        key._replace(path=key.path.removeprefix(f"{into}.")) for key in links if key.path.startswith(f"{into}.")
+    )
+    kind = RecordType(name=into, title=into, fields=of_list)
+    fed, by = _fed(kind, shaped.lists[into], inner)
+    return _Tried(
+        found,
+        shaped,
+        {f"{into}.{path}": one for path, one in fed.items()},
+        {f"{into}.{path}": key for path, key in by.items()},
+    )
+
+
+def _fed(
+    kind: RecordType, frame: pl.DataFrame, links: tuple[LinkKey, ...]
+) -> tuple[dict[str, FieldMapping], dict[str, str]]:
+    """What the columns of a grain feed, and by which keys links are looked for."""
+    some = frame.head(_ROWS).drop(RECORD).with_columns(pl.lit(None, dtype=pl.String).alias(FLAG))
+    if not own_columns(some) or not kind.fields:
+        return {}, {}
+    keyed = {f"{key.path.removesuffix('_id').removesuffix('Id')}.{key.by}": key for key in links
+             if any(field.path == key.path for field in kind.fields)}  # fmt: skip
+    also = tuple(key.field.model_copy(update={"path": path, "unique": False}) for path, key in keyed.items())
+    wide = kind.model_copy(update={"fields": (*kind.fields, *also), "relations": ()})
+    mapping = suggest(wide, some, profile(some))
+    fed, by = dict(mapping.fields), dict[str, str]()
+    for path, key in keyed.items():
+        feed = fed.pop(path, None)
+        now = fed.get(key.path)
+        if feed is not None and (now is None or (now.score or 1.0) < (feed.score or 0.0)):
+            fed[key.path], by[key.path] = feed, key.by
+    return fed, by
