@@ -1656,6 +1656,24 @@ export interface components {
       emails: number
     }
     /**
+     * ColumnSets
+     * @description ``sets``: of each set, in order, its columns by what they hold, the same names in each. They go into the list at
+     *     ``into``; a set of nothing but blanks is none.
+     */
+    ColumnSets: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'column sets'
+      /** Sets */
+      sets: {
+        [key: string]: string
+      }[]
+      /** Into */
+      into: string
+    }
+    /**
      * ColumnView
      * @description One column of the sheet, for choosing it.
      */
@@ -2664,7 +2682,10 @@ export interface components {
      * Mapping
      * @description The mapping of one sheet to one record type.
      *
-     *     ``rows`` says which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives.
+     *     ``shape`` says how rows become records, one shape after the other; nothing where each row is one. ``rows`` says
+     *     which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives. ``links``: by the
+     *     paths of fields that say which other record is meant, the field of that record by which it is looked for, where it
+     *     is not the one that the site takes.
      */
     Mapping: {
       /** Fields */
@@ -2678,6 +2699,20 @@ export interface components {
       left_out: string[]
       /** Match Key */
       match_key?: string | null
+      /**
+       * Shape
+       * @default []
+       */
+      shape: (
+        | components['schemas']['RowsTogether']
+        | components['schemas']['ColumnSets']
+        | components['schemas']['PackedCell']
+        | components['schemas']['SecondSheet']
+      )[]
+      /** Links */
+      links?: {
+        [key: string]: string
+      }
       rows?: components['schemas']['RowFilter']
       /** Tables */
       tables?: {
@@ -2865,6 +2900,42 @@ export interface components {
       rehearse: components['schemas']['RehearseState'] | null
       run: components['schemas']['RunState'] | null
       verify: components['schemas']['VerifyState'] | null
+    }
+    /**
+     * PackedCell
+     * @description The cells of ``column`` hold the list at ``into``: items ``between`` which a separator stands, read in one of
+     *     four ways. ``parts``: what the parts of an item are called, where the cells do not say.
+     */
+    PackedCell: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'packed cell'
+      /** Column */
+      column: string
+      /**
+       * Way
+       * @enum {string}
+       */
+      way: 'json' | 'labelled' | 'counted' | 'divided'
+      /**
+       * Between
+       * @default
+       */
+      between: string
+      /**
+       * Inner
+       * @default
+       */
+      inner: string
+      /**
+       * Parts
+       * @default []
+       */
+      parts: string[]
+      /** Into */
+      into: string
     }
     /**
      * PageView
@@ -3429,6 +3500,29 @@ export interface components {
       out: boolean
     }
     /**
+     * RowsTogether
+     * @description ``key``: the columns that are alike on all rows of a record. ``below``: they stand on its first row only, with
+     *     blanks below. ``lines``: the columns that go into the list at ``into``.
+     */
+    RowsTogether: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'rows together'
+      /** Key */
+      key: string[]
+      /**
+       * Below
+       * @default false
+       */
+      below: boolean
+      /** Lines */
+      lines: string[]
+      /** Into */
+      into: string
+    }
+    /**
      * RowsView
      * @description Rows as supplied, from ``first`` on; a cell of null is one that the row does not have.
      */
@@ -3529,6 +3623,25 @@ export interface components {
     SavedMapping: {
       /** Version */
       version: number
+    }
+    /**
+     * SecondSheet
+     * @description The rows of ``sheet`` whose columns ``theirs`` have what a record has in ``ours`` are its list at ``into``.
+     */
+    SecondSheet: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'with a second sheet'
+      /** Sheet */
+      sheet: string
+      /** Ours */
+      ours: string[]
+      /** Theirs */
+      theirs: string[]
+      /** Into */
+      into: string
     }
     /**
      * SheetRef

@@ -169,6 +169,27 @@ async function conflicting() {
   return mapping
 }
 
+it('waits for a save of another part of the page before it says that all is saved', async () => {
+  const panel = await loaded()
+  let go = () => {}
+  const answered = new Promise<void>((resolve) => (go = resolve))
+  server.answer = async (input) => {
+    if (input.method === 'PUT') await answered
+    return serve(input)
+  }
+  panel.change({ match_key: null })
+  const first = panel.save()
+  stop()
+  const station = use()
+  let done = false
+  const second = station.save().then(() => (done = true))
+  await new Promise((resolve) => setTimeout(resolve, 20))
+  expect(done).toBe(false)
+  go()
+  await Promise.all([first, second])
+  expect(saved).toHaveLength(1)
+})
+
 it('keeps one’s own mapping as the next version, when that is chosen of two', async () => {
   const mapping = await conflicting()
   mapping.settle(true)

@@ -13,6 +13,8 @@ export type FieldMapping = Schemas['FieldMapping']
 export type Step = FieldMapping['steps'][number]
 
 const SAVE_AFTER = 350
+/** Saves on their way, by import. */
+const underWay = new Map<number, Promise<void>>()
 
 /** What was kept meanwhile by somebody else, or by oneself in another tab. */
 export interface Conflict {
@@ -43,12 +45,11 @@ export function useMapping(id: Ref<number>) {
   const unsaved = ref(false)
   const busy = ref(false)
   const conflict = ref<Conflict | null>(null)
-  let saving: Promise<void> | null = null
 
   watch(
     view,
     (now) => {
-      if (!now || unsaved.value || saving || conflict.value || (saveError.value && draft.value)) return
+      if (!now || unsaved.value || busy.value || conflict.value || (saveError.value && draft.value)) return
       if (!draft.value) ({ past: past.value, future: future.value } = keptTrail(id.value, now.version))
       version.value = now.version
       const aside = takeAside()
@@ -69,13 +70,16 @@ export function useMapping(id: Ref<number>) {
     return text ? (JSON.parse(text) as { version: number; mapping: Mapping }) : null
   }
   async function save() {
-    if (saving) await saving
+    // Another part of the page may be saving the same mapping: what follows a save goes by what it leaves.
+    const before = underWay.get(id.value)
+    if (before) await before
     if (!draft.value || !unsaved.value) return
     unsaved.value = false
     busy.value = true
-    saving = store(draft.value)
+    const saving = store(draft.value)
+    underWay.set(id.value, saving)
     await saving
-    saving = null
+    if (underWay.get(id.value) === saving) underWay.delete(id.value)
     busy.value = false
     if (unsaved.value) await save()
   }
