@@ -76,7 +76,7 @@ class Mapping(BaseModel, frozen=True, extra="forbid"):
     fields: dict[str, FieldMapping] = Field(default_factory=dict)
     left_out: tuple[str, ...] = ()
     match_key: str | None = None
-    shape: tuple[AnyShape, ...] = ()
+    shape: tuple[AnyShape, ...] = Field(default_factory=tuple)
     links: dict[str, str] = Field(default_factory=dict)
     rows: RowFilter = Field(default_factory=RowFilter)
     tables: dict[str, ValueTable] = Field(default_factory=dict)

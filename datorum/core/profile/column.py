@@ -74,7 +74,7 @@ class ColumnProfile(BaseModel, frozen=True):
         values = [value.strip() for value, _ in self.top]
         around = {re.sub(r"[0-9]+", "0", value) for value in values}
         coded = sum(map(bool, map(_CODE.search, values)))
-        return len(around) == 1 and self.unique > 0.9 and coded > 0.98 * len(values)
+        return len(around) == 1 and around != {"0"} and self.unique > 0.9 and coded > 0.98 * len(values)
 
     @cached_property
     def whole_numbers(self) -> float:

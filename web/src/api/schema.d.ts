@@ -2699,11 +2699,8 @@ export interface components {
       left_out: string[]
       /** Match Key */
       match_key?: string | null
-      /**
-       * Shape
-       * @default []
-       */
-      shape: (
+      /** Shape */
+      shape?: (
         | components['schemas']['RowsTogether']
         | components['schemas']['ColumnSets']
         | components['schemas']['PackedCell']

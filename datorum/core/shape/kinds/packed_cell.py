@@ -26,6 +26,7 @@ _COUNTED = (
     re.compile(rf"(?P<quantity>\d+(?:[.,]\d+)?)\s*[x×*]\s*(?P<item>.+?)(?:\s*(?:@|à|at|=)\s*(?P<price>{_AMOUNT}))?"),
     re.compile(rf"(?P<item>[^()]+?)\s*\(\s*(?P<quantity>\d+)\s*\)(?:\s*(?:@|à|at|=)?\s*(?P<price>{_AMOUNT}))?"),
 )
+_LOOSELY = re.compile(rf"(?P<item>\S+)\s+[x×*]\s*(?P<quantity>[^@]+?)(?:\s*@\s*(?P<price>{_AMOUNT}))?")
 _LABEL = re.compile(r"\s*(?P<label>[^\W\d][^:=,;|]{0,30}?)\s*[:=]\s*(?P<value>.*)\s*", re.DOTALL)
 _TEXT = "#text"
 """What an element of XML has as its text, beside its attributes."""
@@ -72,9 +73,26 @@ class PackedCell(Shape, frozen=True):
         return grains.with_list(self.into, lines, (self.column, *beside))
 
     def items(self, cell: str) -> Items:
-        """What a cell holds; what cannot be read is one item with its text."""
+        """What a cell holds; an item that cannot be read is taken apart as far as it goes, for its values to be judged,
+        and else has its text alone."""
         read = _WAYS[self.way](cell, self)
-        return read if read is not None else [{self.parts[0] if self.parts else self.column: cell}]
+        if read is not None:
+            return read
+        found: Items = []
+        for part in _parts(cell, self.between) if self.between else [cell]:
+            loose = _LOOSELY.fullmatch(part) if self.way == "counted" else None
+            alone = _WAYS[self.way](part, self) or [_filled(loose) if loose else {_first(self): part}]
+            found += alone
+        return found
+
+
+def _first(shape: PackedCell) -> str:
+    """What an item that cannot be taken apart is called."""
+    return shape.parts[0] if shape.parts else "item" if shape.way == "counted" else shape.column
+
+
+def _filled(found: re.Match[str]) -> dict[str, str]:
+    return {name: text.strip() for name, text in found.groupdict().items() if text}
 
 
 def cell_is_list(cell: str | None) -> bool:
@@ -94,15 +112,17 @@ def packed_cells(frame: pl.DataFrame, into: str) -> Iterator[Found]:
 
 def _packed(frame: pl.DataFrame, column: str, into: str) -> Found | None:
     cells = values_of(frame, column).drop_nulls().unique(maintain_order=True).head(_LOOKED_AT).to_list()
+    if any(name.startswith(f"{column}.") for name in own_columns(frame)):
+        # A single one came as an object, whose properties are columns, and its text is left here.
+        cells = [cell for cell in cells if cell_is_list(cell)]
     if not cells:
         return None
     for shape, weight in _ways(column, cells, into):
         read = [_WAYS[shape.way](cell, shape) for cell in cells]
         whole = [items for items in read if items]
-        if len(whole) >= _NEARLY_ALL * len(cells) and (several := sum(len(items) > 1 for items in whole)):
-            names = Counter(name for items in whole for item in items for name in item)
-            if len(names) < 2:
-                continue
+        several = sum(len(items) > 1 for items in whole)
+        names = dict.fromkeys(_called(name, column) for items in whole for item in items for name in item)
+        if len(whole) >= _NEARLY_ALL * len(cells) and several and len(names) > 1:
             why = f"{several:,} of {len(cells):,} cells that were looked at hold several: {', '.join(names)}"
             return Found(shape=shape, weight=weight, reasons=(why,))
     return None
@@ -164,7 +184,7 @@ def _counted(cell: str, shape: PackedCell) -> Items | None:
     for pattern in _COUNTED:
         found = [pattern.fullmatch(part) for part in parts]
         if all(found):
-            return [{name: text.strip() for name, text in one.groupdict().items() if text} for one in found if one]
+            return [_filled(one) for one in found if one]
     return None
 
 
