@@ -100,14 +100,15 @@ def _for_and_against(fits: list[Fit]) -> tuple[list[float], list[float]]:
 
 _MOSTLY = 0.75
 _SPELT_OTHERWISE = 0.56
-_ANCHORS = 5
+_ANCHORS, _FEWEST_ANCHORS = 5, 2
 
 
 def together(log_odds: Table, seen: Evidence) -> Parts:
     """The same with what the other pairs say of each; ``log_odds``: the logarithms of the odds of all by themselves."""
     sure = _sure(log_odds)
     # What is left, and what lies between others, says little as long as little else is sure.
-    anchored = min(float(sure.sum()) / _ANCHORS, 1.0) ** 2
+    needed = max(_FEWEST_ANCHORS, min(_ANCHORS, _MOST * min(log_odds.shape)))
+    anchored = min(float(sure.sum()) / needed, 1.0) ** 2
     between = anchored * _between(sure)
     free_fields, free_columns = ~np.asarray(sure.any(axis=1)), ~np.asarray(sure.any(axis=0))
     left = anchored * ((seen.bad < 0.5) & free_fields[:, None] & free_columns[None, :]).astype(np.float64)

@@ -27,6 +27,8 @@ _COUNTED = (
     re.compile(rf"(?P<item>[^()]+?)\s*\(\s*(?P<quantity>\d+)\s*\)(?:\s*(?:@|à|at|=)?\s*(?P<price>{_AMOUNT}))?"),
 )
 _LOOSELY = re.compile(rf"(?P<item>\S+)\s+[x×*]\s*(?P<quantity>[^@]+?)(?:\s*@\s*(?P<price>{_AMOUNT}))?")
+_CODE = re.compile(r"(?=\S*\d)\S+")
+_ITEM = "item"
 _LABEL = re.compile(r"\s*(?P<label>[^\W\d][^:=,;|]{0,30}?)\s*[:=]\s*(?P<value>.*)\s*", re.DOTALL)
 _TEXT = "#text"
 """What an element of XML has as its text, beside its attributes."""
@@ -81,18 +83,22 @@ class PackedCell(Shape, frozen=True):
         found: Items = []
         for part in _parts(cell, self.between) if self.between else [cell]:
             loose = _LOOSELY.fullmatch(part) if self.way == "counted" else None
-            alone = _WAYS[self.way](part, self) or [_filled(loose) if loose else {_first(self): part}]
+            alone = _WAYS[self.way](part, self) or [_filled(loose, self) if loose else {_first(self): part}]
             found += alone
         return found
 
 
 def _first(shape: PackedCell) -> str:
     """What an item that cannot be taken apart is called."""
-    return shape.parts[0] if shape.parts else "item" if shape.way == "counted" else shape.column
+    return shape.parts[0] if shape.parts else shape.column
 
 
-def _filled(found: re.Match[str]) -> dict[str, str]:
-    return {name: text.strip() for name, text in found.groupdict().items() if text}
+def _filled(found: re.Match[str], shape: PackedCell) -> dict[str, str]:
+    return {
+        _first(shape) if name == _ITEM and shape.parts else name: text.strip()
+        for name, text in found.groupdict().items()
+        if text
+    }
 
 
 def cell_is_list(cell: str | None) -> bool:
@@ -101,7 +107,7 @@ def cell_is_list(cell: str | None) -> bool:
 
 
 def _called(name: str, column: str) -> str:
-    return column if name == _TEXT else name
+    return f"{column} value" if name == _TEXT else name
 
 
 def packed_cells(frame: pl.DataFrame, into: str) -> Iterator[Found]:
@@ -123,9 +129,19 @@ def _packed(frame: pl.DataFrame, column: str, into: str) -> Found | None:
         several = sum(len(items) > 1 for items in whole)
         names = dict.fromkeys(_called(name, column) for items in whole for item in items for name in item)
         if len(whole) >= _NEARLY_ALL * len(cells) and several and len(names) > 1:
-            why = f"{several:,} of {len(cells):,} cells that were looked at hold several: {', '.join(names)}"
+            shape = _with_names(shape, [item for items in whole for item in items])
+            named = ", ".join(dict.fromkeys(shape.parts[0] if name == _ITEM else name for name in names))
+            why = f"{several:,} of {len(cells):,} cells that were looked at hold several: {named}"
             return Found(shape=shape, weight=weight, reasons=(why,))
     return None
+
+
+def _with_names(shape: PackedCell, items: Items) -> PackedCell:
+    """What is counted, called by what it looks like."""
+    if shape.way != "counted":
+        return shape
+    codes = sum(_CODE.fullmatch(item.get(_ITEM, "")) is not None for item in items)
+    return shape.model_copy(update={"parts": ("SKU" if codes > len(items) / 2 else "Name",)})
 
 
 def _ways(column: str, cells: list[str], into: str) -> Iterator[tuple[PackedCell, float]]:
@@ -184,7 +200,7 @@ def _counted(cell: str, shape: PackedCell) -> Items | None:
     for pattern in _COUNTED:
         found = [pattern.fullmatch(part) for part in parts]
         if all(found):
-            return [_filled(one) for one in found if one]
+            return [_filled(one, shape) for one in found if one]
     return None
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import polars as pl
 
@@ -13,7 +13,8 @@ from datorum.core.table import ROW
 
 _SHARE_OF_KEYS = 0.92
 """A column that differs in nearly every row tells rows apart, not records."""
-_AGREE, _DIFFER = 0.97, 0.2
+_AGREE = 0.97
+_ROWS_TOLD_APART = 0.6
 _FEWEST_GROUPS = 2
 
 
@@ -63,42 +64,63 @@ def rows_together(frame: pl.DataFrame, into: str) -> Iterator[Found]:
     texts = frame.select(pl.when(is_filled(name)).then(pl.col(name).str.strip_chars()).alias(name) for name in columns)
     filled = {name: int(texts[name].count()) for name in columns}
     yield from _blank_below(texts, columns, filled, into)
-    found = []
+    found: list[tuple[float, int, _Agreement]] = []
     for key in columns:
         distinct = texts[key].drop_nulls().n_unique()
         if filled[key] < 0.9 * texts.height or not _FEWEST_GROUPS <= distinct <= _SHARE_OF_KEYS * filled[key]:
             continue
-        agree, differ = _agreeing(texts, key, [name for name in columns if name != key and filled[name]])
-        if agree and differ:
-            found.append((len(agree), distinct, key, agree, differ))
+        told = _agreement(texts, key, [name for name in columns if name != key and filled[name]])
+        if told is not None:
+            found.append((told.weight, distinct, told))
     if not found:
         return
-    most = max(count for count, *_ in found)
-    best = [one for one in found if one[0] == most]
     # Of columns that tell the same records apart, the first.
-    _, distinct, key, agree, differ = max(best, key=lambda one: (one[1], -columns.index(one[2])))
-    shape = RowsTogether(key=(key,), lines=tuple(differ), into=into)
+    _, distinct, best = max(found, key=lambda one: (one[0], one[1], -columns.index(one[2].key)))
+    shape = RowsTogether(key=(best.key,), lines=best.differ, into=into)
     why = (
-        f"{texts.height:,} rows make {distinct:,} records: “{key}” repeats,"
-        f" {len(agree):,} columns agree within each, {len(differ):,} differ"
+        f"{texts.height:,} rows make {distinct:,} records: “{best.key}” repeats,"
+        f" {len(best.agree):,} columns agree within each, {len(best.differ):,} differ"
     )
-    yield Found(shape=shape, weight=min(0.6 + 0.1 * len(agree), 0.95), reasons=(why,))
+    yield Found(shape=shape, weight=best.weight, reasons=(why,))
 
 
-def _agreeing(texts: pl.DataFrame, key: str, others: list[str]) -> tuple[list[str], list[str]]:
-    """Of other columns those that have one value on nearly all rows with the same key, and those that do not."""
-    groups = texts.group_by(key).agg(
-        pl.len().alias("\0rows"), *(pl.col(name).drop_nulls().n_unique() for name in others)
-    )
-    several = groups.filter(pl.col("\0rows") > 1)
-    if several.height < _FEWEST_GROUPS:
-        return [], []
-    same = {name: float((several[name] <= 1).mean() or 0.0) for name in others}  # type: ignore[arg-type]
-    # Columns that hardly ever have anything else say nothing of what belongs together.
-    varied = {name for name in others if texts[name].drop_nulls().n_unique() > 1}
-    agree = [name for name in others if same[name] >= _AGREE]
-    differ = [name for name in others if same[name] < _AGREE]
-    return (agree, differ) if varied & set(agree) or len(several) >= _DIFFER * groups.height else ([], differ)
+class _Agreement(NamedTuple):
+    """What other columns are like on rows with the same ``key``; ``weight``: how much it speaks for them to be one
+    record, 0 to 1."""
+
+    key: str
+    agree: tuple[str, ...]
+    differ: tuple[str, ...]
+    weight: float
+
+
+def _agreement(texts: pl.DataFrame, key: str, others: list[str]) -> _Agreement | None:
+    counts = [pl.col(name).count().alias(f"\0count {name}") for name in others]
+    groups = texts.group_by(key).agg(*counts, *(pl.col(name).drop_nulls().n_unique() for name in others))
+    agree: list[str] = []
+    differ: list[str] = []
+    telling = 0
+    for name in others:
+        # Where hardly any two cells meet, they say nothing.
+        met = groups.filter(pl.col(f"\0count {name}") > 1)[name]
+        same = float((met <= 1).mean() or 0.0) if len(met) else 1.0  # type: ignore[arg-type]
+        (agree if same >= _AGREE else differ).append(name)
+        telling += same >= _AGREE and len(met) >= _FEWEST_GROUPS and texts[name].drop_nulls().n_unique() > 1
+    if not telling or not differ:
+        return None
+    weight = 0.5 + 0.45 * telling / (telling + len(differ))
+    weight *= _doubted(texts, differ)
+    return _Agreement(key, tuple(agree), tuple(differ), weight)
+
+
+def _doubted(texts: pl.DataFrame, of_lines: list[str] | tuple[str, ...]) -> float:
+    """Less than 1 where a column that would be of the lines tells all rows apart: that says that each is a record."""
+    for name in of_lines:
+        column = texts[name]
+        whole = not column.str.contains(r"[.,]").any()
+        if column.count() == texts.height == column.n_unique() and whole:
+            return _ROWS_TOLD_APART
+    return 1.0
 
 
 def _blank_below(texts: pl.DataFrame, columns: list[str], filled: dict[str, int], into: str) -> Iterator[Found]:
@@ -125,5 +147,5 @@ def _blank_below(texts: pl.DataFrame, columns: list[str], filled: dict[str, int]
             f" {len(with_it):,} columns stand on the first row of each only"
         )
         shape = RowsTogether(key=(key,), below=True, lines=of_lines, into=into)
-        yield Found(shape=shape, weight=0.95, reasons=(why,))
+        yield Found(shape=shape, weight=0.95 * _doubted(texts, of_lines), reasons=(why,))
         return

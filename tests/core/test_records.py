@@ -1,0 +1,268 @@
+"""The same records from every layout that a sheet can have, by suggestion alone."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import io
+import json
+import random
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+from xml.etree import ElementTree
+
+import polars as pl
+import pytest
+
+from datorum.core.check import validate_mapping
+from datorum.core.errors import InvalidMapping
+from datorum.core.formula import Scope
+from datorum.core.model import Field, FieldType, Mapping, RecordType
+from datorum.core.records import bodies, shaped
+from datorum.core.shape.grains import grains_of
+from datorum.core.shape.kinds import ColumnSets, PackedCell, RowsTogether, SecondSheet
+from datorum.core.suggest.shapes import LinkKey, Suggested, suggest_records
+from datorum.core.table import open_file
+
+ORDERS = RecordType(
+    name="orders",
+    title="Orders",
+    fields=(
+        Field(path="number", title="Number", type=FieldType.INTEGER, unique=True),
+        Field(path="customer_id", title="Customer ID", type=FieldType.INTEGER),
+        Field(path="placed_at", title="Placed at", type=FieldType.DATE),
+        Field(path="total", title="Total", type=FieldType.NUMBER),
+        Field(path="lines.product_sku", title="Product SKU", in_list="lines"),
+        Field(path="lines.quantity", title="Quantity", type=FieldType.INTEGER, in_list="lines"),
+        Field(path="lines.price", title="Price", type=FieldType.NUMBER, in_list="lines"),
+        Field(path="note", title="Note"),
+    ),
+)
+KEYS = (LinkKey("customer_id", "email", Field(path="email", title="customer e-mail", format="email", unique=True)),)
+ENGLISH = ("Order no.", "Customer e-mail", "Ordered", "Sum", "Remark", "SKU", "Qty", "Price each")
+GERMAN = (
+    "Bestellnummer",
+    "E-Mail des Kunden",
+    "Bestelldatum",
+    "Gesamtbetrag",
+    "Bemerkung",
+    "Artikelnummer",
+    "Menge",
+    "Einzelpreis",
+)
+"""Four of an order, its remark, three of a line."""
+
+
+def orders(count: int = 60) -> list[dict[str, Any]]:
+    """Orders as they are to land."""
+    chance = random.Random(5)
+    made = []
+    for number in range(count):
+        lines: list[dict[str, Any]] = [
+            {"product_sku": f"Q{chance.choice('ABC')}-{chance.randint(100, 999)}", "quantity": chance.randint(1, 9),
+             "price": chance.randint(100, 99_999) / 100}
+            for _ in range(chance.choice((1, 1, 2, 3, 5)))
+        ]  # fmt: skip
+        made.append({
+            "number": 4100 + number,
+            "customer_id": {"email": f"{chance.choice('abcdefgh')}.corfield{chance.randint(1, 30)}@quillmoss.example"},
+            "placed_at": f"20{chance.randint(14, 25)}-{chance.randint(1, 12):02}-{chance.randint(1, 28):02}",
+            "total": round(sum(line["quantity"] * line["price"] for line in lines), 2),
+            "lines": lines,
+            **({"note": "Please ring first"} if number % 7 == 0 else {}),
+        })  # fmt: skip
+    return made
+
+
+def head(one: dict[str, Any], words: tuple[str, ...]) -> dict[str, str]:
+    cells = (one["number"], one["customer_id"]["email"], one["placed_at"], f"{one['total']:.2f}", one.get("note", ""))
+    return dict(zip(words[:5], map(str, cells), strict=True))
+
+
+def line(one: dict[str, Any], words: tuple[str, ...]) -> dict[str, str]:
+    return dict(zip(words[5:], (one["product_sku"], str(one["quantity"]), f"{one['price']:.2f}"), strict=True))
+
+
+Rows = list[dict[str, str]]
+
+
+def row_a_line(made: list[dict[str, Any]], words: tuple[str, ...]) -> Rows:
+    return [head(one, words) | line(item, words) for one in made for item in one["lines"]]
+
+
+def blank_below(made: list[dict[str, Any]], words: tuple[str, ...]) -> Rows:
+    blank = dict.fromkeys(words[:5], "")
+    return [(head(one, words) if at == 0 else blank) | line(item, words)
+            for one in made for at, item in enumerate(one["lines"])]  # fmt: skip
+
+
+def mixed_up(made: list[dict[str, Any]], words: tuple[str, ...]) -> Rows:
+    rows = row_a_line(made, words)
+    places = {str(one["number"]): at for at, one in enumerate(made)}
+    # Far apart, yet each order's lines in their order, and the orders by their first.
+    return sorted(rows[: len(rows) // 2], key=lambda row: places[row[words[0]]]) + rows[len(rows) // 2 :]
+
+
+def sets(label: str) -> Callable[[list[dict[str, Any]], tuple[str, ...]], Rows]:
+    def laid_out(made: list[dict[str, Any]], words: tuple[str, ...]) -> Rows:
+        blank = {label.format(n=n, part=part): "" for n in range(1, 7) for part in words[5:]}
+        return [
+            head(one, words) | blank | {
+                label.format(n=n, part=part): text
+                for n, item in enumerate(one["lines"], 1) for part, text in line(item, words).items()
+            }
+            for one in made
+        ]  # fmt: skip
+
+    return laid_out
+
+
+def packed(
+    pack: Callable[[list[dict[str, Any]], tuple[str, ...]], str],
+) -> Callable[[list[dict[str, Any]], tuple[str, ...]], Rows]:
+    return lambda made, words: [head(one, words) | {"Lines": pack(one["lines"], words)} for one in made]
+
+
+def as_counts(lines: list[dict[str, Any]], _: tuple[str, ...]) -> str:
+    return "; ".join(f"{one['product_sku']} x{one['quantity']} @ {one['price']:.2f}" for one in lines)
+
+
+def as_labels(lines: list[dict[str, Any]], words: tuple[str, ...]) -> str:
+    return "\n".join(", ".join(f"{name}: {text}" for name, text in line(one, words).items()) for one in lines)
+
+
+def as_json(lines: list[dict[str, Any]], words: tuple[str, ...]) -> str:
+    return json.dumps([line(one, words) for one in lines])
+
+
+SHEETS = {
+    "a row a line": row_a_line,
+    "blanks below": blank_below,
+    "far apart": mixed_up,
+    "sets with the number within": sets("Item {n} {part}"),
+    "sets with the number behind": sets("{part} {n}"),
+    "counts": packed(as_counts),
+    "labels": packed(as_labels),
+    "JSON in a cell": packed(as_json),
+}
+
+
+def frame_of(path: Path) -> pl.DataFrame:
+    with open_file(path, path.name) as found:
+        return found.read(found.guess()).collect().frame
+
+
+def written(path: Path, rows: Rows) -> pl.DataFrame:
+    text = io.StringIO()
+    writer = csv.DictWriter(text, list(rows[0]), delimiter=";")
+    writer.writeheader()
+    writer.writerows(rows)
+    path.write_text(text.getvalue())
+    return frame_of(path)
+
+
+def landed(told: Suggested, frame: pl.DataFrame, sheets: dict[str, pl.DataFrame] | None = None) -> list[dict[str, Any]]:
+    keys = {(key.path, key.by): key.field for key in KEYS}
+    scope = Scope(now=dt.datetime(2026, 11, 28, tzinfo=dt.UTC))
+    return list(bodies(told.mapping, ORDERS, shaped(told.mapping, frame, sheets), scope, keys))
+
+
+@pytest.mark.parametrize("words", [ENGLISH, GERMAN], ids=["English", "German"])
+@pytest.mark.parametrize("layout", SHEETS)
+def test_the_same_orders_come_out_of_every_layout(tmp_path: Path, layout: str, words: tuple[str, ...]) -> None:
+    made = orders()
+    frame = written(tmp_path / "orders.csv", SHEETS[layout](made, words))
+    told = suggest_records(ORDERS, frame, links=KEYS)
+    assert len(told.reasons) == len(told.mapping.shape) == 1
+    assert landed(told, frame) == made
+
+
+def test_the_same_orders_come_out_of_two_sheets_and_what_belongs_nowhere_is_known(tmp_path: Path) -> None:
+    made = orders()
+    heads = written(tmp_path / "orders.csv", [head(one, ENGLISH) for one in made])
+    lines = [{"Order no.": str(one["number"])} | line(item, ENGLISH) for one in made for item in one["lines"]]
+    lines.append({"Order no.": "9999", "SKU": "QA-100", "Qty": "1", "Price each": "2.00"})
+    sheets = {"lines.csv": written(tmp_path / "lines.csv", lines)}
+    told = suggest_records(ORDERS, heads, sheets, KEYS)
+    assert landed(told, heads, sheets) == made
+    [shape] = told.mapping.shape
+    assert isinstance(shape, SecondSheet)
+    alone, theirs = shape.left_over(grains_of(heads, sheets))
+    assert (alone.height, theirs["Order no."].to_list()) == (0, ["9999"])
+
+
+def test_the_same_orders_come_out_of_json_and_xml(tmp_path: Path) -> None:
+    made = orders()
+    path = tmp_path / "orders.json"
+    nested = [
+        {"order_no": one["number"], "customer": {"email": one["customer_id"]["email"]}, "ordered": one["placed_at"],
+         "sum": one["total"], "remark": one.get("note"), "lines": [line(item, ENGLISH) for item in one["lines"]]}
+        for one in made
+    ]  # fmt: skip
+    path.write_text(json.dumps({"orders": nested}))
+    frame = frame_of(path)
+    assert landed(suggest_records(ORDERS, frame, links=KEYS), frame) == made
+    root = ElementTree.Element("orders")
+    for one in made:
+        order = ElementTree.SubElement(root, "order", {"no": str(one["number"])})
+        for name, text in (("customer", one["customer_id"]["email"]), ("ordered", one["placed_at"]),
+                           ("sum", str(one["total"])), ("remark", one.get("note", ""))):  # fmt: skip
+            ElementTree.SubElement(order, name).text = text
+        for item in one["lines"]:
+            attributes = {"sku": item["product_sku"], "qty": str(item["quantity"])}
+            ElementTree.SubElement(order, "line", attributes).text = str(item["price"])
+    path = tmp_path / "orders.xml"
+    path.write_bytes(ElementTree.tostring(root, "utf-8", xml_declaration=True))
+    frame = frame_of(path)
+    assert landed(suggest_records(ORDERS, frame, links=KEYS), frame) == made
+
+
+def test_why_a_shape_was_taken_is_told_with_its_counts(tmp_path: Path) -> None:
+    frame = written(tmp_path / "orders.csv", row_a_line(orders(), ENGLISH))
+    told = suggest_records(ORDERS, frame, links=KEYS)
+    [shape] = told.mapping.shape
+    assert isinstance(shape, RowsTogether)
+    assert shape.key == ("Order no.",)
+    [[why]] = told.reasons
+    assert why.startswith(f"{frame.height} rows make 60 records: “Order no.” repeats, ")
+    assert told.mapping.links == {"customer_id": "email"}
+    assert told.mapping.match_key == "number"
+
+
+def test_a_sheet_of_flat_records_has_no_shape(tmp_path: Path) -> None:
+    made = [{**one, "lines": one["lines"][:1]} for one in orders()]
+    frame = written(tmp_path / "orders.csv", [head(one, ENGLISH) for one in made])
+    told = suggest_records(ORDERS, frame, links=KEYS)
+    assert told.mapping.shape == ()
+    assert all("lines" not in body for body in landed(told, frame))
+
+
+def test_a_bad_item_takes_none_of_its_cell_with_it(tmp_path: Path) -> None:
+    rows = packed(as_counts)(orders(), ENGLISH)
+    rows[3]["Lines"] = "QA-100 x2 @ 4.50; QB-200 xtwo @ 9.00; sold out"
+    frame = written(tmp_path / "orders.csv", rows)
+    found = landed(suggest_records(ORDERS, frame, links=KEYS), frame)[3]["lines"]
+    assert found[:2] == [
+        {"product_sku": "QA-100", "quantity": 2, "price": 4.5},
+        {"product_sku": "QB-200", "price": 9.0},
+    ]
+    assert found[2] == {"product_sku": "sold out"}
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [
+        RowsTogether(key=("Order no.",), lines=("SKU",), into="lines"),
+        ColumnSets(sets=({"SKU": "Item 1 SKU"},), into="lines"),
+        PackedCell(column="Lines", way="json", into="lines"),
+        SecondSheet(sheet="lines.csv", ours=("Order no.",), theirs=("Order",), into="lines"),
+    ],
+)
+def test_a_mapping_keeps_its_shape_and_says_it_in_words(shape: Any) -> None:
+    mapping = Mapping(shape=(shape,), links={"customer_id": "email"})
+    assert Mapping.model_validate_json(mapping.model_dump_json()) == mapping
+    assert "lines" in shape.sentence()
+    # Nothing that goes by single rows takes it for one that has none.
+    with pytest.raises(InvalidMapping, match="several rows"):
+        validate_mapping(mapping, ORDERS)
