@@ -16,10 +16,13 @@ from rich.table import Table
 
 from datorum.core.errors import UnreadableFile
 from datorum.core.profile import ColumnProfile, Profiler
+from datorum.core.shape.shape import Found
+from datorum.core.suggest.shapes import likeliest_shape
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, FileOfSheets, Reading, data_columns
 from datorum.stations.files import opened
 
 _MOST_PROBLEMS = 1000
+_TELLING_ROWS = 10_000
 
 
 def read(
@@ -66,6 +69,8 @@ class _Sheet:
     reading: Reading
     profiles: dict[str, ColumnProfile]
     problems: list[dict[str, Any]]
+    shape: Found | None
+    """How its rows make records, as far as the first of them tell."""
 
 
 def _gone_through(file: FileOfSheets, name: str) -> _Sheet:
@@ -74,12 +79,16 @@ def _gone_through(file: FileOfSheets, name: str) -> _Sheet:
     reading = file.read(dialect)
     profiler = Profiler()
     problems: list[dict[str, Any]] = []
+    first: list[pl.DataFrame] = []
     for frame in reading:
         profiler.add(frame)
+        if sum(one.height for one in first) < _TELLING_ROWS:
+            first.append(frame)
         flagged = frame.filter(pl.col(FLAG).is_not_null()).select(ROW, FLAG)
         room = _MOST_PROBLEMS - len(problems)
         problems += [{"row": row, "problem": FLAGS[flag]} for row, flag in flagged.head(room).iter_rows()]
-    return _Sheet(dialect, confidence, reading, profiler.finish(reading.headers), problems)
+    shape = likeliest_shape(pl.concat(map(reading.aligned, first))) if first else None
+    return _Sheet(dialect, confidence, reading, profiler.finish(reading.headers), problems, shape)
 
 
 def _as_json(path: Path, file: FileOfSheets, only: str) -> dict[str, Any]:
@@ -106,10 +115,16 @@ def _sheet_as_json(path: Path, file: FileOfSheets, name: str) -> dict[str, Any]:
         "rows": sheet.reading.rows,
         "blank_lines": sheet.reading.blank_lines,
         "columns": [_column_as_json(column) for column in sheet.profiles.values()],
+        "shape": _shape_as_json(sheet.shape) if sheet.shape else None,
         "notes": list(sheet.reading.notes),
         "problems": sheet.problems,
         "problem_counts": {FLAGS[flag]: count for flag, count in sheet.reading.flags.items()},
     }
+
+
+def _shape_as_json(found: Found) -> dict[str, Any]:
+    told = {"sentence": found.shape.sentence(), "reasons": list(found.reasons), "weight": found.weight}
+    return found.shape.model_dump(mode="json") | told
 
 
 def _column_as_json(column: ColumnProfile) -> dict[str, Any]:
@@ -135,6 +150,8 @@ def _print_table(path: Path, file: FileOfSheets, name: str) -> None:
         about = "" if column.distinct_exact else "about "
         table.add_row(column.name, f"{column.fill:.0%}", f"{about}{column.distinct:,}", holds, samples)
     out.print(table)
+    if sheet.shape:
+        out.print(f"▦ {sheet.shape.shape.sentence()} ({'; '.join(sheet.shape.reasons)})", highlight=False)
     for note in sheet.reading.notes:
         out.print(f"◐ {note}", style="yellow")
     for problem in sheet.problems[:20]:

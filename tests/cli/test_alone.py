@@ -261,3 +261,51 @@ def test_the_record_types_of_a_document_are_told(datorum: Datorum, tmp_path: Pat
     nothing = tmp_path / "nothing.json"
     nothing.write_text("[]")
     assert "no OpenAPI" in datorum("site", "types", "--schema", str(nothing), status=2).error
+
+
+def test_records_are_printed_with_their_lists_and_a_mapping_file_is_gone_by(
+    datorum: Datorum, tmp_path: Path, orders_schema: Path
+) -> None:
+    rows = "Order no.;E-mail;SKU;Qty\n7;ada@quillmoss.example;QA-1;2\n7;ada@quillmoss.example;QB-2;1\n"
+    rows += "8;bo@quillmoss.example;QA-1;5\n8;bo@quillmoss.example;QC-3;4\n9;cy@quillmoss.example;QD-4;1\n"
+    sheet = written(tmp_path / "orders.csv", rows)
+    asked = (sheet, "--schema", orders_schema, "--type", "orders")
+    found = [json.loads(line) for line in datorum("records", *asked).out.splitlines()]
+    assert found[0] == {
+        "number": 7,
+        "email": "ada@quillmoss.example",
+        "lines": [{"sku": "QA-1", "quantity": 2}, {"sku": "QB-2", "quantity": 1}],
+    }
+    assert [len(one["lines"]) for one in found] == [2, 2, 1]
+    told = json.loads(datorum("read", sheet, "--json").out)["sheets"][0]["shape"]
+    assert (told["kind"], told["key"]) == ("rows together", ["Order no."])
+    assert "5 rows make 3 records" in told["reasons"][0]
+    shape = {"kind": "rows together", "key": ["E-mail"], "lines": ["SKU"], "into": "lines"}
+    mapping = {"shape": [shape], "fields": {"email": {"columns": ["E-mail"]}, "lines.sku": {"columns": ["SKU"]}}}
+    file = written(tmp_path / "mapping.json", json.dumps(mapping))
+    found = [json.loads(line) for line in datorum("records", *asked, "--mapping", file).out.splitlines()]
+    assert found[2] == {"email": "cy@quillmoss.example", "lines": [{"sku": "QD-4"}]}
+    # Checks do not go by shapes yet, and say so.
+    assert "several rows" in datorum("check", *asked, "--mapping", file, status=2).error
+    heads = written(tmp_path / "heads.csv", "Order no.;E-mail\n7;ada@quillmoss.example\n8;bo@quillmoss.example\n")
+    lines = written(tmp_path / "lines.csv", "Order;SKU;Qty\n7;QA-1;2\n8;QB-2;1\n7;QC-3;4\n")
+    both = (heads, "--with", lines, *asked[1:])
+    found = [json.loads(line) for line in datorum("records", *both).out.splitlines()]
+    assert [[item["sku"] for item in one["lines"]] for one in found] == [["QA-1", "QC-3"], ["QB-2"]]
+
+
+@pytest.fixture
+def orders_schema(tmp_path: Path) -> Path:
+    line = {"type": "object", "properties": {"sku": {"type": "string"}, "quantity": {"type": "integer"}}}
+    order = {
+        "type": "object",
+        "properties": {
+            "number": {"type": "integer"},
+            "email": {"type": "string", "format": "email"},
+            "lines": {"type": "array", "items": line},
+        },
+    }
+    body = {"content": {"application/json": {"schema": order}}}
+    paths = {"/orders": {"post": {"requestBody": body, "responses": {"201": {"description": "made"}}}}}
+    document = {"openapi": "3.1.0", "info": {"title": "Shop", "version": "1"}, "paths": paths}
+    return written(tmp_path / "orders.json", json.dumps(document))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import polars as pl
-from pydantic import BaseModel
+from pydantic import BaseModel, SerializeAsAny
 
 from datorum.core.shape.grains import Grains
 
@@ -25,7 +25,7 @@ class Shape(BaseModel, frozen=True, extra="forbid"):
 class Found(BaseModel, frozen=True):
     """A shape that a sheet has, with the reasons and counts in words; ``weight``: how much speaks for it, 0 to 1."""
 
-    shape: Shape
+    shape: SerializeAsAny[Shape]
     weight: float
     reasons: tuple[str, ...]
 

@@ -19,6 +19,7 @@ from datorum.core.shape.shape import Found
 from datorum.core.suggest.suggest import suggest
 from datorum.core.table import FLAG
 
+_LIKELY = 0.6
 _ROWS = 10_000
 """As many rows of a list tell which of its columns feeds what."""
 
@@ -83,6 +84,12 @@ def suggest_records(
         "match_key": next((path for path in record_type.possible_keys if path in fed), None),
     })  # fmt: skip
     return Suggested(mapping, tuple(one.reasons for one in shapes))
+
+
+def likeliest_shape(frame: pl.DataFrame, into: str = "lines") -> Found | None:
+    """How a sheet's rows make records, by the sheet alone: nothing where each is one, or nothing tells."""
+    found = [one for one in _shapes(grains_of(frame), into) if one.weight >= _LIKELY]
+    return max(found, key=lambda one: one.weight, default=None)
 
 
 def _shapes(grains: Grains, into: str) -> Iterator[Found]:

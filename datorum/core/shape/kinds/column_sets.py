@@ -74,8 +74,10 @@ def _around(name: str) -> str:
 
 
 def _labels(names: list[str]) -> dict[str, str]:
-    """What is left of names without what all of them have: “Item \\0 SKU” is “SKU”."""
+    """What is left of names without what all of them have: “Item \\0 SKU” is “SKU”; all of it, where one of them has
+    nothing else (“Pack \\0”, “Pack price \\0”)."""
     words = {name: re.findall(r"[^\W_]+", name.replace("\0", " ")) for name in names}
-    common = set.intersection(*(set(found) for found in words.values())) if len(names) > 1 else set[str]()
-    return {name: " ".join(word for word in found if word not in common) or name.replace("\0", " ").strip()
-            for name, found in words.items()}  # fmt: skip
+    common = set.intersection(*(set(found) for found in words.values()))
+    if any(common.issuperset(found) for found in words.values()):
+        common = set()
+    return {name: " ".join(word for word in found if word not in common) for name, found in words.items()}

@@ -17,13 +17,16 @@ from datorum.core.table import ROW
 Way = Literal["json", "labelled", "counted", "divided"]
 Items = list[dict[str, str]]
 
-_LOOKED_AT, _NEARLY_ALL = 200, 0.9
+_LOOKED_AT, _NEARLY_ALL, _MOST_PARTS = 200, 0.9, 12
+_LONGEST_PIECE = 60
+"""What is longer is no part of an item, but a text with signs in it."""
 _SEPARATORS = ("\n", ";", "|", " / ", ",")
 _INNER = (":", "*", "~", "=", "/", "|", "×")
 _AMOUNT = r"[^\s\d]{0,3}\s?\d[\d .,'’\u00a0\u202f]*(?:\s?[^\W\d]{1,3}|\s?[€£$])?"
 _COUNTED = (
     re.compile(rf"(?P<item>.+?)\s*[x×*]\s*(?P<quantity>\d+(?:[.,]\d+)?)(?:\s*(?:@|à|a|at|=)\s*(?P<price>{_AMOUNT}))?"),
     re.compile(rf"(?P<quantity>\d+(?:[.,]\d+)?)\s*[x×*]\s*(?P<item>.+?)(?:\s*(?:@|à|at|=)\s*(?P<price>{_AMOUNT}))?"),
+    re.compile(rf"(?P<item>[^\s=:]+)\s*[=:–]\s*(?P<name>[^()]+?)\s*\(\s*(?P<price>{_AMOUNT})\s*\)"),
     re.compile(rf"(?P<item>[^()]+?)\s*\(\s*(?P<quantity>\d+)\s*\)(?:\s*(?:@|à|at|=)?\s*(?P<price>{_AMOUNT}))?"),
 )
 _LOOSELY = re.compile(rf"(?P<item>\S+)\s+[x×*]\s*(?P<quantity>[^@]+?)(?:\s*@\s*(?P<price>{_AMOUNT}))?")
@@ -128,7 +131,7 @@ def _packed(frame: pl.DataFrame, column: str, into: str) -> Found | None:
         whole = [items for items in read if items]
         several = sum(len(items) > 1 for items in whole)
         names = dict.fromkeys(_called(name, column) for items in whole for item in items for name in item)
-        if len(whole) >= _NEARLY_ALL * len(cells) and several and len(names) > 1:
+        if len(whole) >= _NEARLY_ALL * len(cells) and several and 1 < len(names) <= _MOST_PARTS:
             shape = _with_names(shape, [item for items in whole for item in items])
             named = ", ".join(dict.fromkeys(shape.parts[0] if name == _ITEM else name for name in names))
             why = f"{several:,} of {len(cells):,} cells that were looked at hold several: {named}"
@@ -208,7 +211,7 @@ def _divided(cell: str, shape: PackedCell) -> Items | None:
     items = []
     for part in _parts(cell, shape.between):
         pieces = [piece.strip() for piece in part.split(shape.inner)]
-        if len(pieces) != len(shape.parts):
+        if len(pieces) != len(shape.parts) or max(map(len, pieces)) > _LONGEST_PIECE or "<" in part:
             return None
         items.append(dict(zip(shape.parts, pieces, strict=True)))
     return items

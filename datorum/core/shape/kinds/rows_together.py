@@ -138,7 +138,8 @@ def _blank_below(texts: pl.DataFrame, columns: list[str], filled: dict[str, int]
         below = texts.filter(pl.col(key).is_null())
         with_it = [name for name in columns if not below[name].count() and filled[name]]
         distinct = texts[key].drop_nulls().n_unique()
-        if len(with_it) < 2 or distinct < 0.9 * filled[key]:
+        # What a record has by itself stands before what it has many of.
+        if len(with_it) < 2 or distinct < 0.9 * filled[key] or columns[0] not in with_it:
             continue
         empty = [name for name in columns if not filled[name]]
         of_lines = tuple(name for name in columns if name not in with_it and name not in empty)
