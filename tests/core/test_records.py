@@ -21,7 +21,7 @@ from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldType, Mapping, RecordType
 from datorum.core.records import bodies, shaped
 from datorum.core.shape.grains import grains_of
-from datorum.core.shape.kinds import ColumnSets, PackedCell, RowsTogether, SecondSheet
+from datorum.core.shape.kinds import ColumnSets, PackedCell, RowsTogether, SecondSheet, Tree
 from datorum.core.suggest.shapes import LinkKey, Suggested, suggest_records
 from datorum.core.table import open_file
 
@@ -216,6 +216,78 @@ def test_the_same_orders_come_out_of_json_and_xml(tmp_path: Path) -> None:
     path.write_bytes(ElementTree.tostring(root, "utf-8", xml_declaration=True))
     frame = frame_of(path)
     assert landed(suggest_records(ORDERS, frame, links=KEYS), frame) == made
+
+
+TERMS = RecordType(
+    name="terms",
+    title="Terms",
+    fields=(
+        Field(path="slug", title="Slug", unique=True),
+        Field(path="name", title="Name"),
+        Field(path="parent_id", title="Parent ID", type=FieldType.INTEGER),
+    ),
+)
+PARENT = (LinkKey("parent_id", "slug", Field(path="slug", title="term slug", unique=True)),)
+TREE = {
+    "Vegetables": None, "Beans": "Vegetables", "Runner beans": "Beans", "Broad beans": "Beans", "Roots": "Vegetables",
+    "Carrots": "Roots", "Herbs": None, "Dill": "Herbs",
+}  # fmt: skip
+
+
+def path_of(name: str) -> list[str]:
+    above = TREE[name]
+    return [*(path_of(above) if above else []), name]
+
+
+def slug(name: str) -> str:
+    return name.lower().replace(" ", "-")
+
+
+def by_levels(name: str) -> dict[str, str]:
+    return {f"Level {at}": part for at, part in enumerate([*path_of(name), "", ""][:3], 1)} | {"Slug": slug(name)}
+
+
+@pytest.mark.parametrize(
+    "row",
+    [
+        lambda name: {"Path": " > ".join(path_of(name)), "Slug": slug(name)},
+        lambda name: {"Category": "/".join(path_of(name)), "Slug": slug(name)},
+        by_levels,
+        lambda name: {
+            "ID": str(40 + list(TREE).index(name)), "Name": name, "Slug": slug(name),
+            "Parent ID": str(40 + list(TREE).index(above)) if (above := TREE[name]) else "",
+        },
+        lambda name: {"Name": name, "Slug": slug(name), "Parent": slug(TREE[name] or "")},
+    ],
+    ids=["paths", "paths with strokes", "a column a level", "the id of the one above", "the slug of the one above"],
+)  # fmt: skip
+def test_the_same_tree_comes_out_of_every_layout_those_above_first(
+    tmp_path: Path, row: Callable[[str], dict[str, str]]
+) -> None:
+    names = list(TREE)
+    random.Random(3).shuffle(names)
+    frame = written(tmp_path / "terms.csv", [row(name) for name in names])
+    told = suggest_records(TERMS, frame, links=PARENT)
+    keys = {(key.path, key.by): key.field for key in PARENT}
+    made = list(bodies(told.mapping, TERMS, shaped(told.mapping, frame), Scope(now=dt.datetime.now(dt.UTC)), keys))
+    expected = [
+        {"slug": slug(name), "name": name, **({"parent_id": {"slug": slug(above)}} if above else {})}
+        for name, above in TREE.items()
+    ]
+    assert sorted(made, key=str) == sorted(expected, key=str)
+    places = {one["slug"]: at for at, one in enumerate(made)}
+    assert all(places[one["parent_id"]["slug"]] < places[one["slug"]] for one in made if "parent_id" in one)
+
+
+def test_a_node_that_only_stands_above_others_is_made_once(tmp_path: Path) -> None:
+    rows = [{"Path": f"Vegetables > {name}", "Slug": slug(name)} for name in ("Beans", "Roots", "Leaves")]
+    rows += [{"Path": f"Vegetables > Beans > {name}", "Slug": slug(name)} for name in ("Runner", "Broad", "Dwarf")]
+    frame = written(tmp_path / "terms.csv", rows)
+    shape = Tree(way="path", columns=("Path",), separator=">")
+    records = shape.apply(grains_of(frame)).records
+    assert records["Name"].to_list()[:2] == ["Vegetables", "Beans"]
+    assert records["Slug"].to_list()[:2] == [None, "beans"]
+    assert records[shape.above].to_list() == [None, "Vegetables", "Vegetables", "Vegetables", "Beans", "Beans", "Beans"]
 
 
 def test_why_a_shape_was_taken_is_told_with_its_counts(tmp_path: Path) -> None:

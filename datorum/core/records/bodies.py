@@ -78,8 +78,13 @@ def _landed(
             continue
         by = mapping.links.get(field.path)
         known = keys.get((field.path, by)) if by else None
-        cells = [_value(known or field, text) for text in _texts(mapping, fed, frame, scope, field.path)]
-        found[field.path] = [None if cell is None else {by: cell} for cell in cells] if by else cells
+        texts = _texts(mapping, fed, frame, scope, field.path)
+        if by is None:
+            found[field.path] = [_value(field, text) for text in texts]
+        else:
+            # A key that the site does not describe is text.
+            cells = [_value(known, text) for text in texts] if known else texts
+            found[field.path] = [None if cell is None else {by: cell} for cell in cells]
     return found
 
 

@@ -15,11 +15,13 @@ from datorum.core.shape.kinds.column_sets import column_sets
 from datorum.core.shape.kinds.packed_cell import packed_cells
 from datorum.core.shape.kinds.rows_together import rows_together
 from datorum.core.shape.kinds.second_sheet import second_sheet
+from datorum.core.shape.kinds.tree import Tree, trees
 from datorum.core.shape.shape import Found
+from datorum.core.suggest.names import tokens
 from datorum.core.suggest.suggest import suggest
 from datorum.core.table import FLAG
 
-_LIKELY = 0.6
+_LIKELY, _FEW = 0.6, 0.05
 _ROWS = 10_000
 """As many rows of a list tell which of its columns feeds what."""
 
@@ -75,7 +77,13 @@ def suggest_records(
             fields |= best.fields
             keys |= best.links
     own = tuple(field for field in record_type.writable if not field.in_list)
-    fed, by = _fed(record_type.model_copy(update={"fields": own}), grains.records, links)
+    kind = record_type.model_copy(update={"fields": own})
+    tree = _tree(kind, grains, links)
+    if tree is not None:
+        shapes.insert(0, tree.found)
+        fed, by = tree.fields, tree.links
+    else:
+        fed, by = _fed(kind, grains.records, links)
     fields |= fed
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
@@ -99,6 +107,36 @@ def _shapes(grains: Grains, into: str) -> Iterator[Found]:
     yield from packed_cells(frame, into)
     yield from column_sets(frame, into)
     yield from rows_together(frame, into)
+
+
+def _tree(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _Tried | None:
+    """The tree that a sheet is, where records of its kind have one above: each node with what feeds its fields, and the
+    one above by a key that the sheet has of it."""
+    pointing = next((field.path for field in kind.fields if _says_above(field.path)), None)
+    if pointing is None:
+        return None
+    others = kind.model_copy(update={"fields": tuple(field for field in kind.fields if field.path != pointing)})
+    for found in sorted(trees(grains.records, _says_above), key=lambda one: -one.weight):
+        shape = found.shape
+        assert isinstance(shape, Tree)
+        shaped = shape.apply(grains)
+        fed, by = _fed(others, shaped.records.drop(shape.above), links)
+        # By what the site tells records apart by, where the sheet has it of every node; else by its name.
+        keys = [key.by for key in links if key.path == pointing and key.by in fed and len(fed[key.by].columns) == 1]
+        given = fed[keys[0]].columns[0] if keys else ""
+        if given and shaped.records[given].null_count() <= _FEW * shaped.records.height:
+            shape, by = shape.model_copy(update={"given": given}), by | {pointing: keys[0]}
+        else:
+            by = by | {pointing: next((path for path, feed in fed.items() if feed.columns == (shape.name,)), "name")}
+        reasons = ("it is the one above in the tree",)
+        above = FieldMapping(columns=(shape.above,), score=found.weight, reasons=reasons)
+        told = found.model_copy(update={"shape": shape})
+        return _Tried(told, shape.apply(grains), {**fed, pointing: above}, by)
+    return None
+
+
+def _says_above(name: str) -> bool:
+    return "parent" in tokens(name)
 
 
 def _try(record_type: RecordType, grains: Grains, found: Found, into: str, links: tuple[LinkKey, ...]) -> _Tried:

@@ -2705,6 +2705,7 @@ export interface components {
         | components['schemas']['ColumnSets']
         | components['schemas']['PackedCell']
         | components['schemas']['SecondSheet']
+        | components['schemas']['Tree']
       )[]
       /** Links */
       links?: {
@@ -3924,6 +3925,48 @@ export interface components {
        * @enum {string}
        */
       of: 'country' | 'language' | 'currency'
+    }
+    /**
+     * Tree
+     * @description Each node is a record, once, those above first; one that only stands above others is made with its name.
+     *
+     *     ``columns``: the one with paths, those of the levels from the top, or the one that has of the node above what stands
+     *     in its ``key``. What a node is called goes into ``name``; what the one above has in the column ``given``, or is
+     *     called, goes into ``above``.
+     */
+    Tree: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'tree'
+      /**
+       * Way
+       * @enum {string}
+       */
+      way: 'path' | 'levels' | 'parent'
+      /** Columns */
+      columns: string[]
+      /**
+       * Separator
+       * @default
+       */
+      separator: string
+      /**
+       * Key
+       * @default
+       */
+      key: string
+      /**
+       * Given
+       * @default
+       */
+      given: string
+      /**
+       * Name
+       * @default Name
+       */
+      name: string
     }
     /**
      * Trim

@@ -8,7 +8,8 @@ from datorum.core.shape.kinds.column_sets import ColumnSets
 from datorum.core.shape.kinds.packed_cell import PackedCell
 from datorum.core.shape.kinds.rows_together import RowsTogether
 from datorum.core.shape.kinds.second_sheet import SecondSheet
+from datorum.core.shape.kinds.tree import Tree
 
-AnyShape = Annotated[RowsTogether | ColumnSets | PackedCell | SecondSheet, Field(discriminator="kind")]
+AnyShape = Annotated[RowsTogether | ColumnSets | PackedCell | SecondSheet | Tree, Field(discriminator="kind")]
 
-__all__ = ["AnyShape", "ColumnSets", "PackedCell", "RowsTogether", "SecondSheet"]
+__all__ = ["AnyShape", "ColumnSets", "PackedCell", "RowsTogether", "SecondSheet", "Tree"]

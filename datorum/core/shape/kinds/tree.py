@@ -1,0 +1,161 @@
+"""A tree in rows: a path in a cell, a column a level, or each with the key of the one above."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from itertools import pairwise
+from typing import Literal
+
+import polars as pl
+
+from datorum.core.shape.grains import RECORD, Grains, own_columns
+from datorum.core.shape.shape import Found, Shape, values_of
+from datorum.core.table import ROW
+
+_SEPARATORS = (">", "»", "/", "\\", "|", "::", ":")
+_FEWEST, _NEARLY_ALL, _KNOWN = 3, 0.95, 0.5
+_NUMBERED = re.compile(r"(.*?)\s*\(?(\d{1,2})\)?\W*$")
+NAME = "Name"
+Path = tuple[str, ...]
+
+
+class Tree(Shape, frozen=True):
+    """Each node is a record, once, those above first; one that only stands above others is made with its name.
+
+    ``columns``: the one with paths, those of the levels from the top, or the one that has of the node above what stands
+    in its ``key``. What a node is called goes into ``name``; what the one above has in the column ``given``, or is
+    called, goes into ``above``.
+    """
+
+    kind: Literal["tree"] = "tree"
+    way: Literal["path", "levels", "parent"]
+    columns: tuple[str, ...]
+    separator: str = ""
+    key: str = ""
+    given: str = ""
+    name: str = NAME
+
+    @property
+    def above(self) -> str:
+        """The column that says which is the one above."""
+        return f"{self.given or self.name} of the one above"
+
+    def sentence(self) -> str:
+        what = {"path": "the path in", "levels": "the levels in", "parent": "the one above in"}[self.way]
+        return f"Each row is a node of a tree, by {what} {', '.join(self.columns)}"
+
+    def apply(self, grains: Grains) -> Grains:
+        if self.way == "parent":
+            return grains._replace(records=self._in_order(grains.records))
+        frame = grains.records
+        paths = _paths(frame, self.columns, self.separator)
+        places: dict[Path, int] = {}
+        for at, path in enumerate(paths):
+            if path:
+                places.setdefault(path, at)
+        nodes = dict.fromkeys(path[:depth] for path in paths if path for depth in range(1, len(path) + 1))
+        ordered = sorted(nodes, key=len)
+        rows = pl.Series([places.get(path) for path in ordered], dtype=pl.UInt32)
+        first = {path[:depth]: at for at, path in reversed(list(enumerate(paths))) for depth in range(1, len(path) + 1)}
+        taken = frame.drop(RECORD, ROW, *self.columns)[rows.fill_null(0)].with_columns(
+            pl.when(pl.lit(rows).is_not_null()).then(pl.all())
+        )
+        records = taken.with_columns(
+            pl.int_range(len(ordered), dtype=pl.UInt32).alias(RECORD),
+            frame[ROW].gather([first[path] for path in ordered]).alias(ROW),
+            pl.Series(self.name, [path[-1] for path in ordered], dtype=pl.String),
+        )
+        keys = records[self.given or self.name].to_list()
+        known = dict(zip(ordered, keys, strict=True))
+        above = pl.Series(self.above, [known.get(path[:-1]) for path in ordered], dtype=pl.String)
+        return grains._replace(records=records.with_columns(above))
+
+    def _in_order(self, frame: pl.DataFrame) -> pl.DataFrame:
+        """The rows with those above first, and the name or key by which the one above is known."""
+        own, above = values_of(frame, self.key).to_list(), values_of(frame, self.columns[0]).to_list()
+        depth: dict[str, int] = {}
+        parents = {key: parent for key, parent in zip(own, above, strict=True) if key is not None}
+        for key in parents:
+            seen: list[str] = []
+            at: str | None = key
+            while at is not None and at not in depth and at not in seen:
+                seen.append(at)
+                at = parents.get(at)
+            base = depth.get(at, -1) if at is not None else -1
+            for step, one in enumerate(reversed(seen), 1):
+                depth[one] = base + step
+        order = sorted(range(frame.height), key=lambda row: depth.get(own[row] or "", 0))
+        given = dict(zip(own, values_of(frame, self.given or self.key).to_list(), strict=True))
+        told = pl.Series(self.above, [given.get(parent) if parent else None for parent in above], dtype=pl.String)
+        return (
+            frame.with_columns(told)
+            .drop(self.columns[0])[order]
+            .with_columns(pl.int_range(frame.height, dtype=pl.UInt32).alias(RECORD))
+        )
+
+
+def _paths(frame: pl.DataFrame, columns: tuple[str, ...], separator: str) -> list[Path]:
+    cells = [values_of(frame, name).to_list() for name in columns]
+    if separator:
+        return [tuple(part.strip() for part in (cell or "").split(separator) if part.strip()) for cell in cells[0]]
+    return [tuple(cell for cell in row if cell) for row in zip(*cells, strict=True)]
+
+
+def trees(frame: pl.DataFrame, says_above: Callable[[str], bool]) -> Iterator[Found]:
+    """The ways in which the rows of a sheet are a tree, the surest first; ``says_above``: whether a header says that a
+    column has the one above."""
+    columns = own_columns(frame)
+    values = {name: values_of(frame, name) for name in columns}
+    for name in columns:
+        yield from _by_path(name, values)
+    yield from _by_levels(columns, values)
+    yield from _by_parent([name for name in columns if says_above(name)], values)
+
+
+def _by_path(name: str, values: dict[str, pl.Series]) -> Iterator[Found]:
+    cells = values[name].drop_nulls()
+    if len(cells) < _FEWEST or cells.n_unique() < _NEARLY_ALL * len(cells):
+        return
+    for separator in _SEPARATORS:
+        parted = [tuple(part.strip() for part in cell.split(separator)) for cell in cells]
+        deep = [path for path in parted if len(path) > 1]
+        # The one above stands in a row of its own, more often than not.
+        known = sum(path[:-1] in {*parted} for path in deep)
+        if len(deep) >= _FEWEST - 1 and all(map(all, parted)) and known >= _KNOWN * len(deep):
+            why = f"{len(deep):,} of {len(cells):,} values of “{name}” are paths, parted by “{separator.strip()}”"
+            yield Found(shape=Tree(way="path", columns=(name,), separator=separator), weight=0.9, reasons=(why,))
+            return
+
+
+def _by_levels(columns: list[str], values: dict[str, pl.Series]) -> Iterator[Found]:
+    families: dict[str, list[tuple[int, str]]] = {}
+    for name in columns:
+        if found := _NUMBERED.fullmatch(name):
+            families.setdefault(found[1].strip().lower(), []).append((int(found[2]), name))
+    for numbered in families.values():
+        names = tuple(name for _, name in sorted(numbered))
+        if len(names) < 2:
+            continue
+        filled = [values[name].is_not_null() for name in names]
+        # Nothing stands below where nothing stands above.
+        holes = sum(int((~above & below).sum()) for above, below in pairwise(filled))
+        repeats = values[names[0]].n_unique() < _NEARLY_ALL * len(values[names[0]])
+        first, few = int(filled[0].sum()), (1 - _NEARLY_ALL) * len(filled[0])
+        if holes <= few and repeats and len(filled[0]) - first <= few and not filled[-1].all():
+            why = f"{len(names)} columns hold the levels of {len(values[names[0]]):,} nodes"
+            yield Found(shape=Tree(way="levels", columns=names), weight=0.9, reasons=(why,))
+
+
+def _by_parent(columns: list[str], values: dict[str, pl.Series]) -> Iterator[Found]:
+    for name in columns:
+        cells = values[name].drop_nulls()
+        if len(cells) < _FEWEST - 1 or len(cells) == len(values[name]):
+            continue
+        for key, own in values.items():
+            apart = own.null_count() == 0 and own.n_unique() == len(own)
+            if key != name and apart and cells.is_in(own.implode()).sum() >= _NEARLY_ALL * len(cells):
+                known = int(cells.is_in(own.implode()).sum())
+                why = f"{known:,} of {len(cells):,} values of “{name}” stand in “{key}”"
+                yield Found(shape=Tree(way="parent", columns=(name,), key=key), weight=0.95, reasons=(why,))
+                return
