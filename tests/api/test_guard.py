@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import socket
-import time
 from typing import Any
 
 import httpx
@@ -89,15 +88,15 @@ async def test_only_names_that_are_allowed_are_served(name: str, status: int) ->
 
 async def test_one_browser_has_no_more_than_a_few_requests_worked_on_at_once() -> None:
     async with guarded() as client:
-        began = time.monotonic()
         one = asyncio.gather(*(client.get("/slow", headers={"Cookie": "datorum=one"}) for _ in range(30)))
         await asyncio.sleep(0.01)
         other = await client.get("/slow", headers={"Cookie": "datorum=other"})
-        others_time = time.monotonic() - began
+        # The other browser waits for one of its own, and not for the thirty of the first.
+        left = not one.done()
         answers = await one
     assert max(answer.json() for answer in answers) <= 7
     assert other.status_code == 200
-    assert others_time < 0.2
+    assert left
 
 
 async def test_what_nobody_expected_is_told_without_its_words() -> None:
