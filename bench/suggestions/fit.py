@@ -64,11 +64,14 @@ def labelled(one: HeaderSet, other: HeaderSet, chance: random.Random) -> Labelle
     return Labelled(seen, np.array(right, dtype=float))
 
 
-def _profiles(of: HeaderSet, known: dict[str, dict[str, ColumnProfile]] = {}) -> dict[str, ColumnProfile]:  # noqa: B006
+_PROFILED: dict[str, dict[str, ColumnProfile]] = {}
+
+
+def _profiles(of: HeaderSet) -> dict[str, ColumnProfile]:
     """A set's columns, profiled once."""
-    if of.title not in known:
-        known[of.title] = profile(of.frame)
-    return known[of.title]
+    if of.title not in _PROFILED:
+        _PROFILED[of.title] = profile(of.frame)
+    return _PROFILED[of.title]
 
 
 def _spoilt(of: ColumnProfile, chance: random.Random) -> ColumnProfile:
