@@ -8,7 +8,7 @@ from pathlib import Path
 
 import polars as pl
 
-from bench.suggestions.measure import HeaderSet, measure
+from bench.suggestions.measure import HeaderSet, measure, print_faults
 from bench.suggestions.values import column
 from datorum.core.model import Field, FieldType, RecordType
 from datorum.core.table import FLAG, ROW
@@ -68,10 +68,7 @@ def main() -> None:
         mixed = measure([shuffled(one, seed) for seed, one in enumerate(sets)])
         print(f"  with columns in any order: precision {mixed.precision:.1%}, recall {mixed.recall:.1%}")
         if "unseen" not in heading:
-            for line in found.wrong:
-                print(f"  wrong   {line}")
-            for line in found.missed:
-                print(f"  missed  {line}")
+            print_faults(found)
 
 
 if __name__ == "__main__":

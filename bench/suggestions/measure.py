@@ -76,15 +76,20 @@ def measure(sets: list[HeaderSet]) -> Measured:
     return Measured(hits / suggested_count, hits / right_count, wrong, missed)
 
 
+def print_faults(measured: Measured) -> None:
+    """Print the pairs that are wrong, and those that were missed."""
+    for line in measured.wrong:
+        print(f"  wrong   {line}")
+    for line in measured.missed:
+        print(f"  missed  {line}")
+
+
 def main() -> None:
     sets = header_sets()
     measured = measure(sets)
     print(f"suggestions, {len(sets)} header sets: precision {measured.precision:.1%} (bar: 97 %),"
           f" recall {measured.recall:.1%} (bar: 93 %)")  # fmt: skip
-    for line in measured.wrong:
-        print(f"  wrong   {line}")
-    for line in measured.missed:
-        print(f"  missed  {line}")
+    print_faults(measured)
 
 
 if __name__ == "__main__":

@@ -88,6 +88,7 @@ def _print_reasons(mapping: Mapping, kind: RecordType, field: Field, profiles: A
 
 
 _EXPLAINED = 5
+_WORTH_SAYING = 0.01
 
 
 def _became(one: Candidate, mapping: Mapping, fed: FieldMapping | None) -> str:
@@ -113,7 +114,10 @@ def _print_table(mapping: Mapping, kind: RecordType, profiles: AnyMapping[str, C
     used = mapping.used_columns()
     for field in kind.writable:
         if field.path not in mapping.fields:
-            likeliest = [one for one in candidates(kind, field.path, profiles) if used.isdisjoint(one.columns)]
+            likeliest = [
+                one for one in candidates(kind, field.path, profiles)
+                if used.isdisjoint(one.columns) and one.score >= _WORTH_SAYING
+            ]  # fmt: skip
             told = (f"{' + '.join(one.columns)} ({one.score:.0%}: {', '.join(one.reasons)})" for one in likeliest)
             if line := "; ".join(told):
                 out.print(f"◐ {field.path} may be {line}", style="yellow", highlight=False)

@@ -2,24 +2,26 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
+
 import polars as pl
 from pydantic import BaseModel, SerializeAsAny
 
 from datorum.core.shape.grains import Grains
 
 
-class Shape(BaseModel, frozen=True, extra="forbid"):
+class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
     """One way in which a sheet's rows become records. Several are applied one after the other."""
 
     kind: str
 
+    @abstractmethod
     def apply(self, grains: Grains) -> Grains:
         """The records with what this makes of them."""
-        raise NotImplementedError
 
+    @abstractmethod
     def sentence(self) -> str:
         """What it does, in words."""
-        raise NotImplementedError
 
 
 class Found(BaseModel, frozen=True):

@@ -89,7 +89,7 @@ class Scored:
         if not self._is_named(row, at) and not self._before[row, at] and self.scores[row, at] >= THRESHOLD:
             reasons.append("no other that is left fits better")
         if not reasons:
-            reasons.append("nothing speaks against it")
+            reasons.append("nothing speaks for it")
         return Candidate(
             columns=(self.columns[at],), score=round(float(self.scores[row, at]), 3), reasons=tuple(reasons)
         )

@@ -23,8 +23,8 @@ from datorum.core.suggest.steps import suggest_pairs, suggest_steps, times
 from datorum.core.suggest.units import NO_CHANGE, change_of_unit, change_to_the_sites
 from datorum.core.table import FLAG, ROW
 
-_LIKELY, _POSSIBLE, _OFFERED = 0.05, 0.002, 3
-"""What is offered for a field: all columns that are likely; where none is, the best few of those that may be."""
+_LIKELY, _OFFERED = 0.05, 3
+"""What is offered for a field: all columns that are likely, and in any case the best few."""
 _SOON = 10_000
 """As many pairs can be weighed while a person waits for one field; of more, those of the field alone are."""
 _USUAL_KEYS = ("sku", "email", "slug", "gtin", "login", "code", "key", "number", "id")
@@ -56,9 +56,8 @@ def candidates(
         return []
     row = paths.index(path)
     ranked = sorted(range(len(scored.columns)), key=lambda at: -scored.scores[row, at])
-    likely = [at for at in ranked if scored.scores[row, at] >= _LIKELY]
-    possible = [at for at in ranked[:_OFFERED] if scored.scores[row, at] >= _POSSIBLE]
-    found = [scored.candidate(row, at) for at in likely or possible]
+    offered = [at for place, at in enumerate(ranked) if place < _OFFERED or scored.scores[row, at] >= _LIKELY]
+    found = [scored.candidate(row, at) for at in offered]
     found += [Candidate(columns=j.columns, score=j.score, reasons=j.reasons) for j in joins(field, profiles)]
     return sorted(found, key=lambda candidate: -candidate.score)[:limit]
 
