@@ -183,6 +183,12 @@ def set_dialect(store: Store, by: Editor, import_id: Id, dialect: Dialect, readi
     return overview(store, import_id)
 
 
+@router.post("/{import_id}/ledger/lines/{path}")
+def get_lines(store: Store, _: Viewer, import_id: Id, path: str, question: ledger.Question) -> ledger.LinesTable:
+    """All that the first record of an answer holds in a list."""
+    return ledger.lines_of(store, import_id, question, path)
+
+
 @router.post("/{import_id}/ledger", response_model=ledger.Ledger)
 def get_ledger(_: Viewer, import_id: Id, question: ledger.Question) -> Response:
     with session() as store:

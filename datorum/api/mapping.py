@@ -49,11 +49,13 @@ class FeedQuestion(BaseModel):
 
 
 class InspectQuestion(BaseModel):
-    """A field under a mapping, saved or not; steps are shown on ``row``. ``whole`` is the mapping around it."""
+    """A field under a mapping, saved or not; steps are shown on the record of ``row``, of what it holds on ``line``.
+    ``whole`` is the mapping around it."""
 
     field: str
     mapping: FieldMapping
     row: RowNumber | None = None
+    line: Annotated[int, Field(ge=1, le=2**31 - 1)] = 1
     whole: Mapping | None = None
 
 
@@ -65,13 +67,15 @@ class Comparison(BaseModel):
 
 
 class FormulaQuestion(BaseModel):
-    """A formula while it is written: on some rows, behind the first ``until`` steps of a field."""
+    """A formula while it is written: on some records, or what they hold ``in_list``, behind the first ``until`` steps
+    of a field."""
 
     text: Annotated[str, Field(max_length=20_000)]
     rows: Annotated[list[RowNumber], Field(max_length=100)] = []
     field: FieldMapping | None = None
     until: Place = 0
     whole: Mapping | None = None
+    in_list: str | None = None
 
 
 class KeptView(BaseModel):
@@ -152,7 +156,9 @@ def suggest_feed(store: Store, _: Viewer, import_id: Id, question: FeedQuestion)
 @router.post("/imports/{import_id}/inspect")
 def inspect_field(store: Store, _: Viewer, import_id: Id, question: InspectQuestion) -> mapping_station.FieldView:
     now = open_import(store, import_id)
-    return mapping_station.inspect_field(store, now, question.field, question.mapping, question.row, question.whole)
+    return mapping_station.inspect_field(
+        store, now, question.field, question.mapping, question.row, question.whole, question.line
+    )
 
 
 @router.post("/imports/{import_id}/value-table")
@@ -166,7 +172,9 @@ def complete_table(store: Store, _: Viewer, import_id: Id, question: InspectQues
 def try_formula(store: Store, _: Viewer, import_id: Id, question: FormulaQuestion) -> formula.FormulaView:
     """What a formula makes of some rows. Nothing is saved."""
     now = open_import(store, import_id)
-    return formula.try_formula(now, question.text, question.rows, question.whole, question.field, question.until)
+    return formula.try_formula(
+        now, question.text, question.rows, question.whole, question.field, question.until, question.in_list
+    )
 
 
 @router.get("/imports/{import_id}/profile")

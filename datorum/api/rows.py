@@ -13,7 +13,7 @@ from datorum.api.numbers import Id, RowNumber
 from datorum.api.uploads import on_disk
 from datorum.core.shape import Correction
 from datorum.stations import accept, correct
-from datorum.stations.check import finding_rows, latest_check
+from datorum.stations.check import finding_rows, found_records, latest_check
 from datorum.stations.imports import get_import
 from datorum.stations.landings import left_out_by_hand
 from datorum.stations.overview import Overview, overview
@@ -110,7 +110,7 @@ def leave_out(store: Store, by: Editor, import_id: Id, change: RowsLeftOut) -> O
     rows = set(change.rows)
     if change.rule is not None or change.every == "held":
         checked = latest_check(store, import_id)
-        rows.update(finding_rows(store, checked.id, change.field, change.rule) if checked else ())
+        rows.update(found_records(store, checked.id, change.field, change.rule) if checked else ())
     if change.every == "left out":
         rows.update(left_out_by_hand(store, import_id))
     correct.leave_out(store, by, import_id, sorted(rows), out=change.out)

@@ -9,10 +9,11 @@ from pathlib import Path
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.check import Checker, Groups
+from datorum.core.check import CheckedPart, Checker, Groups
 from datorum.core.in_order import in_order
 from datorum.core.model import FindingGroup, Mapping, RecordType
 from datorum.core.shape import Selection
+from datorum.core.shape.whole import Rows, chosen, made, whole_records
 from datorum.core.table import ROW, Dialect, FileOfSheets
 from datorum.core.table.held_writer import write_held
 from datorum.stations.check import reason
@@ -56,14 +57,23 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
         reading = found.read(dialect)
         left_out = 0
 
-        def parted() -> Iterator[pl.DataFrame]:
+        def parted() -> Iterator[Rows]:
             nonlocal left_out
-            for frame in reading:
-                kept, out = selection.part(frame)
-                left_out += out.height
-                yield kept
+            for frame in whole_records(mapping.shape, frames):
+                rows = chosen(mapping.shape, frame, selection)
+                left_out += rows.left_out.height
+                yield rows
 
-        for part in in_order(checker.check_part, parted()):
+        def frames() -> Iterator[pl.DataFrame]:
+            # What makes records of several rows goes over the file twice.
+            nonlocal reading
+            reading = found.read(dialect)
+            yield from (reading.aligned(frame) for frame in reading) if mapping.shape else reading
+
+        def check_part(rows: Rows) -> CheckedPart:
+            return checker.check_part(made(mapping.shape, rows))
+
+        for part in in_order(check_part, parted()):
             take(checker.add(part))
         take(checker.finish())
         seconds = time.perf_counter() - began

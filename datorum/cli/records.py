@@ -12,7 +12,8 @@ import typer
 
 from datorum.cli.suggest import json_file
 from datorum.core.model import Field, Mapping, MappingFile
-from datorum.core.records import bodies, shaped
+from datorum.core.records import bodies
+from datorum.core.shape.whole import shaped
 from datorum.core.suggest.shapes import LinkKey, suggest_records
 from datorum.core.table import Sheet
 from datorum.sites import link_keys, record_type_of
@@ -37,7 +38,7 @@ def records(
     sheets = {path.name: _read(path).frame for path in beside or ()}
     told = _mapping(mapping) if mapping else suggest_records(kind, frame, sheets, keys).mapping
     fields: dict[tuple[str, str], Field] = {(key.path, key.by): key.field for key in keys}
-    made = bodies(told, kind, shaped(told, frame, sheets), told.scope(dt.datetime.now(dt.UTC)), fields)
+    made = bodies(told, kind, shaped(told.shape, frame, sheets), told.scope(dt.datetime.now(dt.UTC)), fields)
     _print(made)
 
 

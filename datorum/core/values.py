@@ -53,8 +53,22 @@ def same(field: Field, left: Any, right: Any) -> bool:
         case FieldType.BOOLEAN:
             return left is right
         case FieldType.LIST:
-            return bool(left == right)
+            return _same_objects(field, left, right) if field.objects else bool(left == right)
     return str(left) == str(right)
+
+
+def _same_objects(field: Field, left: Any, right: Any) -> bool:
+    """Whether the objects of two lists are the same one by one, in what both have: a site adds numbers of its own."""
+    if not isinstance(left, list) or not isinstance(right, list) or len(left) != len(right):
+        return False
+    for one, other in zip(left, right, strict=True):
+        if not isinstance(one, dict) or not isinstance(other, dict):
+            return False
+        for inner in field.objects:
+            ours, theirs = at(one, inner.path), at(other, inner.path)
+            if ours is not None and theirs is not None and not same(inner, ours, theirs):
+                return False
+    return True
 
 
 def at(body: dict[str, Any], path: str) -> Any:
@@ -92,7 +106,7 @@ def nest(values: dict[str, Any], lists: frozenset[str] = frozenset()) -> dict[st
 
 
 def _blank(value: Any) -> bool:
-    return value is None or value == ""
+    return value is None or value == "" or value == []
 
 
 def instant(value: Any) -> Any:

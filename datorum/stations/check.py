@@ -15,19 +15,21 @@ from datorum.core.check import FINDING_SCHEMA, Acceptance, CheckedPart, Checker,
 from datorum.core.errors import NotReady
 from datorum.core.in_order import in_order
 from datorum.core.model import FieldMapping, FindingGroup, Mapping
-from datorum.core.shape import Selected
+from datorum.core.shape.whole import Rows, chosen
 from datorum.core.table import ROW
 from datorum.core.table.held_writer import write_held
 from datorum.stations.basis import basis_of
 from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
+from datorum.stations.links import targets
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_frame
 from datorum.store.people import record
+from datorum.store.records import RecordRows
 
 
 class Pass(NamedTuple):
-    """Some rows of one pass over a sheet: what was checked, what was found, and which rows were left out."""
+    """Some records of one pass over a sheet: what was checked, what was found, and which records were left out."""
 
     checked: CheckedPart | None
     findings: pl.DataFrame
@@ -35,7 +37,7 @@ class Pass(NamedTuple):
 
 
 Progress = Callable[[int], None]
-"""Is told how many rows are done, and may raise to stop."""
+"""Is told how many records are done, and may raise to stop."""
 
 
 def _quietly(rows: int) -> None:
@@ -45,24 +47,35 @@ def _quietly(rows: int) -> None:
 def passes(store: Session, now: Opened, checker: Checker, progress: Progress = _quietly) -> Iterator[Pass]:
     """Take a whole import through a checker; the last pass has what only the whole sheet tells."""
     done = 0
-    selection = selection_of(store, now, now.mapping)
+    records, selection = RecordRows(store, now.source()), selection_of(store, now, now.mapping)
     nothing_left_out = pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
+    joining = [shape for shape in records.shapes if shape.sheets]
+    keys = sorted({name for shape in joining for name in shape.seen_columns()})
+    heads: list[pl.DataFrame] = []
 
-    def check_part(parted: Selected) -> tuple[CheckedPart, pl.DataFrame]:
-        return checker.check_part(parted.kept), parted.left_out
+    def check_part(rows: Rows) -> tuple[CheckedPart, pl.DataFrame]:
+        if joining:
+            heads.append(rows.frame.select(keys))
+        return checker.check_part(records.made(rows)), rows.left_out
 
-    for checked, left_out in in_order(check_part, (selection.part(frame) for frame in now.rows)):
-        done += len(checked.rows) + left_out.height
+    chosen_rows = (chosen(records.shapes, frame, selection) for frame in records.parts())
+    for checked, left_out in in_order(check_part, chosen_rows):
+        done += len(checked.records) + left_out.height
         yield Pass(checked, checker.add(checked), left_out)
         progress(done)
         del checked
-    yield Pass(None, checker.finish(), nothing_left_out)
+    found = [checker.finish()]
+    for shape in joining:
+        over = shape.left_over(pl.concat(heads), records.beside) if heads else None
+        found += [] if over is None else [checker.left_over(over)]
+    yield Pass(None, pl.concat(found), nothing_left_out)
 
 
 def checker_of(store: Session, now: Opened, only: set[str] | None = None) -> Checker:
     """A checker of an import as it stands."""
     accepted = acceptances(store, now.item.id)
-    return Checker(now.record_type, now.mapping, today(), scope_of(now, now.mapping), only, accepted)
+    scope = scope_of(now, now.mapping)
+    return Checker(now.record_type, now.mapping, today(), scope, only, accepted, targets(store, now))
 
 
 def check_import(store: Session, by: str, import_id: int, progress: Progress = _quietly) -> models.CheckResult:
@@ -99,6 +112,7 @@ def _check_all(store: Session, now: Opened, progress: Progress) -> models.CheckR
         # What was checked goes before the next is there.
         del one
     analyze(store, "finding")
+    result.rows = checker.rows + result.left_out
     result.ready, result.held, result.warned = checker.ready, checker.held, checker.warned
     result.groups = [group.model_dump(mode="json") for group in groups.done(now.record_type)]
     return result
@@ -126,9 +140,10 @@ def _check_again(store: Session, now: Opened, result: models.CheckResult, only: 
 def count_rows(store: Session, result: models.CheckResult) -> None:
     """Count anew what the kept findings of a check hold and warn of."""
     open_rows = (
-        select(models.StoredFinding.row, func.bool_or(models.StoredFinding.blocks).label("held"))
+        select(models.StoredFinding.record, func.bool_or(models.StoredFinding.blocks).label("held"))
         .where(models.StoredFinding.check_id == result.id, ~models.StoredFinding.accepted)
-        .group_by(models.StoredFinding.row)
+        .where(models.StoredFinding.record.is_not(None))
+        .group_by(models.StoredFinding.record)
         .subquery()
     )
     held, warned = store.execute(
@@ -152,7 +167,7 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
     if any(result.basis.get(part) != basis[part] for part in _WHOLE):
         return None
     before = mapping_version(store, now.item.id, result.mapping_version)
-    if before is None or (before.rows, before.match_key) != (now.mapping.rows, now.mapping.match_key):
+    if before is None or _making(before) != _making(now.mapping):
         return None
     if now.mapping.rows.formula.strip() and _given(before) != _given(now.mapping):
         return None
@@ -164,6 +179,11 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
     if not paths:
         return set()
     return related(now.record_type, now.mapping, paths)
+
+
+def _making(mapping: Mapping) -> tuple[object, ...]:
+    """What decides which records there are, and of which key."""
+    return mapping.rows, mapping.match_key, mapping.shape
 
 
 def _corrected_since(store: Session, now: Opened, result: models.CheckResult) -> set[str] | None:
@@ -179,13 +199,16 @@ def _corrected_since(store: Session, now: Opened, result: models.CheckResult) ->
     )
     settles_flag = columns and store.scalar(select(kept.row).where(since, kept.row.in_(flagged)).limit(1))
     rows = now.mapping.rows
-    return None if settles_flag or rows.formula.strip() or columns & rows.columns() else columns
+    shaping = {name for shape in now.mapping.shape for name in shape.seen_columns()}
+    return None if settles_flag or rows.formula.strip() or columns & (rows.columns() | shaping) else columns
 
 
 def _lands_otherwise(before: Mapping, now: Mapping, path: str) -> bool:
     old, new = before.fields.get(path), now.fields.get(path)
     if old is None or new is None:
         return is_fed(before, path) != is_fed(now, path)
+    if before.links.get(path) != now.links.get(path):
+        return True
     if _landing(before, old) != _landing(now, new):
         return True
     return new.sees_row and _given(before) != _given(now)
@@ -217,22 +240,30 @@ def latest_check(store: Session, import_id: int) -> models.CheckResult | None:
     )
 
 
-def finding_rows(store: Session, check_id: int, field: str | None, rule: str | None) -> list[int]:
-    """The rows with a finding that holds them, or with any finding of one group, in the sheet's order."""
-    wanted = select(models.StoredFinding.row).where(models.StoredFinding.check_id == check_id).distinct()
+def found_records(store: Session, check_id: int, field: str | None, rule: str | None) -> list[int]:
+    """The records with a finding that holds them, or with any finding of one group, in the sheet's order."""
+    kept = models.StoredFinding.record
+    wanted = select(kept).where(models.StoredFinding.check_id == check_id, kept.is_not(None)).distinct()
     if rule is None:
         wanted = wanted.where(models.StoredFinding.blocks, ~models.StoredFinding.accepted)
     else:
         wanted = wanted.where(models.StoredFinding.rule == rule, models.StoredFinding.field == (field or ""))
-    return list(store.scalars(wanted.order_by(models.StoredFinding.row)))
+    return [number for number in store.scalars(wanted.order_by(kept)) if number is not None]
 
 
-def findings_of(store: Session, check_id: int, rows: list[int]) -> list[models.StoredFinding]:
-    """All findings of some rows."""
+def finding_rows(store: Session, check_id: int, field: str, rule: str) -> list[int]:
+    """The rows of the sheet with a finding of one group, in its order."""
+    kept = models.StoredFinding
+    wanted = select(kept.row).where(kept.check_id == check_id, kept.rule == rule, kept.field == field)
+    return list(store.scalars(wanted.distinct().order_by(kept.row)))
+
+
+def findings_of(store: Session, check_id: int, records: list[int]) -> list[models.StoredFinding]:
+    """All findings of some records."""
     return list(
         store.scalars(
             select(models.StoredFinding)
-            .where(models.StoredFinding.check_id == check_id, models.StoredFinding.row.in_(rows))
+            .where(models.StoredFinding.check_id == check_id, models.StoredFinding.record.in_(records))
             .order_by(models.StoredFinding.accepted, models.StoredFinding.blocks.desc(), models.StoredFinding.id)
         )
     )
@@ -251,20 +282,36 @@ def write_held_rows(store: Session, import_id: int, path: Path) -> None:
 
 
 def _held_rows(store: Session, now: Opened, check_id: int) -> Iterator[tuple[int, str, tuple[str | None, ...]]]:
-    kept = models.StoredFinding
+    """All rows of held records; where several rows make one, those that are sound say of which."""
+    records = RecordRows(store, now.source())
+    whole = _rows_of_held(store, records, check_id)
     for frame in now.rows:
-        asked = (
-            select(kept.row, kept.field, kept.value, kept.message)
-            .where(kept.check_id == check_id, kept.blocks, ~kept.accepted)
-            .where(kept.row.between(frame[ROW][0], frame[ROW][-1]))
-            .order_by(kept.id)
-        )
-        reasons: dict[int, list[str]] = {}
-        for row, field, value, message in store.execute(asked):
-            reasons.setdefault(row, []).append(reason(now.titles, field, value, message))
-        held = frame.filter(pl.col(ROW).is_in(list(reasons))).select(ROW, *now.sheet.headers)
-        for row, *cells in held.iter_rows():
-            yield row, "; ".join(reasons[row]), tuple(cells)
+        reasons = _reasons(store, now, check_id, frame[ROW])
+        rows = {row: f"belongs to the record of row {record:,}, which is held" for row, record in whole.items()}
+        wanted = frame.filter(pl.col(ROW).is_in([*reasons, *rows])).select(ROW, *now.sheet.headers)
+        for row, *cells in wanted.iter_rows():
+            yield row, "; ".join(reasons[row]) if row in reasons else rows[row], tuple(cells)
+
+
+def _rows_of_held(store: Session, records: RecordRows, check_id: int) -> dict[int, int]:
+    """The rows of held records of several, and which record each is of."""
+    if not any(shape.keys for shape in records.shapes):
+        return {}
+    return {row: number for number in found_records(store, check_id, None, None) for row in records.rows_of([number])}
+
+
+def _reasons(store: Session, now: Opened, check_id: int, rows: pl.Series) -> dict[int, list[str]]:
+    kept = models.StoredFinding
+    asked = (
+        select(kept.row, kept.field, kept.value, kept.message)
+        .where(kept.check_id == check_id, kept.blocks, ~kept.accepted)
+        .where(kept.row.between(rows[0], rows[-1]))
+        .order_by(kept.id)
+    )
+    reasons: dict[int, list[str]] = {}
+    for row, field, value, message in store.execute(asked):
+        reasons.setdefault(row, []).append(reason(now.titles, field, value, message))
+    return reasons
 
 
 def reason(titles: dict[str, str], field: str, value: str | None, message: str) -> str:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import InvalidCorrection, Place
 from datorum.core.shape import Correction
+from datorum.core.shape.grains import RECORD
 from datorum.core.table import ROW, data_columns
 from datorum.core.table.csv_writer import inert, revived
 from datorum.core.table.held_writer import ROW_HEADER, WHY_HEADER
@@ -20,6 +21,7 @@ from datorum.stations.files import opened
 from datorum.stations.imports import Opened, open_import
 from datorum.store import models
 from datorum.store.people import record
+from datorum.store.records import RecordRows
 
 _LONGEST = 1_000_000
 _LOT = 5_000
@@ -58,10 +60,15 @@ def corrections_of(store: Session, import_id: int, rows: Sequence[int] | None = 
 
 
 def leave_out(store: Session, by: str, import_id: int, rows: Sequence[int], *, out: bool = True) -> None:
-    """Leave rows out by hand, or take them in again. Raises InvalidCorrection where there is no such row."""
+    """Leave rows out by hand, or take them in again; the row with which a record begins stands for all of it. Raises
+    InvalidCorrection where there is no such row."""
     now = open_import(store, import_id)
     known = set(now.rows.of(rows)[ROW])
     missing = [row for row in rows if row not in known]
+    if missing and now.mapping.shape:
+        # Some records stand in no row of their own.
+        made = set(RecordRows(store, now.source()).of(missing).records[RECORD])
+        missing = [row for row in missing if row not in made]
     if missing:
         raise _no_row(missing[0])
     _next_revision(now)

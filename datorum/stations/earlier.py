@@ -103,7 +103,9 @@ def _nearness(store: Session, item: models.Import, others: list[int]) -> dict[in
     """Of imports, 2 where their sheet has much the same columns as that of this one, which one source gives, and 1 more
     where they are for its site."""
     wanted = [item.id, *others]
-    newest = select(func.max(models.StoredSheet.id)).where(models.StoredSheet.import_id.in_(wanted))
+    newest = select(func.max(models.StoredSheet.id)).where(
+        models.StoredSheet.import_id.in_(wanted), models.StoredSheet.role == ""
+    )
     newest = newest.group_by(models.StoredSheet.import_id)
     rows = store.execute(
         select(models.Import.id, models.Import.site_id, models.StoredSheet.headers)

@@ -5,12 +5,13 @@ from __future__ import annotations
 import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.formula import FUNCTIONS, THIS, FormulaFault, Scope, check_names, formula_column, parse
+from datorum.core.formula import FUNCTIONS, THIS, FormulaFault, Scope, check_names, columns_of, formula_column, parse
 from datorum.core.model import FieldMapping, Mapping
+from datorum.core.shape.grains import own_columns
 from datorum.core.steps.landing import land
-from datorum.core.table import ROW, data_columns
+from datorum.core.table import ROW
 from datorum.stations.imports import Opened
-from datorum.stations.landings import beginning, scope_of
+from datorum.stations.landings import beginning, scope_of, shown_records
 
 _ROWS = 7
 
@@ -44,16 +45,24 @@ class FunctionView(BaseModel):
 
 
 def try_formula(
-    now: Opened, text: str, rows: list[int], mapping: Mapping | None, fed: FieldMapping | None, until: int
+    now: Opened,
+    text: str,
+    rows: list[int],
+    mapping: Mapping | None,
+    fed: FieldMapping | None,
+    until: int,
+    in_list: str | None = None,
 ) -> FormulaView:
-    """A formula over some rows, else the first; THIS() is what the first ``until`` steps of a field land."""
+    """A formula over some records, or over what they hold in a list, else the first; THIS() is what the first ``until``
+    steps of a field land."""
     try:
         node = parse(text)
-        check_names(node, set(now.sheet.headers))
+        whole = mapping or now.mapping
+        grains = shown_records(now.source(whole), tuple(rows[:_ROWS])) if rows else beginning(now, whole)
+        frame = grains.seen_from(in_list, columns_of(node)).head(_ROWS)
+        check_names(node, set(own_columns(frame)))
     except FormulaFault as fault:
         return FormulaView(problem=fault.message, at=fault.at)
-    whole = mapping or now.mapping
-    frame = now.rows.of(rows[:_ROWS]) if rows else beginning(now, whole).head(_ROWS)
     scope = scope_of(now, whole)
     before = _so_far(frame, fed, scope, until)
     found = formula_column(frame.with_columns(before.alias(THIS)), node, scope)
@@ -83,4 +92,4 @@ def functions() -> list[FunctionView]:
 def _so_far(frame: pl.DataFrame, fed: FieldMapping | None, scope: Scope, until: int) -> pl.Series:
     if fed is None or not fed.fed:
         return pl.repeat(None, frame.height, dtype=pl.String, eager=True)
-    return land(frame.select(ROW, *data_columns(frame)), fed, scope, until=until).values
+    return land(frame.select(ROW, *own_columns(frame)), fed, scope, until=until).values

@@ -12,8 +12,9 @@ from datorum.core.model import Mapping, Policy, RecordType, kept_mapping
 from datorum.stations.rules import record_type_of
 from datorum.store import models
 from datorum.store.people import record
+from datorum.store.records import RecordSource
 from datorum.store.rows import SheetRows
-from datorum.store.sheets import latest_sheet
+from datorum.store.sheets import latest_sheet, sheets_in_roles
 
 
 @dataclass(frozen=True)
@@ -26,7 +27,14 @@ class Opened:
     mapping: Mapping
     record_type: RecordType
     rows: SheetRows
+    beside: dict[str, models.StoredSheet]
     mapped_by: str
+
+    def source(self, mapping: Mapping | None = None) -> RecordSource:
+        """What records are made of under a mapping, which need not be saved."""
+        shapes = (mapping or self.mapping).shape
+        beside = {name: sheet.id for name, sheet in self.beside.items()}
+        return RecordSource.of(self.sheet.id, self.revision, shapes, beside)
 
     @property
     def policy(self) -> Policy:
@@ -68,6 +76,7 @@ def open_import(store: Session, import_id: int) -> Opened:
         kept_mapping(version.body),
         record_type_of(store, item),
         SheetRows(store, sheet),
+        sheets_in_roles(store, import_id),
         version.created_by,
     )
 

@@ -7,7 +7,7 @@ time; the whole sheet is for Check.
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import lru_cache
 from typing import NamedTuple
@@ -17,15 +17,20 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import FINDING_SCHEMA, Checker, FieldCheck, fed_lists, holding
+from datorum.core.check.findings import Where
 from datorum.core.formula import Budget, Scope
 from datorum.core.model import Field, FieldMapping, Mapping, RecordType
-from datorum.core.plan.telling import Marks, marks_of, telling
+from datorum.core.plan.telling import Marks, how_many, marks_of, over_records, telling
+from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape import RowFilter, Selection
+from datorum.core.shape.grains import RECORD, Grains, own_columns
+from datorum.core.shape.whole import chosen
 from datorum.core.steps.landing import Landed, Values, land
-from datorum.core.table import ROW
+from datorum.core.table import FLAG, ROW
 from datorum.stations.imports import Opened
 from datorum.store import models
 from datorum.store.database import session
+from datorum.store.records import RecordRows, RecordSource
 from datorum.store.rows import SheetRows
 
 _TELLING_AMONG = 4_096
@@ -60,25 +65,35 @@ def left_out_by_hand(store: Session, import_id: int) -> dict[int, str]:
 
 
 def left_out_rows(now: Opened, mapping: Mapping) -> pl.DataFrame:
-    """All rows that do not go on, with the reason of each: the columns ``row`` and ``reason``."""
+    """All records that do not go on, with the reason of each: the columns ``row`` and ``reason``."""
     if mapping.rows.everything and not now.revision:
         return pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
     return _left_out(_chosen_rows(now, mapping))
 
 
-def beginning(now: Opened, mapping: Mapping | None = None) -> pl.DataFrame:
-    """The first rows that go on, as many as are worked on at a time."""
+def beginning(now: Opened, mapping: Mapping | None = None) -> Grains:
+    """The first records that go on, of about as many rows as are worked on at a time."""
     return _beginning(_chosen_rows(now, mapping or now.mapping))
 
 
-def landed_field(now: Opened, mapping: Mapping, fed: FieldMapping) -> Landed:
-    """One field over the first rows that go on."""
-    return _landed(*_field_key(now, mapping, fed))
+def beginning_of(now: Opened, path: str | None, fed: FieldMapping) -> pl.DataFrame:
+    """Of the first records that go on the frame of a list, None: the records themselves, with all that a field sees."""
+    return beginning(now).seen_from(path, fed.seen_columns())
+
+
+def profiles_made(now: Opened, mapping: Mapping) -> dict[str, ColumnProfile]:
+    """What the columns hold that the shape of a mapping makes of the sheet's, or that stand in other sheets."""
+    return _profiles_made(_chosen_rows(now, mapping)) if mapping.shape else {}
+
+
+def landed_field(now: Opened, mapping: Mapping, field: Field, fed: FieldMapping) -> Landed:
+    """One field over the first records that go on, or over what they hold."""
+    return _landed(*_field_key(now, mapping, fed), field.in_list)
 
 
 class Judged(NamedTuple):
-    """A field over the first rows that go on: the values that the site takes, null where there is none, and whether
-    what the field has holds the row."""
+    """A field over the first records that go on, or what they hold: the values that the site takes, null where there
+    is none, and whether what the field has holds the record."""
 
     values: pl.Series
     held: pl.Series
@@ -114,14 +129,14 @@ def _field_key(now: Opened, mapping: Mapping, fed: FieldMapping) -> tuple[_Chose
     return _chosen_rows(now, mapping), resolved.model_dump_json(exclude=_NOT_LANDING), scope_key
 
 
-def reaching_table(now: Opened, mapping: Mapping, fed: FieldMapping) -> pl.DataFrame:
+def reaching_table(now: Opened, mapping: Mapping, field: Field, fed: FieldMapping) -> pl.DataFrame:
     """The distinct values that reach a field's value table over the whole sheet, the commonest first: ``value`` and
     ``count``."""
     before = fed.model_copy(update=_NO_TABLE)
     if now.rows.whole or before.sees_row:
-        return _counted([landed_field(now, mapping, before).values])
+        return _counted([landed_field(now, mapping, field, before).values])
     settings = before.model_dump_json(exclude=_NOT_LANDING)
-    return _reaching(_chosen_rows(now, mapping), settings)
+    return _reaching(_chosen_rows(now, mapping), settings, field.in_list)
 
 
 def _counted(values: Iterable[pl.Series]) -> pl.DataFrame:
@@ -130,21 +145,22 @@ def _counted(values: Iterable[pl.Series]) -> pl.DataFrame:
     return total.sort(["count", "value"], descending=[True, False])
 
 
-def telling_rows(now: Opened, mapping: Mapping) -> list[int]:
-    """The numbers of the fewest rows that exercise every step, value and blank of a mapping, in the sheet's order.
+def telling_records(now: Opened, mapping: Mapping) -> list[int]:
+    """The numbers of the fewest records that exercise every step, value and blank of a mapping, in the sheet's order.
 
-    They are looked for among rows spread evenly over the first that go on.
+    They are looked for among records spread evenly over the first that go on.
     """
-    chosen = _chosen_rows(now, mapping)
+    wanted = _chosen_rows(now, mapping)
     scope = scope_of(now, mapping)
-    marks: list[Marks] = []
-    for fed in mapping.fields.values():
-        if fed.fed:
+    marks: list[Marks] = [_line_marks(wanted, path) for path in sorted(fed_lists(mapping, now.record_type))]
+    for field in now.record_type.writable:
+        fed = mapping.fields.get(field.path)
+        if fed is not None and fed.fed:
             resolved = mapping.resolved(fed)
             settings = resolved.model_dump_json(exclude=_NOT_LANDING)
-            marks.append(_marks(chosen, settings, _ScopeKey(scope, resolved.sees_row)))
-    frame = _spread(chosen)
-    return sorted(frame[ROW].gather(telling(marks, frame.height)).to_list())
+            marks.append(_marks(wanted, settings, _ScopeKey(scope, resolved.sees_row), field.in_list))
+    records = _spread(wanted).records
+    return sorted(records[RECORD].gather(telling(marks, records.height)).to_list())
 
 
 class _ScopeKey:
@@ -168,127 +184,176 @@ class _ScopeKey:
 
 
 class _ChosenRows(NamedTuple):
-    """What decides which rows go on."""
+    """What decides which records go on."""
 
-    sheet_id: int
-    revision: int
+    source: RecordSource
     rows: str
     scope_key: _ScopeKey
 
-    def selection(self, store: Session, sheet: models.StoredSheet) -> Selection:
-        chosen = RowFilter.model_validate_json(self.rows)
-        return Selection(chosen, left_out_by_hand(store, sheet.import_id), self.scope_key.scope)
+    def selection(self, store: Session) -> Selection:
+        sheet = store.get_one(models.StoredSheet, self.source.sheet_id)
+        rows = RowFilter.model_validate_json(self.rows)
+        return Selection(rows, left_out_by_hand(store, sheet.import_id), self.scope_key.scope)
 
 
 def _chosen_rows(now: Opened, mapping: Mapping) -> _ChosenRows:
     scope_key = _ScopeKey(scope_of(now, mapping), bool(mapping.rows.formula.strip()))
-    return _ChosenRows(now.sheet.id, now.revision, mapping.rows.model_dump_json(), scope_key)
+    return _ChosenRows(now.source(mapping), mapping.rows.model_dump_json(), scope_key)
 
 
 @lru_cache(maxsize=8)
-def _beginning(chosen: _ChosenRows) -> pl.DataFrame:
+def _beginning(wanted: _ChosenRows) -> Grains:
     with session() as store:
-        sheet = store.get_one(models.StoredSheet, chosen.sheet_id)
-        return chosen.selection(store, sheet).part(SheetRows(store, sheet).beginning()).kept
+        records = RecordRows(store, wanted.source)
+        return records.made(chosen(records.shapes, records.beginning(), wanted.selection(store)))
+
+
+@lru_cache(maxsize=16)
+def _profiles_made(wanted: _ChosenRows) -> dict[str, ColumnProfile]:
+    grains = _beginning(wanted)
+    found: dict[str, ColumnProfile] = {}
+    for frame in (grains.records, *grains.lists.values()):
+        columns = [name for name in own_columns(frame) if name not in found]
+        with_flag = frame.select(ROW, pl.lit(None, dtype=pl.String).alias(FLAG), *columns)
+        found |= profile(with_flag)
+    return found
 
 
 @lru_cache(maxsize=4)
-def _left_out(chosen: _ChosenRows) -> pl.DataFrame:
+def _left_out(wanted: _ChosenRows) -> pl.DataFrame:
     with session() as store:
-        sheet = store.get_one(models.StoredSheet, chosen.sheet_id)
-        selection = chosen.selection(store, sheet)
-        return pl.concat([selection.part(frame).left_out for frame in SheetRows(store, sheet)])
+        records = RecordRows(store, wanted.source)
+        selection = wanted.selection(store)
+        return pl.concat([chosen(records.shapes, frame, selection).left_out for frame in records.parts()])
 
 
 _BLOCK = 128
 
 
 class ShownField(NamedTuple):
-    """One field of some rows: what landed, and what is ``found`` in it alone, with the columns of a findings frame."""
+    """One field of some records: what landed, for each its record, and what is ``found`` in it alone, with the columns
+    of a findings frame."""
 
     landed: Landed | None
+    records: pl.Series
     found: pl.DataFrame
 
 
-def shown_field(now: Opened, mapping: Mapping, field: Field, rows: Sequence[int]) -> ShownField:
-    """One field of some rows, fed or not, remembered while others are edited."""
+def shown_field(now: Opened, mapping: Mapping, field: Field, numbers: Sequence[int]) -> ShownField:
+    """One field of some records, fed or not, remembered while others are edited."""
     fed = mapping.fields.get(field.path)
     resolved = mapping.resolved(fed, field.path) if fed else FieldMapping()
     settings = resolved.model_dump_json(exclude=_NOT_LANDING)
     scope_key = _ScopeKey(scope_of(now, mapping), resolved.sees_row)
     if field.in_list and field.in_list not in fed_lists(mapping, now.record_type):
-        return ShownField(None, pl.DataFrame(schema=FINDING_SCHEMA))
+        return ShownField(None, pl.Series([], dtype=pl.Int64), pl.DataFrame(schema=FINDING_SCHEMA))
     asked = field.model_dump_json(), settings, scope_key, today()
-    around = now.rows.around(rows, _BLOCK)
-    if around is None:
-        return _checked_field(now.sheet.id, now.revision, tuple(rows), *asked)
-    # A few rows more take no longer, and who walks on needs them next.
-    whole = _checked_field(now.sheet.id, now.revision, tuple(around), *asked)
-    places = around.search_sorted(pl.Series(rows, dtype=pl.Int64))
+    source = now.source(mapping)
+    around = shown_together(source, numbers)
+    whole = _checked_field(source, tuple(numbers if around is None else around), *asked)
+    if around is None or whole.landed is None:
+        return whole
+    at = pl.DataFrame({"record": list(numbers)}, schema={"record": pl.Int64}).join(
+        pl.DataFrame({"record": whole.records}).with_row_index("at"),
+        on="record",
+        how="inner",
+        maintain_order="left_right",
+    )
     landed = whole.landed
-    if landed is not None:
-        landed = Landed(Values(*(one.gather(places) for one in (landed.supplied, landed.values, landed.failed))))
-    return ShownField(landed, whole.found.filter(pl.col("row").is_in(list(rows))))
+    part = Landed(Values(*(one.gather(at["at"]) for one in (landed.supplied, landed.values, landed.failed))))
+    return ShownField(part, at["record"], whole.found.filter(pl.col("record").is_in(list(numbers))))
+
+
+def shown_together(source: RecordSource, numbers: Sequence[int]) -> pl.Series | None:
+    """The records that are worked out with some, which takes little longer, and who walks on needs them next."""
+    with session() as store:
+        return RecordRows(store, source).around(numbers, _BLOCK)
 
 
 @lru_cache(maxsize=512)
 def _checked_field(
-    sheet_id: int, revision: int, rows: tuple[int, ...], field: str, mapping: str, scope_key: _ScopeKey, day: dt.date
+    source: RecordSource, numbers: tuple[int, ...], field: str, mapping: str, scope_key: _ScopeKey, day: dt.date
 ) -> ShownField:
     one = Field.model_validate_json(field)
     kind = RecordType(name="", title="", fields=(one,))
-    alone = Mapping(fields={one.path: FieldMapping.model_validate_json(mapping)})
-    frame = _shown(sheet_id, revision, rows)
-    checked = Checker(kind, alone, day, scope_key.scope, only={one.path}).check_part(frame)
+    fed = FieldMapping.model_validate_json(mapping)
+    alone = Mapping(fields={one.path: fed})
+    grains = shown_records(source, numbers)
+    checked = Checker(kind, alone, day, scope_key.scope, only={one.path}).check_part(grains)
     found = pl.concat([pl.DataFrame(schema=FINDING_SCHEMA), *checked.found])
-    return ShownField(checked.landed.get(one.path), found)
+    return ShownField(checked.landed.get(one.path), checked.where[one.in_list].records, found)
 
 
 @lru_cache(maxsize=16)
-def _shown(sheet_id: int, revision: int, rows: tuple[int, ...]) -> pl.DataFrame:
+def shown_records(source: RecordSource, numbers: tuple[int, ...]) -> Grains:
+    """Some records, remembered while they are looked at."""
     with session() as store:
-        return SheetRows(store, store.get_one(models.StoredSheet, sheet_id)).of(rows)
+        return RecordRows(store, source).of(numbers)
 
 
 @lru_cache(maxsize=16)
-def _reaching(chosen: _ChosenRows, mapping: str) -> pl.DataFrame:
+def _reaching(wanted: _ChosenRows, mapping: str, in_list: str | None) -> pl.DataFrame:
     fed = FieldMapping.model_validate_json(mapping)
     with session() as store:
-        frames = SheetRows(store, store.get_one(models.StoredSheet, chosen.sheet_id)).of_columns(fed.columns)
-        out = _left_out(chosen)["row"] if chosen.revision or chosen.rows != RowFilter().model_dump_json() else None
+        if not wanted.source.plain:
+            return _counted(land(frame, fed).values for frame in _frames(store, wanted, in_list, fed))
+        sheet = store.get_one(models.StoredSheet, wanted.source.sheet_id)
+        frames = SheetRows(store, sheet).of_columns(fed.columns)
+        everything = not wanted.source.revision and wanted.rows == RowFilter().model_dump_json()
+        out = None if everything else _left_out(wanted)["row"]
         if out is not None:
             frames = (frame.filter(~pl.col(ROW).is_in(out.implode())) for frame in frames)
         return _counted(land(frame, fed).values for frame in frames)
 
 
+def _frames(store: Session, wanted: _ChosenRows, in_list: str | None, fed: FieldMapping) -> Iterator[pl.DataFrame]:
+    """A grain of all records that go on, with all that a field sees."""
+    records, selection = RecordRows(store, wanted.source), wanted.selection(store)
+    for frame in records.parts():
+        grains = records.made(chosen(records.shapes, frame, selection))
+        yield grains.seen_from(in_list, fed.seen_columns())
+
+
 @lru_cache(maxsize=8)
-def _spread(chosen: _ChosenRows) -> pl.DataFrame:
-    frame = _beginning(chosen)
-    return frame.gather_every(max(frame.height // _TELLING_AMONG, 1))
+def _spread(wanted: _ChosenRows) -> Grains:
+    grains = _beginning(wanted)
+    records = grains.records[RECORD]
+    every = max(len(records) // _TELLING_AMONG, 1)
+    return grains if every == 1 else grains.filter_records(records.gather_every(every))
 
 
 @lru_cache(maxsize=256)
-def _marks(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey) -> Marks:
-    return marks_of(_spread(chosen), FieldMapping.model_validate_json(mapping), scope_key.scope)
+def _marks(wanted: _ChosenRows, mapping: str, scope_key: _ScopeKey, in_list: str | None) -> Marks:
+    fed, grains = FieldMapping.model_validate_json(mapping), _spread(wanted)
+    frame = grains.seen_from(in_list, fed.seen_columns())
+    marks = marks_of(frame, fed, scope_key.scope)
+    return marks if grains.of(in_list) is grains.records else over_records(marks, frame, grains)
+
+
+@lru_cache(maxsize=16)
+def _line_marks(wanted: _ChosenRows, path: str) -> Marks:
+    return how_many(_spread(wanted), path)
 
 
 @lru_cache(maxsize=1024)
-def _counts(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey, field: str, day: dt.date) -> JudgedCounts:
-    values, held = _judged(chosen, mapping, scope_key, field, day)
+def _counts(wanted: _ChosenRows, mapping: str, scope_key: _ScopeKey, field: str, day: dt.date) -> JudgedCounts:
+    values, held = _judged(wanted, mapping, scope_key, field, day)
     return JudgedCounts(len(values), len(values) - values.null_count(), int(held.sum()))
 
 
 @lru_cache(maxsize=16)
-def _judged(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey, field: str, day: dt.date) -> Judged:
-    one = Field.model_validate_json(field)
-    check = FieldCheck(one, FieldMapping.model_validate_json(mapping), scope_key.scope, day)
-    frame = _beginning(chosen)
-    checked = check.check_part(frame, frame[ROW])
+def _judged(wanted: _ChosenRows, mapping: str, scope_key: _ScopeKey, field: str, day: dt.date) -> Judged:
+    one, fed = Field.model_validate_json(field), FieldMapping.model_validate_json(mapping)
+    frame = _beginning(wanted).seen_from(one.in_list, fed.seen_columns())
+    # Of no interest is where it stands, only which of them it is.
+    places = pl.int_range(frame.height, dtype=pl.Int64, eager=True)
+    checked = FieldCheck(one, fed, scope_key.scope, day).check_part(frame, Where(places, places))
     holds = checked.found.filter(holding())["row"]
-    held = frame[ROW].is_in(holds.implode()) if len(holds) else pl.repeat(False, frame.height, eager=True)
+    held = places.is_in(holds.implode()) if len(holds) else pl.repeat(False, frame.height, eager=True)
     return Judged(checked.landed.values.set(held, None), held)
 
 
 @lru_cache(maxsize=16)
-def _landed(chosen: _ChosenRows, mapping: str, scope_key: _ScopeKey) -> Landed:
-    return land(_beginning(chosen), FieldMapping.model_validate_json(mapping), scope_key.scope)
+def _landed(wanted: _ChosenRows, mapping: str, scope_key: _ScopeKey, in_list: str | None) -> Landed:
+    fed = FieldMapping.model_validate_json(mapping)
+    return land(_beginning(wanted).seen_from(in_list, fed.seen_columns()), fed, scope_key.scope)

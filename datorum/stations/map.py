@@ -15,7 +15,15 @@ from datorum.core.steps.landing import broken_steps, formula_of, land
 from datorum.core.suggest import Candidate, candidates, feed, suggest_table
 from datorum.stations.earlier import chosen_before, pairs_before
 from datorum.stations.imports import Opened, get_import, open_import
-from datorum.stations.landings import beginning, judged_field, reaching_table, scope_of
+from datorum.stations.landings import (
+    beginning,
+    beginning_of,
+    judged_field,
+    profiles_made,
+    reaching_table,
+    scope_of,
+    shown_records,
+)
 from datorum.store import models
 from datorum.store.people import record
 from datorum.store.sheets import load_profiles
@@ -127,7 +135,7 @@ def _try_steps(store: Session, now: Opened, mapping: Mapping) -> None:
 
 def columns_of(store: Session, now: Opened) -> list[ColumnView]:
     """The sheet's columns with a sample."""
-    profiles = load_profiles(store, now.sheet.id)
+    profiles = profiles_of(store, now)
     return [
         ColumnView(
             name=name,
@@ -139,9 +147,16 @@ def columns_of(store: Session, now: Opened) -> list[ColumnView]:
     ]
 
 
+def profiles_of(store: Session, now: Opened, mapping: Mapping | None = None) -> dict[str, ColumnProfile]:
+    """What the columns hold that can feed fields: those of the sheet, and those that the shape makes."""
+    made = profiles_made(now, mapping or now.mapping)
+    known = load_profiles(store, now.sheet.id)
+    return known | {name: one for name, one in made.items() if name not in known}
+
+
 def profile_of(store: Session, now: Opened, column: str) -> ColumnProfile:
     """What a column of the sheet holds. Raises InvalidMapping where there is none of that name."""
-    profiles = load_profiles(store, now.sheet.id)
+    profiles = profiles_of(store, now)
     if column not in profiles:
         raise InvalidMapping(
             f"The sheet has no column “{column}”.", remedy="Look at the sheet.", place=Place(column=column)
@@ -152,38 +167,45 @@ def profile_of(store: Session, now: Opened, column: str) -> ColumnProfile:
 def suggested_feed(store: Session, now: Opened, path: str, columns: tuple[str, ...]) -> FieldMapping:
     """The mapping of one field when these columns feed it, with steps and a value table that fit their values."""
     field = now.record_type.field(path)
-    profiles = load_profiles(store, now.sheet.id)
+    profiles = profiles_of(store, now)
     for name in columns:
         profile_of(store, now, name)
     chosen = chosen_before(store, now.item)
-    before = chosen.feed(path, columns, beginning(now))
+    frame = beginning(now).seen_from(field.in_list, columns)
+    before = chosen.feed(path, columns, frame)
     if before is not None:
         return before
     scored = candidates(now.record_type, path, profiles, len(profiles) + 1, chosen)
     known = [one for one in scored if one.columns == columns]
     candidate = known[0] if known else Candidate(columns=columns, score=0.0, reasons=("chosen by hand",))
-    return feed(field, candidate, beginning(now), profiles)
+    return feed(field, candidate, frame, profiles)
 
 
 def inspect_field(
-    store: Session, now: Opened, path: str, fed: FieldMapping, row: int | None, mapping: Mapping | None = None
+    store: Session,
+    now: Opened,
+    path: str,
+    fed: FieldMapping,
+    row: int | None,
+    mapping: Mapping | None = None,
+    line: int = 1,
 ) -> FieldView:
-    """One field under a mapping that need not be saved yet; the steps are shown on ``row``, else the first."""
+    """One field under a mapping that need not be saved yet; the steps are shown on the record of that ``row``, of what
+    it holds on the ``line`` of that number, else on the first."""
     field = now.record_type.field(path)
     whole = mapping or now.mapping
-    one = now.rows.of([row]) if row is not None else beginning(now, whole).head(1)
+    grains = beginning(now, whole) if row is None else shown_records(now.source(whole), (row,))
+    one = grains.seen_from(field.in_list, fed.seen_columns()).slice(max(line - 1, 0) if field.in_list else 0, 1)
     values, held = judged_field(now, whole, field, fed)
     table = whole.resolved(fed, path).value_table
-    counts = reaching_table(now, whole, fed)
+    counts = reaching_table(now, whole, field, fed)
     shows_values = bool(field.enum) or table is not None
     pairs = table.pairs if table else {}
     bars, span = _bars(field.type, values)
     return FieldView(
         formula=formula_of(fed),
         demands=demands(field),
-        candidates=candidates(
-            now.record_type, path, load_profiles(store, now.sheet.id), 5, chosen_before(store, now.item)
-        ),
+        candidates=candidates(now.record_type, path, profiles_of(store, now, whole), 5, chosen_before(store, now.item)),
         steps=_step_views(one, fed, scope_of(now, whole)),
         accepted=list(field.enum) or (["true", "false"] if field.type is FieldType.BOOLEAN else []),
         values=[
@@ -205,8 +227,8 @@ def completed_table(store: Session, now: Opened, path: str, mapping: FieldMappin
     """The mapping with pairs added for values that are beyond doubt or were decided on before; pairs that a person set
     here stay."""
     field = now.record_type.field(path)
-    suggested = suggest_table(field, mapping, beginning(now))
-    reached = set(reaching_table(now, now.mapping, mapping)["value"])
+    suggested = suggest_table(field, mapping, beginning_of(now, field.in_list, mapping))
+    reached = set(reaching_table(now, now.mapping, field, mapping)["value"])
     before = {
         value: site_value
         for value, site_value in pairs_before(store, now.item, path).items()
@@ -220,12 +242,14 @@ def completed_table(store: Session, now: Opened, path: str, mapping: FieldMappin
 def unplaced_columns(now: Opened) -> list[str]:
     """The columns that feed nothing and are not left out by name: the tray."""
     settled = now.mapping.used_columns() | set(now.mapping.left_out)
-    return [name for name in now.sheet.headers if name not in settled]
+    made = profiles_made(now, now.mapping)
+    return [name for name in dict.fromkeys([*now.sheet.headers, *made]) if name not in settled]
 
 
 def missing_columns(now: Opened) -> list[str]:
-    """The columns that the mapping names and the sheet lacks."""
-    return sorted(now.mapping.used_columns() - set(now.sheet.headers))
+    """The columns that the mapping names, and neither the sheet has nor its shape makes."""
+    missing = now.mapping.used_columns() - set(now.sheet.headers)
+    return sorted(missing - set(profiles_made(now, now.mapping))) if missing else []
 
 
 def _step_views(one: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[StepView]:

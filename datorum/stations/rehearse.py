@@ -12,6 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady, error_sentence
+from datorum.core.link import rows_meant
 from datorum.core.model import Action, PlanRow, SiteRecord
 from datorum.core.plan import ChangedFields, Planner, held_reasons
 from datorum.sites.snapshot import read_whole
@@ -19,11 +20,14 @@ from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.basis import Target, basis_of, what_changed
 from datorum.stations.check import checker_of, passes
 from datorum.stations.imports import Opened, get_import, open_import
+from datorum.stations.links import linked_types, links_of
 from datorum.stations.sites import opened
+from datorum.stations.snapshots import start_snapshots, take
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_rows
 from datorum.store.database import is_away, session
 from datorum.store.people import record
+from datorum.store.plan_rows import put_in_waves
 
 _SENT = (Action.CREATE, Action.UPDATE)
 
@@ -73,12 +77,17 @@ async def _rehearse(plan_id: int) -> None:
         if why_stale(now, plan):
             raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
         target, site_kept = Target.kept(plan), now.item.site
+        # Whom links mean is looked up as the site is now.
+        names = [kind.name for kind in linked_types(now)]
+        linked = [one.id for one in start_snapshots(store, plan.created_by, now.item.site_id, names)] if names else []
 
     def progress(read: int, total: int | None) -> None:
         with session() as store:
             plan = get_plan(store, plan_id)
             plan.records_read, plan.records_on_site = read, total
 
+    for one in linked:
+        await take(one)
     async with opened(site_kept, target.description, target.record_type.name) as site:
         on_site = await read_whole(site.read_all, progress)
     await asyncio.to_thread(_freeze, plan_id, list(on_site.values()))
@@ -99,12 +108,18 @@ def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
             raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
         counts: Counter[Action] = Counter()
         changed = ChangedFields()
+        waiting: dict[int, set[int]] = {}
         for rows in _plan(store, now, on_site):
             copy_rows(store, "plan_row", _COLUMNS, (_stored(plan_id, row) for row in rows))
             for row in rows:
                 counts[row.action] += 1
                 changed.see(row)
+                if meant := rows_meant({path: {"after": change.after} for path, change in row.changes.items()}):
+                    waiting[row.row] = meant
         analyze(store, "plan_row")
+        for was in put_in_waves(store, plan_id, waiting):
+            counts[Action(was)] -= 1
+            counts[Action.HELD] += 1
         plan.state = "ready"
         plan.counts = {action.value: counts[action] for action in Action}
         plan.changed_fields = [change.model_dump(mode="json") for change in changed.done()]
@@ -118,11 +133,13 @@ def _plan(store: Session, now: Opened, on_site: list[SiteRecord]) -> Iterator[li
     for one in passes(store, now, checker_of(store, now)):
         for row, why in held_reasons(one.findings).items():
             held.setdefault(row, why)
-    planner = Planner(now.record_type, now.mapping, now.policy, on_site, held)
+        for row, why in (one.checked.awaiting(now.record_type) if one.checked is not None else {}).items():
+            held.setdefault(row, why)
+    planner = Planner(now.record_type, now.mapping, now.policy, on_site, held, links_of(now))
     for checked, _, left_out in passes(store, now, checker_of(store, now)):
         yield [PlanRow(row=row, action=Action.LEFT_OUT, reason=reason) for row, reason in left_out.iter_rows()]
         if checked is not None:
-            yield list(planner.rows(checked.rows, checked.landed))
+            yield list(planner.records(checked.where, checked.sent))
 
 
 def _stored(plan_id: int, row: PlanRow) -> tuple[object, ...]:

@@ -10,8 +10,11 @@ import time
 import uuid
 from collections import deque
 from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
 
 from datorum.core.errors import DatorumError, error_sentence
+from datorum.core.link import rows_meant, with_records
 from datorum.core.match_key import key_text
 from datorum.core.model import Action, Policy, RecordType, SiteRecord
 from datorum.core.plan import at, same
@@ -66,6 +69,7 @@ class Sender:
         self._doubts: list[RowToSend] = []
         self._times: deque[tuple[float, float]] = deque(maxlen=400)
         self._stopping = False
+        self._wave = 0
         self.why_paused = ""
 
     async def work(self, alone: Callable[[], None]) -> bool:
@@ -75,6 +79,14 @@ class Sender:
         """
         self._alone = alone
         self._doubts = await asyncio.to_thread(plan_rows.in_doubt, self._plan_id)
+        for wave in await asyncio.to_thread(plan_rows.open_waves, self._plan_id):
+            self._wave = wave
+            if not await self._work_wave():
+                return False
+        return not self._stopping
+
+    async def _work_wave(self) -> bool:
+        """Send all rows of a wave, those first that others mean."""
         for _ in range(_RETRY.tries):
             await self._settle_doubts()
             await self._send_pending()
@@ -113,13 +125,35 @@ class Sender:
             await self._sit_out_quiet_hours()
             if self._stopping:
                 break
-            rows = await asyncio.to_thread(plan_rows.claim, self._plan_id, _LOT)
+            rows = await asyncio.to_thread(plan_rows.claim, self._plan_id, _LOT, self._wave)
             if not rows:
                 break
-            for row in rows:
+            for row in await self._with_records(rows):
                 await self._rows.put(row)
         for _ in range(settings().concurrency):
             await self._rows.put(None)
+
+    async def _with_records(self, rows: list[RowToSend]) -> list[RowToSend]:
+        """Rows with the records that they mean in place. One whose record was not made fails, and is not sent."""
+        wanted = {row.row: rows_meant(row.changes) for row in rows}
+        if not any(wanted.values()):
+            return rows
+        meant = sorted(set().union(*wanted.values()))
+        known = await asyncio.to_thread(plan_rows.record_ids, self._plan_id, meant)
+        filled: dict[int, dict[str, dict[str, Any]]] = {}
+        ready = []
+        for row in rows:
+            missing = [number for number in wanted[row.row] if number not in known]
+            if missing:
+                said = f"The record of row {missing[0]:,}, which it means, is not on the site."
+                self._settled.append(Settled(row.row, "failed", message=said))
+                continue
+            if wanted[row.row]:
+                filled[row.row] = with_records(row.changes, known, self._type)
+                row = replace(row, changes=filled[row.row])
+            ready.append(row)
+        await asyncio.to_thread(plan_rows.fill_in, self._plan_id, filled)
+        return ready
 
     async def _sit_out_quiet_hours(self) -> None:
         """Wait, and say so, while the site is to be left alone."""

@@ -202,12 +202,14 @@ class OriginalPart(Base):
 
 
 class StoredSheet(Base):
-    """One reading of an original; a changed dialect makes a new one."""
+    """One reading of an original; a changed dialect makes a new one. ``role``: the name by which records draw on it
+    beside the import's main sheet, which has none."""
 
     __tablename__ = "sheet"
     id: Mapped[int] = mapped_column(primary_key=True)
     import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
     original_id: Mapped[int] = mapped_column(ForeignKey("original.id", ondelete="CASCADE"))
+    role: Mapped[str] = mapped_column(default="", server_default="")
     dialect: Mapped[Json]
     headers: Mapped[list[Any]]
     notes: Mapped[list[Any]]
@@ -308,11 +310,14 @@ class CheckResult(Base):
 
 
 class StoredFinding(Base):
-    """One finding of a check."""
+    """One finding of a check, of the record of that number where it is of one; ``line``: of what the record holds
+    several of, which one."""
 
     __tablename__ = "finding"
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     check_id: Mapped[int] = mapped_column(ForeignKey("check_result.id", ondelete="CASCADE"))
+    record: Mapped[int | None] = mapped_column(BigInteger)
+    line: Mapped[int] = mapped_column(default=0, server_default="0")
     row: Mapped[int] = mapped_column(BigInteger)
     field: Mapped[str]
     rule: Mapped[str]
@@ -322,7 +327,7 @@ class StoredFinding(Base):
     accepted: Mapped[bool] = mapped_column(default=False)
     __table_args__ = (
         Index("ix_finding_group", "check_id", "field", "rule"),
-        Index("ix_finding_row", "check_id", "row"),
+        Index("ix_finding_record", "check_id", "record"),
     )
 
 
@@ -427,8 +432,8 @@ class Plan(Base):
 
 
 class StoredPlanRow(Base):
-    """One row of a plan and what became of it. ``state``: pending, sending, done, failed, or none where nothing is
-    sent."""
+    """One record of a plan and what became of it. ``state``: pending, sending, done, failed, or none where nothing is
+    sent. ``wave``: it is sent when those of the waves before are over."""
 
     __tablename__ = "plan_row"
     plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
@@ -442,6 +447,7 @@ class StoredPlanRow(Base):
     changes: Mapped[Json]
     on_site: Mapped[Json | None] = mapped_column(JSONB(none_as_null=True))
     state: Mapped[str]
+    wave: Mapped[int] = mapped_column(default=0, server_default="0")
     attempts: Mapped[int] = mapped_column(default=0)
     status: Mapped[int | None]
     message: Mapped[str] = mapped_column(default="")
@@ -449,7 +455,7 @@ class StoredPlanRow(Base):
     __table_args__ = (
         Index("ix_plan_row_state", "plan_id", "state"),
         # What is still to be sent, in order, however much of the plan is done.
-        Index("ix_plan_row_pending", "plan_id", "row", postgresql_where=text("state = 'pending'")),
+        Index("ix_plan_row_pending", "plan_id", "wave", "row", postgresql_where=text("state = 'pending'")),
         Index("ix_plan_row_action", "plan_id", "action", "row"),
     )
 

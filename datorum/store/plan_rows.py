@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import contextlib
 import datetime as dt
+import json
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from threading import Lock
@@ -45,13 +46,57 @@ class Settled:
     message: str = ""
 
 
-def claim(plan_id: int, count: int) -> list[RowToSend]:
-    """Mark the next rows as being sent, and commit that before anything leaves."""
+def claim(plan_id: int, count: int, wave: int = 0) -> list[RowToSend]:
+    """Mark the next rows of a wave as being sent, and commit that before anything leaves."""
     with session() as store:
-        found = [
-            RowToSend(**row) for row in store.execute(QUERIES["claim"], {"plan": plan_id, "count": count}).mappings()
-        ]
+        asked = {"plan": plan_id, "count": count, "wave": wave}
+        found = [RowToSend(**row) for row in store.execute(QUERIES["claim"], asked).mappings()]
     return sorted(found, key=lambda row: row.row)
+
+
+def open_waves(plan_id: int) -> list[int]:
+    """The waves of which anything is still to be sent, or on its way, in order."""
+    with session() as store:
+        return list(store.scalars(QUERIES["open_waves"], {"plan": plan_id}))
+
+
+def record_ids(plan_id: int, rows: Sequence[int]) -> dict[int, str]:
+    """The records on the site of some rows, where they have one by now."""
+    with session() as store:
+        return dict(store.execute(QUERIES["record_ids"], {"plan": plan_id, "rows": list(rows)}).all())
+
+
+def fill_in(plan_id: int, changes: Mapping[int, dict[str, dict[str, Any]]]) -> None:
+    """Keep what rows are sent with, now that the records are known that they mean."""
+    with session() as store:
+        texts = [json.dumps(one) for one in changes.values()]
+        store.execute(QUERIES["fill_in"], {"plan": plan_id, "rows": list(changes), "changes": texts})
+
+
+def put_in_waves(store: Session, plan_id: int, waiting: Mapping[int, set[int]]) -> list[str]:
+    """Have rows that mean records of other rows wait for these: a wave behind them. What means a row that goes nowhere
+    is held with it, and so is what means itself, by way of others; what was to become of those is given back."""
+    if not waiting:
+        return []
+    known = StoredPlanRow
+    mentioned = sorted(set(waiting) | set().union(*waiting.values()))
+    asked = select(known.row, known.action, known.record_id).where(known.plan_id == plan_id, known.row.in_(mentioned))
+    rows = {row: (action, record_id) for row, action, record_id in store.execute(asked)}
+    there = {row for row, (action, record_id) in rows.items() if record_id is not None or action == "create"}
+    wave = {row: 0 for row in there if row not in waiting}
+    open_rows = {row: meant for row, meant in waiting.items() if row in there}
+    while ready := {row for row, meant in open_rows.items() if all(one in wave for one in meant)}:
+        for row in ready:
+            wave[row] = 1 + max(wave[one] for one in open_rows[row])
+        open_rows = {row: meant for row, meant in open_rows.items() if row not in ready}
+    moved = [{"r": row, "w": number} for row, number in wave.items() if number]
+    if moved:
+        store.execute(QUERIES["put_in_wave"], [{"plan": plan_id, **one} for one in moved])
+    for row, meant in open_rows.items():
+        lacking = next((one for one in sorted(meant) if one not in there), None)
+        why = "it means itself, by way of others" if lacking is None else f"it means row {lacking:,}, which does not go"
+        store.execute(QUERIES["hold_row"], {"plan": plan_id, "row": row, "reason": why})
+    return [rows[row][0] for row in open_rows]
 
 
 def in_doubt(plan_id: int) -> list[RowToSend]:

@@ -34,10 +34,11 @@ class _Place:
 class SheetRows:
     """Going over it gives the whole sheet, a frame after the other, in memory that does not grow with the rows."""
 
-    def __init__(self, store: Session, sheet: StoredSheet) -> None:
+    def __init__(self, store: Session, sheet: StoredSheet, *, corrected_by_hand: bool = True) -> None:
         self._store = store
         self._sheet_id = sheet.id
         self._import_id = sheet.import_id
+        self._corrected = corrected_by_hand
         self._headers = tuple(sheet.headers)
         self.total = sheet.rows
         self._places = _places(store, sheet.id)
@@ -123,6 +124,8 @@ class SheetRows:
         return corrected(aligned(frame, headers), self._corrections(place))
 
     def _corrections(self, place: _Place) -> list[Correction]:
+        if not self._corrected:
+            return []
         kept = select(StoredCorrection.row, StoredCorrection.column, StoredCorrection.value).where(
             StoredCorrection.import_id == self._import_id,
             StoredCorrection.value.is_not(None),

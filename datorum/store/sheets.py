@@ -58,14 +58,20 @@ def quietly(_rows: int, _share: float | None) -> None:
 
 
 def keep_sheet(
-    store: Session, original: Original, opened: FileOfSheets, dialect: Dialect, progress: Progress = quietly
+    store: Session,
+    original: Original,
+    opened: FileOfSheets,
+    dialect: Dialect,
+    progress: Progress = quietly,
+    role: str = "",
 ) -> tuple[StoredSheet, pl.DataFrame]:
-    """Read a sheet and keep it, with the profile of its columns; its first rows are given back as well."""
+    """Read a sheet and keep it in a role, with the profile of its columns; its first rows are given back as well."""
     confidence = opened.confidence(dialect)
     reading = opened.read(dialect)
     stored = StoredSheet(
         import_id=original.import_id,
         original_id=original.id,
+        role=role,
         dialect=dialect.model_dump(),
         headers=[],
         notes=[],
@@ -134,11 +140,20 @@ def _keep_chunk(store: Session, sheet_id: int, number: int, first: int, rows: pl
 def latest_sheet(store: Session, import_id: int) -> StoredSheet:
     """The reading that counts. Raises NotFound where nothing was read yet."""
     found = store.scalar(
-        select(StoredSheet).where(StoredSheet.import_id == import_id).order_by(StoredSheet.id.desc()).limit(1)
+        select(StoredSheet)
+        .where(StoredSheet.import_id == import_id, StoredSheet.role == "")
+        .order_by(StoredSheet.id.desc())
+        .limit(1)
     )
     if found is None:
         raise NotFound("This import has no sheet.", remedy="Read a file into it.")
     return found
+
+
+def sheets_in_roles(store: Session, import_id: int) -> dict[str, StoredSheet]:
+    """The sheets beside the main one, the latest of each role, by role."""
+    kept = select(StoredSheet).where(StoredSheet.import_id == import_id, StoredSheet.role != "")
+    return {sheet.role: sheet for sheet in store.scalars(kept.order_by(StoredSheet.id))}
 
 
 def load_profiles(store: Session, sheet_id: int) -> dict[str, ColumnProfile]:

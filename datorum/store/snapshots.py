@@ -46,6 +46,18 @@ def frame_of(records: Sequence[SiteRecord], keys: Sequence[str], changed_at: str
     )  # fmt: skip
 
 
+def columns_for(keys: Sequence[str]) -> list[str]:
+    """The columns of chunks that are needed to look for records by some keys."""
+    return [ID, BODY, *map(key_column, keys)] if keys else [ID]
+
+
+def key_values(chunk: pl.DataFrame, path: str) -> pl.Series:
+    """The values of a key, from its column or, where it was not kept by it, from the records."""
+    if key_column(path) in chunk.columns:
+        return chunk[key_column(path)]
+    return pl.Series([_text(at(orjson.loads(body), path)) for body in chunk[BODY]], dtype=pl.String)
+
+
 def _text(value: Any) -> str | None:
     if value is None or isinstance(value, dict | list):
         return None
@@ -86,7 +98,10 @@ def _numbers(store: Session, snapshot_id: int) -> list[int]:
 def _chunk(store: Session, snapshot_id: int, number: int, columns: Sequence[str] | None) -> pl.DataFrame:
     here = SnapshotChunk.snapshot_id == snapshot_id, SnapshotChunk.number == number
     data = store.scalars(select(SnapshotChunk.parquet).where(*here)).one()
-    return pl.read_parquet(io.BytesIO(data), columns=list(columns) if columns else None)
+    if columns is None:
+        return pl.read_parquet(io.BytesIO(data))
+    there = pl.read_parquet_schema(io.BytesIO(data))
+    return pl.read_parquet(io.BytesIO(data), columns=[name for name in columns if name in there])
 
 
 def last_mark(store: Session, snapshot_id: int) -> tuple[str | None, bool]:

@@ -87,7 +87,7 @@ def test_the_demo_holds_exactly_the_planted_faults(demo: CustomersDemo, sheet: S
         ("name", "longest"): manifest.name_too_long,
         ("birth_date", "placeholder"): manifest.epoch_birth_date,
     }
-    assert set(found.held_rows) == manifest.held
+    assert set(found.held_records) == manifest.held
     assert found.ready + found.held == found.rows == manifest.rows
 
 

@@ -13,6 +13,8 @@ from hypothesis import strategies as st
 from datorum.core.check import Checker, as_findings, check
 from datorum.core.errors import InvalidMapping
 from datorum.core.model import FieldMapping, Mapping, RecordType, ValueTable
+from datorum.core.shape.grains import grains_of
+from datorum.core.shape.kinds import RowsTogether
 from datorum.core.steps import ReadDate, Trim
 from datorum.core.table import FLAG, ROW
 from tests.core.schemas import kind_of
@@ -36,8 +38,8 @@ def found_in(schema: dict[str, Any], *, key: str | None = None, **columns: list[
 def test_no_rows_have_no_findings_and_those_after_them_are_found() -> None:
     kind = kind_of({"type": "object", "properties": {"a": {"type": "integer"}}})
     checker = Checker(kind, Mapping(fields={"a": FieldMapping(columns=("a",))}), TODAY)
-    assert checker.add(checker.check_part(frame_of(a=[]))).is_empty()
-    assert checker.add(checker.check_part(frame_of(a=["x"] * 12))).height == 12
+    assert checker.add(checker.check_part(grains_of(frame_of(a=[])))).is_empty()
+    assert checker.add(checker.check_part(grains_of(frame_of(a=["x"] * 12)))).height == 12
 
 
 @pytest.mark.parametrize(
@@ -134,10 +136,13 @@ def test_an_orders_lines_add_up_to_its_total_within_a_cent() -> None:
         "lines.quantity": ["2", "1", "2", None],
         "lines.price": ["10", "5", "5", None],
     }
-    found = found_in(schema, key="number", **columns)
-    assert (4, "total", "sum", True) in found
-    assert (5, "", "no line", True) in found
-    assert not {one for one in found if one[0] in (2, 3)}
+    shape = RowsTogether(key=("number",), lines=("lines.quantity", "lines.price"), into="lines")
+    fields = {name: FieldMapping(columns=(name,)) for name in columns}
+    mapping = Mapping(fields=fields, match_key="number", shape=(shape,))
+    checked = check(frame_of(**columns), kind_of(schema), mapping, TODAY)
+    found = {(one.record, one.field, one.rule, one.blocks) for one in as_findings(checked.findings)}
+    assert found == {(4, "total", "sum", True), (5, "", "no line", True)}
+    assert (checked.rows, checked.ready) == (3, 1)
 
 
 @pytest.mark.parametrize(
@@ -187,7 +192,7 @@ def test_chunks_give_what_the_whole_gives() -> None:
     mapping = Mapping(fields={name: FieldMapping(columns=(name,)) for name in ("sku", "price")}, match_key="sku")
     whole = check(frame, kind_of(schema), mapping, TODAY)
     checker = Checker(kind_of(schema), mapping, TODAY)
-    parts = [checker.add(checker.check_part(frame.slice(first, 2))) for first in (0, 2, 4)]
+    parts = [checker.add(checker.check_part(grains_of(frame.slice(first, 2)))) for first in (0, 2, 4)]
     findings = pl.concat([*parts, checker.finish()])
     assert sorted(findings.iter_rows()) == sorted(whole.findings.iter_rows())
     assert (checker.rows, checker.held, checker.ready, checker.warned) == (6, whole.held, whole.ready, whole.warned)
@@ -209,7 +214,7 @@ def test_values_that_recur_are_judged_alike_in_every_part(parts: list[list[str |
     for part in cells:
         frame = frame_of(tier=part).with_columns(pl.int_range(first, first + len(part)).alias(ROW))
         first += len(part)
-        found.append(checker.add(checker.check_part(frame)))
+        found.append(checker.add(checker.check_part(grains_of(frame))))
         del frame
     found.append(checker.finish())
     meant = []

@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from datorum.core.check import check
+from datorum.core.check.findings import Where
 from datorum.core.errors import NotReady
 from datorum.core.model import Action, Field, FieldMapping, FieldType, Mapping, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.plan import ChangedFields, Planner, held_reasons, nest, same, to_json
@@ -48,7 +49,7 @@ def plan(policy: Policy | None = None, mapping: Mapping = MAPPING, on_site: Any 
     frame = read_csv(SHEET, guess_dialect(SHEET)).frame
     checked = check(frame, KIND, mapping, dt.date(2026, 11, 23))
     planner = Planner(KIND, mapping, policy or Policy(), on_site, held_reasons(checked.findings))
-    return list(planner.rows(frame[ROW], checked.landed))
+    return list(planner.records({None: Where(frame[ROW], frame[ROW])}, checked.landed))
 
 
 def test_each_row_gets_its_action() -> None:

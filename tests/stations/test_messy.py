@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import pytest
 
-from datorum.stations.check import check_import, finding_rows
+from datorum.stations.check import check_import, found_records
 from datorum.stations.imports import open_import
 from datorum.store.database import session
 from tests.messy import messy
@@ -19,7 +19,7 @@ def test_all_rows_but_the_planted_faults_are_ready(begin: Callable[[bytes], Jour
     journey = begin(sheet.data)
     with session() as store:
         result = check_import(store, "ada", journey.import_id)
-        held = set(finding_rows(store, result.id, None, None))
+        held = set(found_records(store, result.id, None, None))
         mapping = open_import(store, journey.import_id).mapping
     assert held - sheet.faults - sheet.beside == set()
     assert sheet.faults - held == set()

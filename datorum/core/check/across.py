@@ -3,45 +3,47 @@ the price, parts that add up."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import polars as pl
 
-from datorum.core.check.findings import findings_frame
-from datorum.core.model import RecordType, Relation, RelationKind
+from datorum.core.check.findings import Where, findings_frame
+from datorum.core.model import WHOLE_ROW, RecordType, Relation, RelationKind
 from datorum.core.steps.landing import Landed
 
-_CENT = 0.011
+Places = Mapping[str | None, Where]
+"""Where the rows of each grain stand, by the path of a list; None: the records themselves."""
 
 
-def across(rows: pl.Series, record_type: RecordType, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
-    """The findings on pairs of fed fields."""
+def across(where: Places, record_type: RecordType, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
+    """The findings on pairs of fed fields of one grain."""
     for one in record_type.relations:
         if one.kind in _PAIRS and all(path in landed for path in one.parts.values()):
-            yield from _PAIRS[one.kind](rows, one, landed)
+            grains = {record_type.field(path).in_list for path in one.parts.values()}
+            if len(grains) == 1:
+                yield from _PAIRS[one.kind](where[grains.pop()], one, landed)
 
 
 def across_pairs(record_type: RecordType) -> Iterator[set[str]]:
     """The paths of the fields that are held together, where all of them are fed."""
     for one in record_type.relations:
-        if one.kind in _PAIRS:
-            yield set(one.parts.values())
+        yield set(one.parts.values())
 
 
-def _out_of_order(rows: pl.Series, one: Relation, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
+def _out_of_order(where: Where, one: Relation, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
     first, last = landed[one.parts["first"]].values, landed[one.parts["last"]].values
     wrong = (last < first).fill_null(False)
     if wrong.any():
         says = [f"ends before it begins ({value})" for value in first.filter(wrong)]
-        yield findings_frame(rows.filter(wrong), one.parts["last"], "out of order", last.filter(wrong), says)
+        yield findings_frame(where.filter(wrong), one.parts["last"], "out of order", last.filter(wrong), says)
 
 
-def _above_price(rows: pl.Series, one: Relation, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
+def _above_price(where: Where, one: Relation, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
     sale, price = landed[one.parts["less"]], landed[one.parts["more"]]
     wrong = (_numbers(sale) >= _numbers(price)).fill_null(False)
     if wrong.any():
         says = [f"is not below the price, {value}" for value in price.values.filter(wrong)]
-        yield findings_frame(rows.filter(wrong), one.parts["less"], "above its price", sale.values.filter(wrong), says)
+        yield findings_frame(where.filter(wrong), one.parts["less"], "above its price", sale.values.filter(wrong), says)
 
 
 _PAIRS = {RelationKind.IN_ORDER: _out_of_order, RelationKind.BELOW: _above_price}
@@ -51,76 +53,91 @@ def _numbers(landed: Landed) -> pl.Series:
     return landed.values.cast(pl.Float64, strict=False)
 
 
-class OrderSums:
-    """An order's lines, which may be several rows, with what else makes its total."""
+_SIGNS = {"shipping": 1.0, "tax": 1.0, "discount": -1.0}
+_NO_CENTS = ("BIF", "CLP", "DJF", "GNF", "ISK", "JPY", "KMF", "KRW", "PYG", "RWF", "UGX", "VND", "VUV", "XAF", "XOF",
+             "XPF")  # fmt: skip
+_THOUSANDTHS = ("BHD", "IQD", "JOD", "KWD", "LYD", "OMR", "TND")
+"""Currencies whose smallest unit is not the hundredth (ISO 4217)."""
+_SLIP = 1.1
 
-    def __init__(self, record_type: RecordType) -> None:
-        sums = (one.parts for one in record_type.relations if one.kind is RelationKind.SUM)
-        parts = next(sums, {})
-        self._total = parts.get("total")
-        self._quantity, self._price, self._tax = parts.get("quantity"), parts.get("price"), parts.get("tax")
-        signs = {"shipping": 1.0, "tax": 1.0, "discount": -1.0}
-        self._others = {parts[part]: sign for part, sign in signs.items() if part in parts}
-        self._lines = {field.path for field in record_type.writable if field.in_list}
-        self._parts: list[pl.DataFrame] = []
 
-    def see(self, rows: pl.Series, key: pl.Series | None, landed: dict[str, Landed]) -> None:
-        """Take some more rows; ``key`` tells which rows are of one order."""
-        needed = (self._total, self._quantity, self._price)
-        if key is None or any(path is None or path not in landed for path in needed):
-            return
-        assert self._total is not None
-        assert self._quantity is not None
-        assert self._price is not None
-        columns = {"row": rows, "key": key, "total": _numbers(landed[self._total])}
-        columns["line"] = _numbers(landed[self._quantity]) * _numbers(landed[self._price])
-        rest = pl.repeat(0.0, len(rows), eager=True)
-        for path, sign in self._others.items():
-            if path in landed:
-                rest = rest + sign * _numbers(landed[path]).fill_null(0.0).abs()
-        columns["rest"] = rest
-        columns["tax"] = (
-            _numbers(landed[tax]).fill_null(0.0).abs()
-            if (tax := self._tax) and tax in landed
-            else pl.repeat(0.0, len(rows), eager=True)
-        )
-        self._parts.append(pl.DataFrame(columns).drop_nulls("key"))
+def sums(where: Places, record_type: RecordType, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
+    """Totals that are not the sum of their record's lines, shipping and tax, less the discount, within the smallest
+    unit of their currency.
 
-    def findings(self) -> Iterator[pl.DataFrame]:
-        """Totals that are not the sum of their order's lines, shipping and tax, less the discount, within a cent.
+    Prices may hold the tax already, so a total that fits without it is right as well; each line may have been rounded
+    by itself.
+    """
+    for one in record_type.relations:
+        parts = one.parts
+        if one.kind is RelationKind.SUM and all(parts[name] in landed for name in RelationKind.SUM.parts):
+            yield from _unlike_their_sum(where, parts, record_type.field(parts["price"]).in_list, landed)
 
-        Prices may hold the tax already, so a total that fits without it is right as well.
-        """
-        if not self._parts or self._total is None:
-            return
-        orders = (
-            pl.concat(self._parts)
-            .group_by("key", maintain_order=True)
-            .agg(
-                pl.col("row").first(),
-                pl.col("total").drop_nulls().first(),
-                pl.col("line").sum(),
-                pl.col("line").null_count().alias("unread"),
-                pl.col("rest").first(),
-                pl.col("tax").first(),
-            )
-            .filter(pl.col("total").is_not_null() & (pl.col("unread") == 0))
-            .with_columns((pl.col("line") + pl.col("rest")).alias("sum"))
-        )
-        wrong = orders.filter(
-            ((pl.col("sum") - pl.col("total")).abs() > _CENT)
-            & ((pl.col("sum") - pl.col("tax") - pl.col("total")).abs() > _CENT)
-        )
-        if wrong.height:
-            says = [f"is not the sum of its lines and charges, {value:,.2f}" for value in wrong["sum"]]
-            shown = [f"{value:.2f}" for value in wrong["total"]]
-            yield findings_frame(wrong["row"], self._total, "sum", shown, says)
 
-    def without_lines(self, rows: pl.Series, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
-        """Rows in which nothing of a line stands, where lines are fed at all."""
-        fed = [landed[path].values for path in self._lines if path in landed]
+def _unlike_their_sum(
+    where: Places, parts: Mapping[str, str], of_list: str | None, landed: Mapping[str, Landed]
+) -> Iterator[pl.DataFrame]:
+    own = where[None]
+    unit = _unit(landed.get(parts.get("currency", "")), len(own))
+    lines = pl.DataFrame({
+        "record": where[of_list].records,
+        "line": _numbers(landed[parts["quantity"]]) * _numbers(landed[parts["price"]]),
+    })  # fmt: skip
+    lines = lines.join(pl.DataFrame({"record": own.records, "unit": unit}), on="record", how="left")
+    by_record = lines.group_by("record").agg(
+        pl.col("line").sum().alias("lines"),
+        ((pl.col("line") / pl.col("unit")).round() * pl.col("unit")).sum().alias("rounded"),
+        pl.col("line").null_count().alias("unread"),
+    )
+    charged = {name: _numbers(landed[parts[name]]).fill_null(0.0).abs() * sign for name, sign in _SIGNS.items()
+               if parts.get(name, "") in landed}  # fmt: skip
+    orders = pl.DataFrame({
+        "record": own.records, "at": pl.int_range(len(own), eager=True), "unit": unit,
+        "total": _numbers(landed[parts["total"]]), **charged,
+    }).join(by_record, on="record", how="inner", maintain_order="left").filter(
+        pl.col("total").is_not_null() & (pl.col("unread") == 0)
+    )  # fmt: skip
+    charges = pl.sum_horizontal(pl.lit(0.0), *charged)
+    tax = pl.col("tax") if "tax" in charged else pl.lit(0.0)
+    gaps = [
+        (pl.col(sum_of_lines) + charges - without - pl.col("total")).abs()
+        for sum_of_lines in ("lines", "rounded") for without in (pl.lit(0.0), tax)
+    ]  # fmt: skip
+    wrong = orders.filter(pl.min_horizontal(*gaps) > _SLIP * pl.col("unit")).with_columns(charges.alias("charges"))
+    if wrong.height:
+        says = [_told(row, charged) for row in wrong.iter_rows(named=True)]
+        shown = [f"{value:.2f}" for value in wrong["total"]]
+        yield findings_frame(own.gather(wrong["at"]), parts["total"], "sum", shown, says)
+
+
+def _told(row: Mapping[str, float], charged: Mapping[str, object]) -> str:
+    parts = [f"lines {row['lines']:,.2f}"]
+    parts += [f"{'less' if row[name] < 0 else 'with'} {name} {abs(row[name]):,.2f}" for name in charged if row[name]]
+    return f"is not the sum of its lines and charges, {row['lines'] + row['charges']:,.2f} ({', '.join(parts)})"
+
+
+def _unit(currency: Landed | None, height: int) -> pl.Series:
+    """The smallest unit of the currency of each record."""
+    if currency is None:
+        return pl.repeat(0.01, height, dtype=pl.Float64, eager=True)
+    code = pl.lit(currency.values.str.to_uppercase())
+    return pl.select(
+        pl.when(code.is_in(_NO_CENTS)).then(1.0).when(code.is_in(_THOUSANDTHS)).then(0.001).otherwise(0.01)
+    ).to_series()
+
+
+def without_lines(where: Places, record_type: RecordType, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
+    """Records in which nothing of a line stands, where lines are fed at all."""
+    for path in sorted(record_type.lists):
+        # What stands in lines may have none of its own.
+        if any(path.startswith(f"{other}.") for other in record_type.lists):
+            continue
+        fed = [landed[field.path].values for field in record_type.writable
+               if field.in_list == path and field.path in landed]  # fmt: skip
         if not fed:
-            return
-        empty = pl.select(pl.all_horizontal(*(values.is_null() for values in fed))).to_series()
+            continue
+        filled = pl.select(pl.any_horizontal(*(values.is_not_null() for values in fed))).to_series()
+        having = where[path].records.filter(filled).unique()
+        empty = ~where[None].records.is_in(having.implode())
         if empty.any():
-            yield findings_frame(rows.filter(empty), "", "no line", None, "has no line: all of its cells are blank")
+            yield findings_frame(where[None].filter(empty), WHOLE_ROW, "no line", None, "has no line: all are blank")

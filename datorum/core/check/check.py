@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import difflib
 from collections.abc import Collection, Iterator
+from collections.abc import Mapping as AnyMapping
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -13,35 +14,40 @@ import numpy.typing as npt
 import polars as pl
 
 from datorum.core.check.acceptance import Acceptance, with_accepted
-from datorum.core.check.across import OrderSums, across, across_pairs
+from datorum.core.check.across import across, across_pairs, sums, without_lines
 from datorum.core.check.field_check import CheckedField, FieldCheck
-from datorum.core.check.findings import findings_frame, no_findings
+from datorum.core.check.findings import Where, findings_frame, no_findings, places
 from datorum.core.check.keys import Keys
+from datorum.core.check.link_rules import link_findings
 from datorum.core.check.record_rules import SchemaRules, formula_findings, rule_fields
 from datorum.core.check.suspicious import DayOrMonth, Median
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.formula import Scope
+from datorum.core.link import LinkTarget, Resolved, resolved
 from datorum.core.model import WHOLE_ROW, Finding, Mapping, RecordType
-from datorum.core.steps.landing import Landed
-from datorum.core.table import FLAG, FLAGS, ROW
+from datorum.core.shape.grains import RECORD, Grains, flagged
+from datorum.core.shape.whole import shaped
+from datorum.core.steps.landing import Landed, with_values
+from datorum.core.table import FLAG, ROW
 
 
 @dataclass(frozen=True)
 class Checked:
-    """What a check found: ``findings`` has the columns of ``FINDING_SCHEMA``, worst first, then by row."""
+    """What a check of as many records found: ``findings`` has the columns of ``FINDING_SCHEMA``, worst first, then by
+    row."""
 
     rows: int
     findings: pl.DataFrame
     landed: dict[str, Landed]
 
     @property
-    def held_rows(self) -> pl.Series:
-        """The row numbers with at least one finding that blocks."""
-        return self.findings.filter(holding())["row"].unique()
+    def held_records(self) -> pl.Series:
+        """The numbers of the records with at least one finding that blocks."""
+        return self.findings.filter(holding())["record"].unique()
 
     @property
     def held(self) -> int:
-        return len(self.held_rows)
+        return len(self.held_records)
 
     @property
     def ready(self) -> int:
@@ -49,9 +55,9 @@ class Checked:
 
     @property
     def warned(self) -> int:
-        """How many ready rows have a warning."""
-        warned = self.findings.filter(warning())["row"].unique()
-        return len(warned.filter(~warned.is_in(self.held_rows.implode())))
+        """How many ready records have a warning."""
+        warned = self.findings.filter(warning())["record"].unique()
+        return len(warned.filter(~warned.is_in(self.held_records.implode())))
 
 
 def check(
@@ -59,9 +65,10 @@ def check(
 ) -> Checked:
     """Land every fed field of a sheet frame and hold it to every rule."""
     checker = Checker(record_type, mapping, today, scope)
-    part = checker.check_part(frame)
+    grains = shaped(mapping.shape, frame)
+    part = checker.check_part(grains)
     findings = pl.concat([checker.add(part), checker.finish()])
-    return Checked(frame.height, findings.sort(["blocks", "row"], descending=[True, False]), part.landed)
+    return Checked(grains.records.height, findings.sort(["blocks", "row"], descending=[True, False]), part.landed)
 
 
 def holding() -> pl.Expr:
@@ -75,14 +82,43 @@ def warning() -> pl.Expr:
 
 
 class CheckedPart(NamedTuple):
-    """What one look at some rows gave: ``landed`` by path, what was ``found`` in them alone, and for what only the
-    whole sheet tells the ``fields`` and ``keys`` by path."""
+    """What one look at some records gave: where the rows of each grain stand, by the path of a list (None: the records
+    themselves); ``landed`` by path, each with the rows of its field's grain; what was ``found`` in them alone, and for
+    what only the whole sheet tells the ``fields`` and ``keys`` by path."""
 
-    rows: pl.Series
+    where: dict[str | None, Where]
     landed: dict[str, Landed]
     found: list[pl.DataFrame]
     fields: dict[str, CheckedField]
     keys: dict[str, pl.DataFrame]
+    links: dict[str, Resolved]
+    """Of links how the distinct values of ``landed`` fared."""
+
+    @property
+    def sent(self) -> dict[str, Landed]:
+        """``landed`` with the records that links mean in the place of their keys."""
+        return self.landed | {path: with_values(self.landed[path], one.value) for path, one in self.links.items()}
+
+    def awaiting(self, record_type: RecordType) -> dict[int, str]:
+        """The records whose links mean what another import is to bring first, with the reason."""
+        found: dict[int, str] = {}
+        for path, one in self.links.items():
+            landed = self.landed[path]
+            rows = landed.over_rows(one.state == "awaited")
+            if not rows.any():
+                continue
+            field = record_type.field(path)
+            place = self.where[field.in_list]
+            told = zip(place.records.filter(rows), landed.values.filter(rows), landed.over_rows(one.place).filter(rows),
+                       strict=True)  # fmt: skip
+            for record, value, where in told:
+                found.setdefault(record, f"{field.title} “{value}” is {where}, which is to be run first")
+        return found
+
+    @property
+    def records(self) -> pl.Series:
+        """The numbers of the records."""
+        return self.where[None].records
 
 
 class Checker:
@@ -90,7 +126,8 @@ class Checker:
     gives its findings, chunk by chunk in order; ``finish`` what only the whole sheet tells.
 
     ``accepted`` findings are told and hold nothing. ``only`` names the fields that are checked, and nothing else is;
-    they should be ``related`` to no others. ``rows``, ``held``, ``ready`` and ``warned`` count all that was taken so
+    they should be ``related`` to no others. ``links``: whom fields mean, by path; without it a link is held to its
+    field alone. ``rows``, ``held``, ``ready`` and ``warned`` count all that was taken so
     far.
     """
 
@@ -102,6 +139,7 @@ class Checker:
         scope: Scope | None = None,
         only: Collection[str] | None = None,
         accepted: Collection[Acceptance] = (),
+        links: AnyMapping[str, LinkTarget] | None = None,
     ) -> None:
         validate_mapping(mapping, record_type)
         self._type = record_type
@@ -111,14 +149,17 @@ class Checker:
         self._wanted = [field for field in record_type.writable if only is None or field.path in only]
         self._fed = [field for field in self._wanted if is_fed(mapping, field.path)]
         self._fed_lists = fed_lists(mapping, record_type)
+        self._seen = {field.path: mapping.fields[field.path].seen_columns() for field in self._fed}
         feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
-        self._checks = {field.path: FieldCheck(field, feeds[field.path], self._scope, today) for field in self._fed}
-        self._match_key = mapping.match_key
+        self._links = {field.path: links[field.path] for field in self._fed if links and field.path in links}
+        judged = {field.path: self._links[field.path].judged(field) if field.path in self._links else field
+                  for field in self._fed}  # fmt: skip
+        self._checks = {path: FieldCheck(field, feeds[path], self._scope, today) for path, field in judged.items()}
         self._keys = {field.path: Keys(field, field.path == mapping.match_key) for field in self._fed
                       if (field.unique or field.path == mapping.match_key) and not field.in_list}  # fmt: skip
+        self._by_column = _fed_by_column(mapping)
         self._medians = {field.path: Median(field) for field in self._fed}
         self._dates = {field.path: DayOrMonth(feeds[field.path]) for field in self._fed}
-        self._sums = OrderSums(record_type)
         self._schema = SchemaRules(record_type)
         paths = {field.path for field in self._wanted}
         names = rules_on(record_type, paths)
@@ -128,13 +169,13 @@ class Checker:
         self.rows = 0
 
     @property
-    def held_rows(self) -> npt.NDArray[np.int64]:
-        """The numbers of the rows with at least one finding that blocks."""
+    def held_records(self) -> npt.NDArray[np.int64]:
+        """The numbers of the records with at least one finding that blocks."""
         return _numbers(self._held)
 
     @property
     def held(self) -> int:
-        return len(self.held_rows)
+        return len(self.held_records)
 
     @property
     def ready(self) -> int:
@@ -142,47 +183,71 @@ class Checker:
 
     @property
     def warned(self) -> int:
-        return len(np.setdiff1d(_numbers(self._warned), self.held_rows))
+        return len(np.setdiff1d(_numbers(self._warned), self.held_records))
 
-    def check_part(self, frame: pl.DataFrame) -> CheckedPart:
-        """Land the fields of some rows and hold each row to the rules."""
-        rows = frame[ROW]
-        fields = {path: check.check_part(frame, rows) for path, check in self._checks.items()}
+    def check_part(self, grains: Grains) -> CheckedPart:
+        """Land the fields of some records and hold each to the rules."""
+        where = places(grains, self._type)
+        fields = {}
+        for field in self._fed:
+            frame = grains.seen_from(field.in_list, self._seen[field.path])
+            fields[field.path] = self._checks[field.path].check_part(frame, where[field.in_list])
         landed = {path: one.landed for path, one in fields.items()}
-        found = [*self._unfed(rows), *self.across_fields(frame, landed), *(one.found for one in fields.values())]
-        headers = rows.filter(frame[FLAG].eq_missing("header again"))
+        links = {path: resolved(target, fields[path].sound) for path, target in self._links.items()}
+        found = [*self._unfed(where), *self.across_fields(grains, landed), *(one.found for one in fields.values())]
+        for path, one in links.items():
+            place = where[self._type.field(path).in_list]
+            found += link_findings(place, path, self._links[path], landed[path], one)
+        frame = grains.records
+        headers = where[None].records.filter(frame[FLAG].eq_missing("header again"))
         if len(headers):
             # It is no record, and that is all there is to be said of it.
             found = [
-                part.filter((pl.col("field") == WHOLE_ROW) | ~pl.col("row").is_in(headers.implode())) for part in found
+                part.filter((pl.col("rule") == "row") | ~pl.col("record").is_in(headers.implode())) for part in found
             ]
-        keys = {path: keys.hashed(rows, fields[path].sound_values) for path, keys in self._keys.items()}
-        return CheckedPart(rows, landed, [part for part in found if part.height], fields, keys)
+        records = where[None].records
+        keys = {path: keys.hashed(records, fields[path].sound_values) for path, keys in self._keys.items()}
+        return CheckedPart(where, landed, [part for part in found if part.height], fields, keys, links)
 
-    def across_fields(self, frame: pl.DataFrame, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
-        """What the rules say that see more than one field of a row."""
-        rows = frame[ROW]
-        yield from across(rows, self._type, landed)
+    def across_fields(self, grains: Grains, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
+        """What the rules say that see more than one field of a record."""
+        where = places(grains, self._type)
+        yield from across(where, self._type, landed)
         for rule in self._rules:
-            yield from formula_findings(rows, rule, landed, self._scope)
+            yield from formula_findings(where, self._type, rule, landed, self._scope)
         if self._everything:
-            yield _flagged(frame)
-            yield from self._schema.findings(rows, self._fed, landed)
-            yield from self._sums.without_lines(rows, landed)
+            yield from self._amiss(grains)
+            yield from self._schema.findings(where, self._fed, landed)
+            yield from sums(where, self._type, landed)
+            yield from without_lines(where, self._type, landed)
+
+    def _amiss(self, grains: Grains) -> Iterator[pl.DataFrame]:
+        """What the reader and the shapes said of rows, told of the fields that are fed by what is amiss."""
+        for part in (flagged(grains.records), *grains.odd):
+            for (column, rule, blocks), rows in part.group_by("column", "rule", "blocks", maintain_order=True):
+                paths = self._by_column.get(str(column), ()) if column else (WHOLE_ROW,)
+                for path in paths[:1]:
+                    place = Where(rows[ROW], rows[RECORD])
+                    yield findings_frame(
+                        place, path, str(rule), rows["value"], rows["message"].to_list(), blocks=bool(blocks)
+                    )
+
+    def left_over(self, rows: pl.DataFrame) -> pl.DataFrame:
+        """The findings on rows of other sheets that are of no record, which are given as what is amiss."""
+        place = Where(rows[ROW], pl.repeat(None, rows.height, dtype=pl.Int64, eager=True))
+        return findings_frame(place, WHOLE_ROW, "no head", rows["value"], rows["message"].to_list(), blocks=False)
 
     def add(self, part: CheckedPart) -> pl.DataFrame:
-        """The findings on some more rows."""
-        rows = part.rows
-        self.rows += len(rows)
-        key = part.landed.get(self._match_key or "")
-        self._sums.see(rows, key.values if key else None, part.landed)
+        """The findings on some more records."""
+        self.rows += len(part.records)
         parts = list(part.found)
         for field in self._fed:
             checked = part.fields[field.path]
+            where = part.where[field.in_list]
             if self._medians[field.path].wanted:
-                parts += self._medians[field.path].far(rows, checked.sound_values)
+                parts += self._medians[field.path].far(where, checked.sound_values)
             if self._dates[field.path].open:
-                self._dates[field.path].see(rows, checked.sound_values)
+                self._dates[field.path].see(where, checked.sound_values)
         for path, keys in self._keys.items():
             keys.take(part.keys[path])
         return self._counted(parts)
@@ -190,21 +255,19 @@ class Checker:
     def finish(self) -> pl.DataFrame:
         """The findings that only the whole sheet tells: keys that stand twice, sums over several rows, and so on."""
         parts: list[pl.DataFrame] = []
-        for path, keys in self._keys.items():
-            # Rows of one order repeat its key, each with a line of its own.
-            if not (path == self._match_key and self._fed_lists):
-                parts += keys.findings()
+        for keys in self._keys.values():
+            parts += keys.findings()
         for field in self._fed:
             parts += self._dates[field.path].findings(field)
-        return self._counted([*parts, *self._sums.findings()])
+        return self._counted(parts)
 
     def _counted(self, parts: list[pl.DataFrame]) -> pl.DataFrame:
         findings = with_accepted(pl.concat([no_findings(), *parts]), self._accepted)
-        self._held.append(findings.filter(holding())["row"].unique().to_numpy())
-        self._warned.append(findings.filter(warning())["row"].unique().to_numpy())
+        self._held.append(findings.filter(holding())["record"].drop_nulls().unique().to_numpy())
+        self._warned.append(findings.filter(warning())["record"].drop_nulls().unique().to_numpy())
         return findings
 
-    def _unfed(self, rows: pl.Series) -> Iterator[pl.DataFrame]:
+    def _unfed(self, where: dict[str | None, Where]) -> Iterator[pl.DataFrame]:
         for field in self._wanted:
             if (
                 field.required
@@ -212,7 +275,8 @@ class Checker:
                 and field not in self._fed
                 and (not field.in_list or field.in_list in self._fed_lists)
             ):
-                yield findings_frame(rows, field.path, "required", None, "is fed by nothing, and the site requires it")
+                place = where[field.in_list]
+                yield findings_frame(place, field.path, "required", None, "is fed by nothing, and the site requires it")
 
 
 def rules_on(record_type: RecordType, paths: Collection[str]) -> set[str]:
@@ -236,11 +300,6 @@ def related(record_type: RecordType, mapping: Mapping, paths: Collection[str]) -
 def validate_mapping(mapping: Mapping, record_type: RecordType) -> None:
     """Raises InvalidMapping where a mapping names a field that the site has not, or does not take, or makes records
     otherwise than one of each row."""
-    if mapping.shape or mapping.links:
-        raise InvalidMapping(
-            "The mapping makes records of several rows or looks for linked records, which checks and runs do not yet.",
-            remedy="`datorum records` prints what it makes; take shape and links out to check each row by itself.",
-        )
     writable = {field.path for field in record_type.writable}
     for path in (*mapping.fields, *([mapping.match_key] if mapping.match_key else ())):
         if path in writable:
@@ -270,10 +329,14 @@ def fed_lists(mapping: Mapping, record_type: RecordType) -> frozenset[str]:
     return frozenset(path for path in record_type.lists if any(f"{one}.".startswith(f"{path}.") for one in fed))
 
 
+def _fed_by_column(mapping: Mapping) -> dict[str, list[str]]:
+    """The paths of the fields that each column feeds."""
+    found: dict[str, list[str]] = {}
+    for path, fed in mapping.fields.items():
+        for column in fed.columns:
+            found.setdefault(column, []).append(path)
+    return found
+
+
 def _numbers(parts: list[npt.NDArray[np.int64]]) -> npt.NDArray[np.int64]:
     return np.unique(np.concatenate(parts)) if parts else np.empty(0, dtype=np.int64)
-
-
-def _flagged(frame: pl.DataFrame) -> pl.DataFrame:
-    flagged = frame.filter(pl.col(FLAG).is_not_null())
-    return findings_frame(flagged[ROW], WHOLE_ROW, "row", None, [FLAGS[flag] for flag in flagged[FLAG]])

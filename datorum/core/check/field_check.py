@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 import polars as pl
 
-from datorum.core.check.findings import findings_frame, no_findings
+from datorum.core.check.findings import Where, findings_frame, no_findings
 from datorum.core.check.rules import RULES
 from datorum.core.check.suspicious import suspicious
 from datorum.core.formula import Scope
@@ -53,15 +53,15 @@ class FieldCheck:
         # Of a field with no look at the rest of the row, what its columns have means the same in every row.
         self._by_value = bool(mapping.columns) and not mapping.sees_row
 
-    def check_part(self, frame: pl.DataFrame, rows: pl.Series) -> CheckedField:
-        """The field in the rows of a frame, whose numbers are ``rows``."""
+    def check_part(self, frame: pl.DataFrame, where: Where) -> CheckedField:
+        """The field in the rows of a frame, which stand at these places."""
         known = self._of_known(frame)
         if known is not None:
             landed, judged = known
         else:
             landed = land(frame, self._mapping, self._scope)
             judged = _judge(self._field, self._mapping, landed.distinct, self._today)
-        return CheckedField(landed, judged.sound, _over_rows(rows, self._field, landed, judged.marks))
+        return CheckedField(landed, judged.sound, _over_rows(where, self._field, landed, judged.marks))
 
     def _of_known(self, frame: pl.DataFrame) -> tuple[Landed, _Judged] | None:
         """From what is remembered; None where values recur too little for that."""
@@ -170,7 +170,7 @@ def _marks(where: pl.Series, rule: str, values: pl.Series, says: list[str], *, b
     return pl.DataFrame({**columns, "blocks": [blocks] * len(at)}, schema=_MARKS)
 
 
-def _over_rows(rows: pl.Series, field: Field, landed: Landed, marks: pl.DataFrame) -> pl.DataFrame:
+def _over_rows(where: Where, field: Field, landed: Landed, marks: pl.DataFrame) -> pl.DataFrame:
     """What was found of distinct values, as findings on the rows that have them."""
     if not marks.height:
         return no_findings()
@@ -180,11 +180,10 @@ def _over_rows(rows: pl.Series, field: Field, landed: Landed, marks: pl.DataFram
     here = np.flatnonzero(bad[places])
     if not len(here):
         return no_findings()
-    hits = pl.DataFrame({"row": rows.gather(here), "at": pl.Series(places[here], dtype=pl.UInt32)})
+    hits = pl.DataFrame({"here": here, "at": pl.Series(places[here], dtype=pl.UInt32)})
     found = hits.join(marks, on="at", how="inner", maintain_order="left")
     parts = []
     for (rule, blocks), part in found.group_by("rule", "blocks", maintain_order=True):
-        parts.append(
-            findings_frame(part["row"], field.path, str(rule), part["value"], part["message"], blocks=bool(blocks))
-        )
+        place = where.gather(part["here"])
+        parts.append(findings_frame(place, field.path, str(rule), part["value"], part["message"], blocks=bool(blocks)))
     return pl.concat(parts)

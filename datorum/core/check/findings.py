@@ -3,10 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
 
 import polars as pl
 
+from datorum.core.model import RecordType
+from datorum.core.shape.grains import RECORD, Grains
+from datorum.core.table import ROW
+
 FINDING_SCHEMA = {
+    "record": pl.Int64,
+    "line": pl.Int32,
     "row": pl.Int64,
     "field": pl.String,
     "rule": pl.String,
@@ -17,8 +25,51 @@ FINDING_SCHEMA = {
 }
 
 
+@dataclass(frozen=True, slots=True)
+class Where:
+    """Places in a sheet, one for each row of a grain: its row, the record that it is of, and of what a record holds
+    several of, which one of them, from 1 on; 0 for the record's own."""
+
+    rows: pl.Series
+    records: pl.Series
+    lines: pl.Series | None = None
+
+    def filter(self, mask: pl.Series) -> Where:
+        lines = None if self.lines is None else self.lines.filter(mask)
+        return Where(self.rows.filter(mask), self.records.filter(mask), lines)
+
+    def gather(self, places: Any) -> Where:
+        lines = None if self.lines is None else self.lines.gather(places)
+        return Where(self.rows.gather(places), self.records.gather(places), lines)
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+
+def where_of(frame: pl.DataFrame, *, of_list: bool = False) -> Where:
+    """The places of the rows of a grain."""
+    rows = frame[ROW]
+    if not of_list:
+        return Where(rows, frame[RECORD] if RECORD in frame.columns else rows)
+    lines = frame.select(pl.int_range(1, pl.len() + 1, dtype=pl.Int32).over(RECORD)).to_series()
+    return Where(rows, frame[RECORD], lines)
+
+
+def places(grains: Grains, record_type: RecordType) -> dict[str | None, Where]:
+    """Where the rows of each grain stand, by the path of a list; None: the records themselves."""
+    own = where_of(grains.records)
+    found: dict[str | None, Where] = {None: own}
+    for path in record_type.lists:
+        frame = grains.of(path)
+        if frame is grains.records:
+            found[path] = replace(own, lines=pl.repeat(1, len(own), dtype=pl.Int32, eager=True))
+        else:
+            found[path] = where_of(frame, of_list=True)
+    return found
+
+
 def findings_frame(
-    rows: pl.Series,
+    where: Where | pl.Series,
     field: str,
     rule: str,
     values: pl.Series | Sequence[str | None] | None,
@@ -26,12 +77,17 @@ def findings_frame(
     *,
     blocks: bool = True,
 ) -> pl.DataFrame:
-    """One finding a row, all of one rule on one field; ``says`` is one predicate for all, or one for each."""
-    height = len(rows)
+    """One finding a place, all of one rule on one field; ``says`` is one predicate for all, or one for each. Rows alone
+    are each a record of its own."""
+    if isinstance(where, pl.Series):
+        where = Where(where, where)
+    height = len(where.rows)
     values = [None] * height if values is None else values
     return pl.DataFrame(
         {
-            "row": rows,
+            "record": where.records,
+            "line": pl.repeat(0, height, dtype=pl.Int32, eager=True) if where.lines is None else where.lines,
+            "row": where.rows,
             "field": pl.repeat(field, height, dtype=pl.String, eager=True),
             "rule": pl.repeat(rule, height, dtype=pl.String, eager=True),
             "blocks": pl.repeat(blocks, height, dtype=pl.Boolean, eager=True),

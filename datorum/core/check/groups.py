@@ -42,6 +42,13 @@ _TITLES = {
     "above its price": "is not below the price",
     "sum": "is not the sum of its parts",
     "no line": "has no line",
+    "differs": "differs within a record",
+    "no head": "belongs to no record",
+    "two parents": "stands below two",
+    "circle": "stands above itself",
+    "node twice": "stands twice in the tree",
+    "link missing": "finds no record",
+    "link several": "finds several records",
 }
 _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
     "step": "Change the step to one that reads this value, take such words as blank, or correct the rows.",
@@ -58,6 +65,13 @@ _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
     "above its price": "Look whether the two columns are swapped, or correct the rows.",
     "sum": "Correct the rows, or look whether tax and shipping are read right.",
     "no line": "Feed the lines from columns, or leave the row out.",
+    "differs": "Correct the rows, or let the column feed the lines: at Read, see how rows make records.",
+    "no head": "Give the row the key of its record, or leave it out.",
+    "two parents": "Leave one of the rows out, or correct what it stands below.",
+    "circle": "Correct what one of them stands below.",
+    "node twice": "Leave one of the rows out, or correct it.",
+    "link missing": "At Map, see where it is looked for and what is done where none is found, or correct the rows.",
+    "link several": "At Map, choose which of several is meant, or correct the rows.",
 }
 
 
@@ -80,7 +94,7 @@ class Groups:
             self._counts[key] += part.height
             self._accepted[key] += int(part["accepted"].sum())
             rows = self._rows.setdefault(key, [])
-            self._rows[key] = sorted([*rows, *part["row"].sort().head(_FIRST_ROWS)])[:_FIRST_ROWS]
+            self._rows[key] = sorted([*rows, *part["row"].unique().sort().head(_FIRST_ROWS)])[:_FIRST_ROWS]
             values = self._values.setdefault(key, Counter())
             if len(values) < _MOST_VALUES:
                 values.update(dict(part["value"].drop_nulls().value_counts().iter_rows()))

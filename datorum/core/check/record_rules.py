@@ -7,10 +7,11 @@ from collections.abc import Iterator, Mapping
 import jsonschema_rs
 import polars as pl
 
-from datorum.core.check.findings import findings_frame
+from datorum.core.check.findings import Where, findings_frame
 from datorum.core.check.rules import LINEAR
 from datorum.core.formula import FormulaFault, Scope, columns_of, formula_column, parse
 from datorum.core.model import WHOLE_ROW, Field, FormulaRule, RecordType
+from datorum.core.records.values import values_by_record
 from datorum.core.steps.landing import Landed
 from datorum.core.values import nest, to_json
 
@@ -22,46 +23,70 @@ class SchemaRules:
         self._type = record_type
         self._validator = _validator(record_type)
 
-    def findings(self, rows: pl.Series, fed: list[Field], landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
-        """The first rule that each row breaks, where the site has such rules."""
+    def findings(
+        self, where: Mapping[str | None, Where], fed: list[Field], landed: Mapping[str, Landed]
+    ) -> Iterator[pl.DataFrame]:
+        """The first rule that each record breaks, where the site has such rules."""
         if self._validator is None:
             return
-        by_path = {field.path: landed[field.path].values.to_list() for field in fed}
-        fields = {field.path: field for field in fed}
         broken, says = [], []
-        for index, row in enumerate(rows):
-            values = {path: _json(fields[path], column[index]) for path, column in by_path.items()}
-            body = nest({path: value for path, value in values.items() if value is not None}, self._type.lists)
+        shown = {field.path: landed[field.path] for field in fed}
+        for at, values in enumerate(values_by_record(where, self._type, shown, _json)):
+            body = nest({path: value for path, value in values.items() if value is not None})
             error = next(self._validator.iter_errors(body), None)
             if error is not None:
-                broken.append(row)
+                broken.append(at)
                 says.append(f"breaks a rule of the site: {error.message}")
         if broken:
-            yield findings_frame(pl.Series(broken, dtype=pl.Int64), WHOLE_ROW, "site's rule", None, says)
+            yield findings_frame(where[None].gather(broken), WHOLE_ROW, "site's rule", None, says)
 
 
 def formula_findings(
-    rows: pl.Series, rule: FormulaRule, landed: Mapping[str, Landed], scope: Scope
+    where: Mapping[str | None, Where],
+    record_type: RecordType,
+    rule: FormulaRule,
+    landed: Mapping[str, Landed],
+    scope: Scope,
 ) -> Iterator[pl.DataFrame]:
-    """The rows for which a rule's formula is not TRUE; fields that nothing feeds count as blank.
+    """The records for which a rule's formula is not TRUE, or the objects of a list that it sees; fields that nothing
+    feeds count as blank.
 
-    A formula that is an error for a row cannot tell, and warns.
+    A formula that is an error for a record cannot tell, and warns.
     """
     paths = rule_fields(rule)
-    frame = pl.DataFrame(
-        {path: landed[path].values if path in landed else pl.repeat(None, len(rows), dtype=pl.String, eager=True)
-         for path in paths} or {"\0row": rows.cast(pl.String)}
-    )  # fmt: skip
+    place, frame = _seen(where, record_type, paths, landed)
     found = formula_column(frame, parse(rule.formula), scope)
     field = paths[0] if paths and paths[0] in landed else WHOLE_ROW
-    shown = landed[field].values if field else pl.repeat(None, len(rows), dtype=pl.String, eager=True)
+    shown = frame[field] if field else pl.repeat(None, len(place), dtype=pl.String, eager=True)
     broken = found.values.is_in(["false", "0"]).fill_null(False) | (found.values.is_null() & found.faults.is_null())
-    for where, says, blocks in (
+    for wrong, says, blocks in (
         (broken, rule.sentence, rule.blocks),
         (found.faults.is_not_null(), f"cannot be held to the rule “{rule.sentence}”", False),
     ):
-        if where.any():
-            yield findings_frame(rows.filter(where), field, rule.rule, shown.filter(where), says, blocks=blocks)
+        if wrong.any():
+            yield findings_frame(place.filter(wrong), field, rule.rule, shown.filter(wrong), says, blocks=blocks)
+
+
+def _seen(
+    where: Mapping[str | None, Where], record_type: RecordType, paths: list[str], landed: Mapping[str, Landed]
+) -> tuple[Where, pl.DataFrame]:
+    """What a rule sees, and where it stands: the records or, where it sees fields of a list, its objects, with what
+    their record has beside each."""
+    lists = {field.path: field.in_list for field in record_type.fields}
+    inner = next((lists.get(path) for path in paths if lists.get(path)), None)
+    place = where[inner] if inner in where else where[None]
+    frame = pl.DataFrame({"\0record": place.records})
+    for path in paths:
+        if path not in landed:
+            column = pl.repeat(None, len(place), dtype=pl.String, eager=True)
+        elif lists.get(path) == inner or len(landed[path].values) == len(place) == len(where[None]):
+            column = landed[path].values
+        else:
+            own = where[lists.get(path)].records
+            beside = pl.DataFrame({"\0record": own, path: landed[path].values}).unique("\0record", keep="first")
+            column = frame.join(beside, on="\0record", how="left", maintain_order="left")[path]
+        frame = frame.with_columns(column.alias(path))
+    return place, frame
 
 
 def rule_fields(rule: FormulaRule) -> list[str]:

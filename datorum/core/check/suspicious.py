@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import polars as pl
 
-from datorum.core.check.findings import findings_frame
+from datorum.core.check.findings import Where, findings_frame
 from datorum.core.model import Field, FieldMapping, FieldType
 from datorum.core.steps import ReadDate
 
@@ -114,7 +114,7 @@ class Median:
         self.wanted = field.type in (FieldType.NUMBER, FieldType.INTEGER) and _is_amount(field)
         """Whether the field is an amount at all."""
 
-    def far(self, rows: pl.Series, values: pl.Series) -> Iterator[pl.DataFrame]:
+    def far(self, where: Where, values: pl.Series) -> Iterator[pl.DataFrame]:
         """Amounts a hundred times the median of the sheet's first rows."""
         numbers = values.cast(pl.Float64, strict=False)
         if self._median is None:
@@ -125,7 +125,7 @@ class Median:
         if self._median > 0 and far.any():
             says = f"is more than {_FAR:,.0f} times the median, {self._median:,.6g}"
             yield findings_frame(
-                rows.filter(far), self._path, "far from the rest", values.filter(far), says, blocks=False
+                where.filter(far), self._path, "far from the rest", values.filter(far), says, blocks=False
             )
 
 
@@ -143,27 +143,27 @@ class DayOrMonth:
         named = "MMM" in pattern
         # A year that stands first is followed by the month, by common consent.
         self.open = day >= 0 and month >= 0 and not named and not pattern.startswith("Y")
-        self._rows: list[pl.Series] = []
+        self._places: list[Where] = []
         self._values: list[pl.Series] = []
 
-    def see(self, rows: pl.Series, values: pl.Series) -> None:
+    def see(self, where: Where, values: pl.Series) -> None:
         """Take the sound values of some more rows."""
         if not self.open:
             return
         day = values.str.slice(8, 2).cast(pl.Int64, strict=False)
         if (day > 12).any():
             self.open = False
-            self._rows, self._values = [], []
+            self._places, self._values = [], []
             return
         either = (day != values.str.slice(5, 2).cast(pl.Int64, strict=False)).fill_null(False)
-        self._rows.append(rows.filter(either))
+        self._places.append(where.filter(either))
         self._values.append(values.filter(either))
 
     def findings(self, field: Field) -> Iterator[pl.DataFrame]:
         """The rows whose date may be meant otherwise, where the whole sheet does not tell."""
-        if not self.open or not any(len(rows) for rows in self._rows):
+        if not self.open:
             return
         says = "reads as well with day and month swapped, and no date of the column tells which is meant"
-        yield findings_frame(
-            pl.concat(self._rows), field.path, "day or month", pl.concat(self._values), says, blocks=False
-        )
+        for where, values in zip(self._places, self._values, strict=True):
+            if len(where):
+                yield findings_frame(where, field.path, "day or month", values, says, blocks=False)

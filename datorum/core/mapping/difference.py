@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from pydantic import BaseModel
 
-from datorum.core.model import FieldMapping, Mapping, ValueTable
+from datorum.core.model import FieldMapping, LinkRule, Mapping, ValueTable
 
 
 class Difference(BaseModel, frozen=True):
@@ -24,15 +24,20 @@ def differences(before: Mapping, after: Mapping) -> list[Difference]:
     for path in dict.fromkeys([*before.fields, *after.fields]):
         found += _of_field(path, before.fields.get(path) or FieldMapping(), after.fields.get(path) or FieldMapping())
     whole = (
+        ("records", _shape(before), _shape(after)),
         ("match key", before.match_key or "", after.match_key or ""),
         ("columns left out", ", ".join(before.left_out), ", ".join(after.left_out)),
         ("rows that go on", _rows(before), _rows(after)),
         ("parameters", _pairs(before.parameters), _pairs(after.parameters)),
     )
     found += [Difference(field="", what=what, before=old, after=new) for what, old, new in whole if old != new]
+    for path in dict.fromkeys([*before.links, *after.links]):
+        old, new = _link(before.links.get(path)), _link(after.links.get(path))
+        if old != new:
+            found.append(Difference(field=path, what="link", before=old, after=new))
     for name in dict.fromkeys([*before.tables, *after.tables]):
-        old, new = before.tables.get(name) or ValueTable(), after.tables.get(name) or ValueTable()
-        found += _of_table("", f"value table “{name}”", old, new)
+        tables = before.tables.get(name) or ValueTable(), after.tables.get(name) or ValueTable()
+        found += _of_table("", f"value table “{name}”", *tables)
     return found
 
 
@@ -74,6 +79,14 @@ def _rows(mapping: Mapping) -> str:
     phrases += [rows.formula.strip(), f"without the first {rows.skip:,}" if rows.skip else ""]
     phrases += [f"the first {rows.first:,}" if rows.first is not None else ""]
     return "; ".join(part for part in phrases if part)
+
+
+def _shape(mapping: Mapping) -> str:
+    return "; ".join(shape.sentence() for shape in mapping.shape)
+
+
+def _link(rule: LinkRule | None) -> str:
+    return rule.sentence() if rule is not None else ""
 
 
 def _pairs(pairs: dict[str, str]) -> str:

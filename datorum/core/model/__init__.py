@@ -2,6 +2,7 @@
 
 from datorum.core.model.finding import WHOLE_ROW, Finding, FindingGroup
 from datorum.core.model.kept import kept_mapping, of_fields
+from datorum.core.model.link_rule import LinkRule
 from datorum.core.model.mapping import FieldMapping, Mapping, ValueTable
 from datorum.core.model.mapping_file import MappingFile
 from datorum.core.model.plan import Action, Change, PlanRow, Policy, SiteRecord
@@ -17,6 +18,7 @@ __all__ = [
     "Finding",
     "FindingGroup",
     "FormulaRule",
+    "LinkRule",
     "Mapping",
     "MappingFile",
     "PlanRow",

@@ -9,8 +9,11 @@ WHOLE_ROW = ""
 
 
 class Finding(BaseModel, frozen=True):
-    """One thing that one rule says about one field of one row."""
+    """One thing that one rule says about one field of one row. ``record``: the number of the record that the row is of,
+    where it is of one; ``line``: of what a record holds several of, which one, from 1 on, 0 for the record's own."""
 
+    record: int | None
+    line: int = 0
     row: int
     field: str
     rule: str

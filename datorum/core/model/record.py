@@ -75,6 +75,8 @@ class Field(_Described, frozen=True):
     """The language (BCP 47) that a text is in, where the site has one field for each."""
     in_list: str | None = None
     """The path of the list of objects that the field stands in: an order's ``lines``."""
+    objects: tuple[Field, ...] = ()
+    """Of a list of objects, their fields, with the paths that these have in each."""
 
 
 class RelationKind(StrEnum):
@@ -96,7 +98,7 @@ class RelationKind(StrEnum):
     @property
     def others(self) -> tuple[str, ...]:
         """The parts that it may have as well."""
-        return ("shipping", "tax", "discount") if self is RelationKind.SUM else ()
+        return ("shipping", "tax", "discount", "currency") if self is RelationKind.SUM else ()
 
 
 _PARTS = {
@@ -155,15 +157,25 @@ class RecordType(_Described, frozen=True):
         return tuple(field for field in self.fields if not field.read_only)
 
     def field(self, path: str) -> Field:
-        """The field at ``path``. Raises InvalidMapping where there is none."""
+        """The field at ``path``, that of a list of objects too. Raises InvalidMapping where there is none."""
         for field in self.fields:
             if field.path == path:
                 return field
+        if path in self.lists:
+            return self._list(path)
         raise InvalidMapping(
             f"The site’s {self.name} have no field “{path}”.",
             remedy="Look at the fields that the site describes.",
             place=Place(field=path),
         )
+
+    def _list(self, path: str) -> Field:
+        """A list of objects as a field."""
+        within = [field for field in self.fields if field.path.startswith(f"{path}.")]
+        objects = (field.model_copy(update={"path": field.path[len(path) + 1 :]}) for field in within)
+        name = path.rpartition(".")[2].replace("_", " ")
+        title = name[:1].upper() + name[1:]
+        return Field(path=path, title=title, type=FieldType.LIST, objects=tuple(objects))
 
     @property
     def key_candidates(self) -> tuple[str, ...]:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from collections.abc import Mapping as AnyMapping
 from typing import Any
 
@@ -11,11 +12,15 @@ import polars as pl
 from pydantic import BaseModel
 
 from datorum.core.check import holding, is_fed
+from datorum.core.check.findings import Where
 from datorum.core.errors import NotReady
+from datorum.core.link import as_id, row_meant, said_of_row
+from datorum.core.link.keys import ROW_OF
 from datorum.core.match_key import key_text, key_texts
-from datorum.core.model import Action, Change, Field, Mapping, PlanRow, Policy, RecordType, SiteRecord
+from datorum.core.model import Action, Change, Field, FieldType, Mapping, PlanRow, Policy, RecordType, SiteRecord
+from datorum.core.records.values import readable, values_by_record
 from datorum.core.steps.landing import Landed
-from datorum.core.values import at, is_as_landed, same, to_json
+from datorum.core.values import at, same
 
 
 class FieldChange(BaseModel, frozen=True):
@@ -29,8 +34,8 @@ class FieldChange(BaseModel, frozen=True):
 class Planner:
     """Decides what happens to each row, some rows at a time.
 
-    A row meets a record where their match keys are the same; ``held`` gives the reasons by row. Raises NotReady where
-    the mapping has no match key.
+    A row meets a record where their match keys are the same; ``held`` gives the reasons by row; ``links`` are the paths
+    whose values are references. Raises NotReady where the mapping has no match key.
     """
 
     def __init__(
@@ -40,6 +45,7 @@ class Planner:
         policy: Policy,
         on_site: Iterable[SiteRecord],
         held: AnyMapping[int, str],
+        links: Collection[str] = (),
     ) -> None:
         if not mapping.match_key or not is_fed(mapping, mapping.match_key):
             raise NotReady(
@@ -52,24 +58,44 @@ class Planner:
         self._policy = policy
         self._held = held
         self._records = _by_key(self._key_field, on_site)
+        self._links = dict.fromkeys(links, _meant)
+        self._known: dict[int, str] = {}
 
-    def rows(self, rows: pl.Series, landed: AnyMapping[str, Landed]) -> Iterator[PlanRow]:
-        """The plan of some rows, in order."""
+    def records(self, where: AnyMapping[str | None, Where], landed: AnyMapping[str, Landed]) -> Iterator[PlanRow]:
+        """The plan of some records, in order."""
         keys = landed[self._key_field.path].values
         keys_to_match = key_texts(self._key_field, keys).to_list()
-        fields = [self._type.field(path) for path in landed]
-        columns = [(field, is_as_landed(field), landed[field.path].values.to_list()) for field in fields]
-        for index, row in enumerate(rows.to_list()):
+        fields: list[Field] | None = None
+        by_record = values_by_record(where, self._type, landed, special=self._links)
+        for index, (row, values) in enumerate(zip(where[None].records.to_list(), by_record, strict=True)):
             key = keys[index]
             if row in self._held:
                 yield PlanRow(row=row, action=Action.HELD, key=key, reason=self._held[row])
                 continue
-            values = {
-                field.path: column[index] if as_landed else to_json(field, column[index])
-                for field, as_landed, column in columns
-            }
+            if fields is None:
+                fields = [self._type.field(path) for path in values]
             matches = self._records.get(keys_to_match[index], [])
+            if len(matches) == 1:
+                self._known[row] = matches[0].id
+            values = {path: self._as_known(path, value) for path, value in values.items()}
             yield _decide(row, key, values, matches, fields, self._mapping, self._policy)
+
+    def _as_known(self, path: str, value: Any) -> Any:
+        """A value with the id of the record that it means, where a row before has one on the site."""
+        if path not in self._links:
+            return value
+        number = row_meant(value)
+        known = None if number is None else self._known.get(number)
+        return value if known is None else as_id(self._type.field(path), known)
+
+
+def _meant(field: Field, text: str | None) -> Any:
+    """The id that a reference landed as, or the row that will have one."""
+    if text is not None and ROW_OF in text:
+        if field.type is FieldType.LIST:
+            return [_meant(field.items or field, item) for item in json.loads(text)]
+        return said_of_row(int(text.removeprefix(ROW_OF)))
+    return readable(field, text)
 
 
 class ChangedFields:
@@ -98,11 +124,11 @@ class ChangedFields:
 
 
 def held_reasons(findings: pl.DataFrame) -> dict[int, str]:
-    """The first finding that holds each row, as a phrase."""
-    blocking = findings.filter(holding()).unique("row", keep="first", maintain_order=True)
+    """The first finding that holds each record, as a phrase."""
+    blocking = findings.filter(holding()).unique("record", keep="first", maintain_order=True)
     return {
-        row: f"{field}: {message}".removeprefix(": ")
-        for row, field, message in blocking.select("row", "field", "message").iter_rows()
+        record: f"{field}: {message}".removeprefix(": ")
+        for record, field, message in blocking.select("record", "field", "message").iter_rows()
     }
 
 
@@ -155,7 +181,8 @@ def _decide(
         if before == after and type(before) is type(after):
             # What is the same to the letter needs no thought, and is by far the most.
             continue
-        if after is None and mapping.fields[field.path].blank == "keep":
+        fed = mapping.fields.get(field.path)
+        if after is None and (fed is None or fed.blank == "keep"):
             continue
         if not same(field, before, after):
             changes[field.path] = Change(before=before, after=after)

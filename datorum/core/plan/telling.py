@@ -15,6 +15,7 @@ import polars as pl
 
 from datorum.core.formula import Scope
 from datorum.core.model import FieldMapping
+from datorum.core.shape.grains import RECORD, Grains
 from datorum.core.steps.landing import NO_VALUE_SET, distinct_rows, land, stages
 
 _FEW_VALUES = 24
@@ -32,6 +33,24 @@ def marks_of(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> Marks:
     lines = [series.to_dummies(drop_nulls=True).to_numpy().T for series in labels if series.null_count() < len(series)]
     marks = np.concatenate(lines).astype(bool) if lines else np.zeros((0, distinct.height), dtype=bool)
     return marks if codes is None else np.ascontiguousarray(marks[:, codes.to_numpy()])
+
+
+def over_records(marks: Marks, frame: pl.DataFrame, grains: Grains) -> Marks:
+    """Marks of what records hold, whose rows a frame has, as marks of the records."""
+    places = pl.DataFrame({RECORD: frame[RECORD]}).join(
+        grains.records.select(RECORD).with_row_index("at"), on=RECORD, how="left", maintain_order="left"
+    )["at"]
+    found = np.zeros((grains.records.height, len(marks)), dtype=bool)
+    np.logical_or.at(found, places.to_numpy(), marks.T)
+    return np.ascontiguousarray(found.T)
+
+
+def how_many(grains: Grains, path: str) -> Marks:
+    """Which records have none, one or several objects in a list."""
+    counts = grains.of(path).group_by(RECORD).len("count")
+    counted = grains.records.select(RECORD).join(counts, on=RECORD, how="left", maintain_order="left")["count"]
+    number = counted.fill_null(0).to_numpy()
+    return np.stack([number == 0, number == 1, number > 1])
 
 
 def _labels(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl.Series]:

@@ -2,27 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import NamedTuple
 
 import polars as pl
 
-from datorum.core.table import FLAG, ROW
+from datorum.core.table import FLAG, FLAGS, ROW
 
 RECORD = "\0record"
-"""The column that says which record a row of any grain is of, counted from 0."""
+"""The column that says which record a row of any grain is of: the number of the row where it begins, for a record that
+no row stands for a number of its own."""
+ODD_SCHEMA = {RECORD: pl.Int64, ROW: pl.Int64, "column": pl.String, "rule": pl.String, "value": pl.String,
+              "message": pl.String, "blocks": pl.Boolean}  # fmt: skip
 
 
 class Grains(NamedTuple):
     """``records``: a row a record; ``lists``: by the path of a list of objects, a row an object, in order. Each has
     ``RECORD`` and ``ROW``, the row of the sheet that it comes from, beside columns of text.
 
-    ``sheets``: the other sheets that shapes may draw on, by name.
+    ``sheets``: the other sheets that shapes may draw on, by name. ``odd``: what shapes found amiss, with the columns of
+    ``ODD_SCHEMA``; no column where it is the row as a whole.
     """
 
     records: pl.DataFrame
     lists: Mapping[str, pl.DataFrame] = {}
     sheets: Mapping[str, pl.DataFrame] = {}
+    odd: tuple[pl.DataFrame, ...] = ()
 
     def with_list(self, path: str, frame: pl.DataFrame, but: tuple[str, ...] = ()) -> Grains:
         """The same with a list, and without the columns that went into it."""
@@ -32,11 +37,53 @@ class Grains(NamedTuple):
         left = self.records.drop([name for name in but if name in self.records.columns])
         return self._replace(records=left, lists={**self.lists, path: frame})
 
+    def of(self, path: str | None) -> pl.DataFrame:
+        """The frame of a list or of the one that it stands in; that of the records where no shape makes one: each has
+        one object then."""
+        while path:
+            if path in self.lists:
+                return self.lists[path]
+            path = path.rpartition(".")[0]
+        return self.records
+
+    def seen_from(self, path: str | None, columns: Collection[str]) -> pl.DataFrame:
+        """``of`` a path, with those of some columns that it lacks: what stands in the record beside each object, and of
+        objects, the first's beside their record."""
+        frame = self.of(path)
+        missing = [name for name in columns if name not in frame.columns]
+        if not missing or not self.lists:
+            return frame
+        if frame is not self.records:
+            there = [name for name in missing if name in self.records.columns]
+            beside = self.records.select(RECORD, *there)
+            return frame.join(beside, on=RECORD, how="left", maintain_order="left") if there else frame
+        for objects in self.lists.values():
+            there = [name for name in missing if name in objects.columns and name not in frame.columns]
+            if there:
+                first = objects.select(RECORD, *there).unique(RECORD, keep="first")
+                frame = frame.join(first, on=RECORD, how="left", maintain_order="left")
+        return frame
+
+    def filter_records(self, records: pl.Series) -> Grains:
+        """Some of the records, with what they hold."""
+        wanted = records.implode()
+        lists = {path: frame.filter(pl.col(RECORD).is_in(wanted)) for path, frame in self.lists.items()}
+        odd = tuple(frame.filter(pl.col(RECORD).is_in(wanted)) for frame in self.odd)
+        return self._replace(records=self.records.filter(pl.col(RECORD).is_in(wanted)), lists=lists, odd=odd)
+
 
 def grains_of(frame: pl.DataFrame, sheets: Mapping[str, pl.DataFrame] | None = None) -> Grains:
-    """A sheet frame with a row a record; rows that have nothing but what the reader says of them are none."""
-    numbered = frame.drop(FLAG, strict=False).with_columns(pl.int_range(pl.len(), dtype=pl.UInt32).alias(RECORD))
-    return Grains(numbered.select(RECORD, ROW, pl.exclude(RECORD, ROW)), {}, sheets or {})
+    """A sheet frame with a row a record, unless it says which rows are of one."""
+    if RECORD not in frame.columns:
+        frame = frame.with_columns(pl.col(ROW).alias(RECORD))
+    if FLAG not in frame.columns:
+        frame = frame.with_columns(pl.lit(None, dtype=pl.String).alias(FLAG))
+    return Grains(frame, {}, sheets or {})
+
+
+def numbers_of(frame: pl.DataFrame) -> pl.Series:
+    """Which record each row of a frame is of."""
+    return frame[RECORD] if RECORD in frame.columns else frame[ROW]
 
 
 def own_columns(frame: pl.DataFrame) -> list[str]:
@@ -52,3 +99,22 @@ def is_filled(name: str) -> pl.Expr:
 def without_blank(frame: pl.DataFrame, columns: list[str]) -> pl.DataFrame:
     """The rows in which at least one of some columns has something."""
     return frame.filter(pl.any_horizontal(*map(is_filled, columns))) if columns else frame.head(0)
+
+
+def odd(
+    frame: pl.DataFrame, rule: str, says: list[str] | str, *, column: str = "", blocks: bool = True,
+    values: pl.Series | None = None,
+) -> pl.DataFrame:  # fmt: skip
+    """What is amiss in each row of a frame, with the columns of ``ODD_SCHEMA``."""
+    height = frame.height
+    return pl.DataFrame({
+        RECORD: numbers_of(frame), ROW: frame[ROW], "column": [column] * height, "rule": [rule] * height,
+        "value": pl.Series([None] * height, dtype=pl.String) if values is None else values,
+        "message": [says] * height if isinstance(says, str) else says, "blocks": [blocks] * height,
+    }, schema=ODD_SCHEMA)  # fmt: skip
+
+
+def flagged(frame: pl.DataFrame) -> pl.DataFrame:
+    """What the reader said of rows as a whole, with the columns of ``ODD_SCHEMA``."""
+    found = frame.filter(pl.col(FLAG).is_not_null())
+    return odd(found, "row", [FLAGS[flag] for flag in found[FLAG]])

@@ -18,6 +18,7 @@ from datorum.core.formula import (
     parse,
     quoted,
 )
+from datorum.core.shape.grains import RECORD, numbers_of
 from datorum.core.table import ROW
 
 Test = Literal[
@@ -111,7 +112,8 @@ class RowFilter(BaseModel, frozen=True, extra="forbid"):
 
 
 class Selected(NamedTuple):
-    """A frame parted: ``kept`` goes on; ``left_out`` has the columns ``row`` and ``reason``."""
+    """A frame parted: ``kept`` goes on; ``left_out`` has the columns ``row``, the number of a record, and
+    ``reason``."""
 
     kept: pl.DataFrame
     left_out: pl.DataFrame
@@ -128,6 +130,11 @@ class Selection:
         self._scope = scope or Scope()
         self._met = 0
 
+    @classmethod
+    def of_all(cls) -> Selection:
+        """The one that leaves nothing out."""
+        return cls(RowFilter())
+
     def part(self, frame: pl.DataFrame) -> Selected:
         """The next frame's rows that go on, and the others with the reason of each."""
         if self._filter.everything and not self._by_hand:
@@ -137,8 +144,13 @@ class Selection:
         reasons = self._counted(frame, reasons)
         reasons = _by_hand(frame, reasons, self._by_hand)
         out = reasons.is_not_null()
-        left_out = pl.DataFrame({"row": frame[ROW].filter(out), "reason": reasons.filter(out)})
-        return Selected(frame.filter(~out), left_out)
+        kept, records = frame.filter(~out), numbers_of(frame)
+        left_out = pl.DataFrame({"row": records.filter(out), "reason": reasons.filter(out)})
+        if RECORD in frame.columns:
+            # A record of which some rows go on is not left out.
+            stay = kept[RECORD].unique().implode()
+            left_out = left_out.filter(~pl.col("row").is_in(stay)).unique("row", keep="first", maintain_order=True)
+        return Selected(kept, left_out)
 
     def _unmet(self, frame: pl.DataFrame, reasons: pl.Series) -> pl.Series:
         if self._node is None:
@@ -153,8 +165,10 @@ class Selection:
         if not skip and first is None:
             return reasons
         met = reasons.is_null()
-        number = met.cast(pl.Int64).cum_sum() + self._met
-        self._met += int(met.sum())
+        records = numbers_of(frame)
+        begins = met & pl.Series(records.set(~met, None).is_first_distinct()) if RECORD in frame.columns else met
+        number = begins.cast(pl.Int64).cum_sum() + self._met
+        self._met += int(begins.sum())
         early = met & (number <= skip)
         reasons = reasons.set(early, f"is among the first {skip:,}, which are skipped")
         if first is not None:
@@ -166,8 +180,11 @@ def _by_hand(frame: pl.DataFrame, reasons: pl.Series, people: Mapping[int, str])
     if not people:
         return reasons
     rows: Collection[int] = list(people)
-    at = frame[ROW].is_in(rows).arg_true()
-    given = [f"left out by {people[row]}" for row in frame[ROW].gather(at)]
+    # Who leaves a record out leaves out all of its rows.
+    records = numbers_of(frame)
+    numbers = records.zip_with(records.is_in(rows), frame[ROW])
+    at = numbers.is_in(rows).arg_true()
+    given = [f"left out by {people[row]}" for row in numbers.gather(at)]
     return reasons.scatter(at, pl.Series(given, dtype=pl.String)) if given else reasons
 
 

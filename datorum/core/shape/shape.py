@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from collections.abc import Mapping
+from typing import ClassVar, NamedTuple
 
 import polars as pl
 from pydantic import BaseModel, SerializeAsAny
@@ -10,10 +12,19 @@ from pydantic import BaseModel, SerializeAsAny
 from datorum.core.shape.grains import Grains
 
 
+class Numbered(NamedTuple):
+    """Rows with the record that each is of, and what is amiss with them: frames with the columns of ``ODD_SCHEMA``."""
+
+    frame: pl.DataFrame
+    odd: tuple[pl.DataFrame, ...] = ()
+
+
 class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
     """One way in which a sheet's rows become records. Several are applied one after the other."""
 
     kind: str
+    needs_all: ClassVar[bool] = False
+    """Whether any row may bear on any record, so that it must see the whole sheet."""
 
     @abstractmethod
     def apply(self, grains: Grains) -> Grains:
@@ -22,6 +33,38 @@ class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
     @abstractmethod
     def sentence(self) -> str:
         """What it does, in words."""
+
+    @abstractmethod
+    def seen_columns(self) -> set[str]:
+        """The columns that decide what is made."""
+
+    def used_columns(self) -> set[str]:
+        """The columns that it uses up: they need feed nothing besides."""
+        return self.seen_columns()
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """The columns that are alike on all rows of a record; none where each row is one."""
+        return ()
+
+    @property
+    def keys_below(self) -> bool:
+        """Whether the keys stand on a record's first row, and go for those below it without."""
+        return False
+
+    @property
+    def sheets(self) -> tuple[str, ...]:
+        """The names of the other sheets that it draws on."""
+        return ()
+
+    def numbered(self, frame: pl.DataFrame) -> Numbered:
+        """Rows of whole records with what their record has filled in, and which one it is."""
+        return Numbered(frame)
+
+    def left_over(self, records: pl.DataFrame, sheets: Mapping[str, pl.DataFrame]) -> pl.DataFrame | None:
+        """The rows of other sheets that are of none of all ``records``, as what is amiss; None where it draws on
+        none."""
+        return None
 
 
 class Found(BaseModel, frozen=True):

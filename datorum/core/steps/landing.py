@@ -40,16 +40,16 @@ class Landed:
 
     def __init__(self, distinct: Values, codes: pl.Series | None = None) -> None:
         self.distinct = distinct
-        self._codes = codes
+        self.codes = codes
 
     def over_rows(self, series: pl.Series) -> pl.Series:
         """A series with one entry for each of ``distinct``, as one with an entry for each row."""
-        return series if self._codes is None else series.gather(self._codes)
+        return series if self.codes is None else series.gather(self.codes)
 
     @property
     def places(self) -> pl.Series:
         """For each row which of ``distinct`` it has."""
-        return pl.int_range(len(self.distinct.values), eager=True) if self._codes is None else self._codes
+        return pl.int_range(len(self.distinct.values), eager=True) if self.codes is None else self.codes
 
     @cached_property
     def supplied(self) -> pl.Series:
@@ -62,6 +62,11 @@ class Landed:
     @cached_property
     def failed(self) -> pl.Series:
         return self.over_rows(self.distinct.failed)
+
+
+def with_values(landed: Landed, distinct: pl.Series) -> Landed:
+    """The same with other values, one for each distinct one."""
+    return Landed(landed.distinct._replace(values=distinct), landed.codes)
 
 
 _NO_SCOPE = Scope()

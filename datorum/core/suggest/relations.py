@@ -123,6 +123,11 @@ def _sums(fields: list[Field]) -> Iterator[Relation]:
         path = next(found, None)
         if path is not None:
             parts[part] = path
+    currency = next(
+        (field.path for field in fields if not field.in_list and tokens(field.path)[-1:] == ("currency",)), ""
+    )
+    if currency:
+        parts["currency"] = currency
     if parts.keys() >= set(RelationKind.SUM.parts):
         why = f"{parts['total']} is called like the sum of what {parts['quantity']} and {parts['price']} make"
         yield Relation(kind=RelationKind.SUM, parts=parts, confidence=_SUMMED, why=why)

@@ -17,6 +17,7 @@ from datorum.core.shape.kinds.rows_together import rows_together
 from datorum.core.shape.kinds.second_sheet import second_sheet
 from datorum.core.shape.kinds.tree import Tree, trees
 from datorum.core.shape.shape import Found
+from datorum.core.shape.whole import applied
 from datorum.core.suggest.names import tokens
 from datorum.core.suggest.suggest import suggest
 from datorum.core.table import FLAG
@@ -88,7 +89,7 @@ def suggest_records(
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
         "shape": tuple(one.shape for one in shapes),
-        "links": keys | by,
+        "links": {path: {"by": (one,)} for path, one in (keys | by).items()},
         "match_key": next((path for path in record_type.possible_keys if path in fed), None),
     })  # fmt: skip
     return Suggested(mapping, tuple(one.reasons for one in shapes))
@@ -119,7 +120,7 @@ def _tree(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _Trie
     for found in sorted(trees(grains.records, _says_above), key=lambda one: -one.weight):
         shape = found.shape
         assert isinstance(shape, Tree)
-        shaped = shape.apply(grains)
+        shaped = applied(shape, grains)
         fed, by = _fed(others, shaped.records.drop(shape.above), links)
         # By what the site tells records apart by, where the sheet has it of every node; else by its name.
         keys = [key.by for key in links if key.path == pointing and key.by in fed and len(fed[key.by].columns) == 1]
@@ -131,7 +132,7 @@ def _tree(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _Trie
         reasons = ("it is the one above in the tree",)
         above = FieldMapping(columns=(shape.above,), score=found.weight, reasons=reasons)
         told = found.model_copy(update={"shape": shape})
-        return _Tried(told, shape.apply(grains), {**fed, pointing: above}, by)
+        return _Tried(told, applied(shape, grains), {**fed, pointing: above}, by)
     return None
 
 
@@ -140,7 +141,7 @@ def _says_above(name: str) -> bool:
 
 
 def _try(record_type: RecordType, grains: Grains, found: Found, into: str, links: tuple[LinkKey, ...]) -> _Tried:
-    shaped = found.shape.apply(grains)
+    shaped = applied(found.shape, grains)
     of_list = tuple(
         field.model_copy(update={"path": field.path.removeprefix(f"{into}."), "in_list": None})
         for field in record_type.writable
@@ -163,7 +164,7 @@ def _fed(
     kind: RecordType, frame: pl.DataFrame, links: tuple[LinkKey, ...]
 ) -> tuple[dict[str, FieldMapping], dict[str, str]]:
     """What the columns of a grain feed, and by which keys links are looked for."""
-    some = frame.head(_ROWS).drop(RECORD).with_columns(pl.lit(None, dtype=pl.String).alias(FLAG))
+    some = frame.head(_ROWS).drop(RECORD, FLAG, strict=False).with_columns(pl.lit(None, dtype=pl.String).alias(FLAG))
     if not own_columns(some) or not kind.fields:
         return {}, {}
     keyed = {f"{key.path.removesuffix('_id').removesuffix('Id')}.{key.by}": key for key in links

@@ -7,9 +7,34 @@
 -- Marks the next rows of a plan as being sent, and gives them.
 UPDATE plan_row SET state = 'sending', attempts = attempts + 1
 WHERE plan_id = :plan AND row IN (
-    SELECT row FROM plan_row WHERE plan_id = :plan AND state = 'pending' ORDER BY row LIMIT :count
+    SELECT row FROM plan_row WHERE plan_id = :plan AND state = 'pending' AND wave = :wave
+    ORDER BY row LIMIT :count
 )
 RETURNING row, action, key, record_id, etag, changes;
+
+-- open_waves --
+-- The waves of a plan of which anything is still to be sent, or on its way, in order.
+SELECT DISTINCT wave FROM plan_row WHERE plan_id = :plan AND state IN ('pending', 'sending') ORDER BY wave;
+
+-- record_ids --
+-- The records on the site of some rows of a plan, where they have one.
+SELECT row, record_id FROM plan_row
+WHERE plan_id = :plan AND row = ANY(:rows) AND record_id IS NOT NULL AND state IN ('done', 'none');
+
+-- fill_in --
+-- Keeps what some rows are sent with, now that the records are known that they mean.
+UPDATE plan_row SET changes = s.changes
+FROM unnest(cast(:rows AS bigint[]), cast(:changes AS jsonb[])) AS s (row, changes)
+WHERE plan_row.plan_id = :plan AND plan_row.row = s.row;
+
+-- put_in_wave --
+-- Has a row be sent with those of a wave.
+UPDATE plan_row SET wave = :w WHERE plan_id = :plan AND row = :r;
+
+-- hold_row --
+-- Holds a row that was to be sent.
+UPDATE plan_row SET action = 'held', state = 'none', reason = :reason, changes = '{}'
+WHERE plan_id = :plan AND row = :row;
 
 -- in_doubt --
 -- The rows of a plan that were being sent when a worker ended.
@@ -45,7 +70,7 @@ SELECT 1;
 -- wrote it last.
 SELECT
     (SELECT concat_ws(' ', i.xmin, s.xmin) FROM import i JOIN site s ON s.id = i.site_id WHERE i.id = :import),
-    (SELECT concat_ws(' ', id, xmin) FROM sheet WHERE import_id = :import ORDER BY id DESC LIMIT 1),
+    (SELECT concat_ws(' ', count(*), max(id)) FROM sheet WHERE import_id = :import),
     (SELECT concat_ws(' ', version, xmin) FROM mapping_version WHERE import_id = :import ORDER BY version DESC LIMIT 1),
     (SELECT concat_ws(' ', id, xmin) FROM check_result WHERE import_id = :import ORDER BY id DESC LIMIT 1),
     (SELECT concat_ws(' ', state, xmin) FROM checking WHERE import_id = :import),

@@ -518,6 +518,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/ledger/lines/{path}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Get Lines
+     * @description All that the first record of an answer holds in a list.
+     */
+    post: operations['get_lines']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/ledger': {
     parameters: {
       query?: never
@@ -1461,7 +1481,8 @@ export interface components {
     }
     /**
      * Cell
-     * @description Two lines. ``mark`` says what the lower one is, with ``note`` for a person.
+     * @description Two lines. ``mark`` says what the lower one is, with ``note`` for a person; ``page``: of the record on the site
+     *     that it means. ``none``: the record has no such line.
      */
     Cell: {
       /** Upper */
@@ -1479,6 +1500,13 @@ export interface components {
        * @default
        */
       note: string
+      /** Page */
+      page?: string | null
+      /**
+       * None
+       * @default false
+       */
+      none: boolean
     }
     /**
      * CellChange
@@ -2059,6 +2087,11 @@ export interface components {
       language?: string | null
       /** In List */
       in_list?: string | null
+      /**
+       * Objects
+       * @default []
+       */
+      objects: components['schemas']['Field'][]
     }
     /**
      * FieldChange
@@ -2179,8 +2212,8 @@ export interface components {
     }
     /**
      * Fill
-     * @description Of all rows or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the
-     *     site takes, are held by what the field has, or are blank and may be.
+     * @description Of all records or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the
+     *     site takes, are held by what the field has, or are blank and may be. Of a field in a list: of what stands in it.
      */
     Fill: {
       /** Landed */
@@ -2259,7 +2292,8 @@ export interface components {
     }
     /**
      * FormulaQuestion
-     * @description A formula while it is written: on some rows, behind the first ``until`` steps of a field.
+     * @description A formula while it is written: on some records, or what they hold ``in_list``, behind the first ``until`` steps
+     *     of a field.
      */
     FormulaQuestion: {
       /** Text */
@@ -2276,6 +2310,8 @@ export interface components {
        */
       until: number
       whole?: components['schemas']['Mapping'] | null
+      /** In List */
+      in_list?: string | null
     }
     /**
      * FormulaResult
@@ -2390,7 +2426,8 @@ export interface components {
     }
     /**
      * InspectQuestion
-     * @description A field under a mapping, saved or not; steps are shown on ``row``. ``whole`` is the mapping around it.
+     * @description A field under a mapping, saved or not; steps are shown on the record of ``row``, of what it holds on ``line``.
+     *     ``whole`` is the mapping around it.
      */
     InspectQuestion: {
       /** Field */
@@ -2398,6 +2435,11 @@ export interface components {
       mapping: components['schemas']['FieldMapping']
       /** Row */
       row?: number | null
+      /**
+       * Line
+       * @default 1
+       */
+      line: number
       whole?: components['schemas']['Mapping'] | null
     }
     /**
@@ -2516,7 +2558,7 @@ export interface components {
     }
     /**
      * Line
-     * @description One field of the site.
+     * @description One field of the site; ``in_list``: the path of the list that it stands in; ``link``: it means another record.
      */
     Line: {
       /** Path */
@@ -2529,9 +2571,29 @@ export interface components {
       hint: string
       /** Is Key */
       is_key: boolean
+      /** In List */
+      in_list?: string | null
+      /**
+       * Link
+       * @default false
+       */
+      link: boolean
       fill?: components['schemas']['Fill'] | null
       /** Cells */
       cells: components['schemas']['Cell'][]
+    }
+    /**
+     * LinesTable
+     * @description All objects of one list of one record: the titles of its fields, and of each object its cells.
+     */
+    LinesTable: {
+      record: components['schemas']['RecordHead']
+      /** Title */
+      title: string
+      /** Fields */
+      fields: string[]
+      /** Objects */
+      objects: components['schemas']['Cell'][][]
     }
     /**
      * LinkCorrected
@@ -2542,6 +2604,41 @@ export interface components {
       to: string | null
       /** By */
       by?: string | null
+    }
+    /**
+     * LinkRule
+     * @description ``by``: the fields of the other record by which it is looked for, each with a column; none: by what the site
+     *     itself takes, its id. ``look``: where, in this order: on the site, in this sheet, among what other imports bring.
+     *
+     *     ``missing``: where it is found nowhere, the record is held, the field is left blank, or it means the record with the
+     *     id ``fixed``. ``several``: where more than one has the key, the record is held, or it means the newest or the
+     *     oldest.
+     */
+    LinkRule: {
+      /**
+       * By
+       * @default []
+       */
+      by: string[]
+      /** Look */
+      look?: ('site' | 'sheet' | 'imports')[]
+      /**
+       * Missing
+       * @default hold
+       * @enum {string}
+       */
+      missing: 'hold' | 'blank' | 'fixed'
+      /**
+       * Fixed
+       * @default
+       */
+      fixed: string
+      /**
+       * Several
+       * @default hold
+       * @enum {string}
+       */
+      several: 'hold' | 'newest' | 'oldest'
     }
     /** LinkSampleView */
     LinkSampleView: {
@@ -2684,8 +2781,7 @@ export interface components {
      *
      *     ``shape`` says how rows become records, one shape after the other; nothing where each row is one. ``rows`` says
      *     which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives. ``links``: by the
-     *     paths of fields that say which other record is meant, the field of that record by which it is looked for, where it
-     *     is not the one that the site takes.
+     *     paths of fields that say which other record is meant, how it is found, where not by what the site takes.
      */
     Mapping: {
       /** Fields */
@@ -2709,7 +2805,7 @@ export interface components {
       )[]
       /** Links */
       links?: {
-        [key: string]: string
+        [key: string]: components['schemas']['LinkRule']
       }
       rows?: components['schemas']['RowFilter']
       /** Tables */
@@ -3105,7 +3201,8 @@ export interface components {
      * @description Which ledger is wanted.
      *
      *     ``mapping`` shows one that is not saved yet. ``records``: first, telling, random (with ``seed``), held, left out,
-     *     those of one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``.
+     *     those of one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``. Of what
+     *     records hold several of, the one of number ``line`` is shown.
      */
     Question: {
       /**
@@ -3137,6 +3234,11 @@ export interface components {
        * @default
        */
       search: string
+      /**
+       * Line
+       * @default 1
+       */
+      line: number
       /**
        * Offset
        * @default 0
@@ -3312,13 +3414,19 @@ export interface components {
     }
     /**
      * RecordHead
-     * @description The head of one record's column.
+     * @description The head of one record's column: the number by which it is known, where it stands in the sheet, and how many
+     *     objects each of its lists has, by path.
      */
     RecordHead: {
       /** Row */
       row: number
       /** Label */
       label: string
+      /**
+       * Place
+       * @default
+       */
+      place: string
       /**
        * Mark
        * @default
@@ -3332,6 +3440,13 @@ export interface components {
       note: string
       /** Page */
       page?: string | null
+      /**
+       * Lines
+       * @default {}
+       */
+      lines: {
+        [key: string]: number
+      }
     }
     /** RecordTypeView */
     RecordTypeView: {
@@ -6409,6 +6524,69 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_lines: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        path: string
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Question']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['LinesTable']
         }
       }
       /** @description What is wrong and what to do. */

@@ -27,6 +27,9 @@ class ColumnSets(Shape, frozen=True):
     def sentence(self) -> str:
         return f"{len(self.sets)} sets of {', '.join(self.sets[0]) if self.sets else 'nothing'} go into {self.into}"
 
+    def seen_columns(self) -> set[str]:
+        return {column for one in self.sets for column in one.values()}
+
     def apply(self, grains: Grains) -> Grains:
         frames = []
         for number, one in enumerate(self.sets):

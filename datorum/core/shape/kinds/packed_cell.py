@@ -53,6 +53,9 @@ class PackedCell(Shape, frozen=True):
         how = {"json": "JSON", "labelled": "labelled parts", "counted": "counts", "divided": "parts"}[self.way]
         return f"“{self.column}” holds {self.into} as {how}"
 
+    def seen_columns(self) -> set[str]:
+        return {self.column}
+
     def apply(self, grains: Grains) -> Grains:
         frame, records, rows, items = grains.records, [], [], []
         beside = [name for name in own_columns(frame) if name.startswith(f"{self.column}.")]
@@ -71,9 +74,7 @@ class PackedCell(Shape, frozen=True):
         names = list(dict.fromkeys(name for item in items for name in item))
         listed = {_called(name, self.column): [item.get(name) for item in items] for name in names}
         schema = dict.fromkeys(listed, pl.String)
-        lines = pl.DataFrame(
-            {RECORD: pl.Series(records, dtype=pl.UInt32), ROW: pl.Series(rows, dtype=frame[ROW].dtype)}
-        )
+        lines = pl.DataFrame({RECORD: pl.Series(records, dtype=pl.Int64), ROW: pl.Series(rows, dtype=frame[ROW].dtype)})
         lines = lines.hstack(pl.DataFrame(listed, schema=schema)) if listed else lines
         return grains.with_list(self.into, lines, (self.column, *beside))
 

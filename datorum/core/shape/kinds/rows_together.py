@@ -7,9 +7,10 @@ from typing import Literal, NamedTuple
 
 import polars as pl
 
-from datorum.core.shape.grains import RECORD, Grains, is_filled, own_columns, without_blank
-from datorum.core.shape.shape import Found, Shape
-from datorum.core.table import ROW
+from datorum.core.shape.grains import RECORD, Grains, flagged, is_filled, odd, own_columns, without_blank
+from datorum.core.shape.shape import Found, Numbered, Shape, values_of
+from datorum.core.shape.whole import keys_of
+from datorum.core.table import FLAG, ROW
 
 _SHARE_OF_KEYS = 0.92
 """A column that differs in nearly every row tells rows apart, not records."""
@@ -32,29 +33,69 @@ class RowsTogether(Shape, frozen=True):
         how = "and those below it without one" if self.below else "wherever they stand"
         return f"Rows with the same {' and '.join(self.key)}, {how}, make one record; the rest goes into {self.into}"
 
+    def seen_columns(self) -> set[str]:
+        return {*self.key, *self.lines}
+
+    def used_columns(self) -> set[str]:
+        return set(self.key)
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        return self.key
+
+    @property
+    def keys_below(self) -> bool:
+        return self.below
+
+    def numbered(self, frame: pl.DataFrame) -> Numbered:
+        keys, _ = keys_of(self, frame, [None] * len(self.key))
+        alone = keys[-1].is_not_null()
+        named = {f"\0key {number}": series for number, series in enumerate(keys)}
+        records = frame.select(ROW).with_columns(**named).select(pl.col(ROW).min().over(*named)).to_series()
+        frame = frame.with_columns(records.alias(RECORD))
+        headless = frame.filter(alone)
+        if FLAG in frame.columns:
+            headless = headless.filter(pl.col(FLAG).ne_missing("header again"))
+        amiss = [odd(headless, "no head", f"has no {' and no '.join(self.key)}, so it belongs to no other row")]
+        if records.is_sorted():
+            first = frame.select(pl.col(RECORD).is_first_distinct()).to_series()
+        else:
+            frame = frame.sort(RECORD, maintain_order=True)
+            first = frame.select(pl.col(RECORD).is_first_distinct()).to_series()
+        if FLAG in frame.columns:
+            amiss.append(flagged(frame.filter(~first)))
+        filled, differ = self._filled(frame, first)
+        return Numbered(filled, tuple(part for part in (*amiss, *differ) if part.height))
+
+    def _filled(self, frame: pl.DataFrame, first: pl.Series) -> tuple[pl.DataFrame, list[pl.DataFrame]]:
+        """Rows with the first value that their record has in each of its own columns; where others differ is told."""
+        places = first.cast(pl.UInt32).cum_sum() - 1
+        starts = first.arg_true()
+        columns, differ = [], []
+        for name in own_columns(frame):
+            if name in self.lines:
+                continue
+            values = values_of(frame, name)
+            heads = values.gather(starts)
+            if heads.null_count() and values.null_count() < len(values):
+                # What stands further down only is the record's as well.
+                later = pl.DataFrame({"at": places, "value": values}).drop_nulls().unique("at", keep="first")
+                lacking = pl.DataFrame({"at": pl.int_range(len(heads), dtype=pl.UInt32, eager=True)})
+                heads = lacking.join(later, on="at", how="left", maintain_order="left")["value"]
+            of_record = heads.gather(places)
+            other = (values != of_record).fill_null(False)
+            if other.any() and name not in self.key:
+                says = [f"is “{value}” in the record’s first row" for value in of_record.filter(other)]
+                differ.append(odd(frame.filter(other), "differs", says, column=name, values=values.filter(other)))
+            # Cells that have it stay as they are.
+            columns.append(frame[name].zip_with((values == of_record).fill_null(False), of_record).alias(name))
+        return frame.with_columns(columns), differ
+
     def apply(self, grains: Grains) -> Grains:
         frame = grains.records
-        keys: list[pl.Expr] = [pl.when(is_filled(name)).then(pl.col(name).str.strip_chars()) for name in self.key]
-        if self.below:
-            keys = [key.forward_fill() for key in keys]
-        names = [f"\0key {number}" for number in range(len(keys))]
-        frame = frame.with_columns(key.alias(name) for key, name in zip(keys, names, strict=True))
-        # A row without a key is a record by itself, as long as anything stands in it.
-        alone = pl.any_horizontal(*(pl.col(name).is_null() for name in names))
-        frame = frame.with_columns(pl.when(alone).then(pl.col(RECORD)).alias("\0alone"))
-        first = pl.col(RECORD).min().over(*names, "\0alone")
-        frame = frame.with_columns(first.alias("\0first"))
-        places = frame.select(pl.col("\0first").rank("dense").cast(pl.UInt32) - 1).to_series()
-        frame = frame.with_columns(places.alias(RECORD)).drop(*names, "\0alone", "\0first")
-        of_record = [name for name in own_columns(frame) if name not in self.lines]
-        records = (
-            frame.group_by(RECORD)
-            .agg(pl.col(ROW).min(), *(pl.col(name).filter(is_filled(name)).first() for name in of_record))
-            .sort(RECORD)
-        )
-        lines = without_blank(frame.select(RECORD, ROW, *self.lines), list(self.lines)).sort(
-            RECORD, maintain_order=True
-        )
+        of_lines = [name for name in self.lines if name in frame.columns]
+        records = frame.drop(of_lines).unique(RECORD, keep="first", maintain_order=True)
+        lines = without_blank(frame.select(RECORD, ROW, *of_lines), of_lines)
         return grains._replace(records=records).with_list(self.into, lines)
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Literal
 
 import polars as pl
 
-from datorum.core.shape.grains import RECORD, Grains, own_columns
+from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
 from datorum.core.table import ROW
 
@@ -27,6 +27,16 @@ class SecondSheet(Shape, frozen=True):
     def sentence(self) -> str:
         return f"The rows of {self.sheet} with the same {' and '.join(self.theirs)} go into {self.into}"
 
+    def seen_columns(self) -> set[str]:
+        return set(self.ours)
+
+    def used_columns(self) -> set[str]:
+        return {*self.ours, *self.theirs}
+
+    @property
+    def sheets(self) -> tuple[str, ...]:
+        return (self.sheet,)
+
     def apply(self, grains: Grains) -> Grains:
         other = grains.sheets.get(self.sheet)
         if other is None:
@@ -37,16 +47,18 @@ class SecondSheet(Shape, frozen=True):
         lines = theirs.join(ours, on=names, how="inner").sort(RECORD, "\0at")
         return grains.with_list(self.into, lines.select(RECORD, ROW, *own_columns(other)))
 
-    def left_over(self, grains: Grains) -> tuple[pl.DataFrame, pl.DataFrame]:
-        """What is joined to nothing: records without a row of the other sheet, and its rows without a record."""
-        other = grains.sheets[self.sheet]
+    def left_over(self, records: pl.DataFrame, sheets: Mapping[str, pl.DataFrame]) -> pl.DataFrame | None:
+        other = sheets.get(self.sheet)
+        if other is None:
+            return None
         names = [f"\0key {number}" for number in range(len(self.ours))]
-        ours, theirs = (
-            grains.records.with_columns(_keys(self.ours, names)),
-            other.with_columns(_keys(self.theirs, names)),
-        )
-        alone = ours.join(theirs.select(names), on=names, how="anti").drop(names)
-        return alone, theirs.join(ours.select(names), on=names, how="anti").drop(names)
+        ours = records.select(_keys(self.ours, names))
+        alone = other.with_columns(_keys(self.theirs, names)).join(ours, on=names, how="anti", maintain_order="left")
+        if not alone.height:
+            return None
+        keys = alone.select(pl.concat_str(names, separator=" · ", ignore_nulls=True)).to_series()
+        says = f"stands in {self.sheet}, and no row has it in {' and '.join(self.ours)}"
+        return odd(alone, "no head", says, values=keys, blocks=False)
 
 
 def _keys(columns: tuple[str, ...], names: list[str]) -> list[pl.Expr]:

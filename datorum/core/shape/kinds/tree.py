@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator
 from itertools import pairwise
-from typing import Literal
+from typing import ClassVar, Literal
 
 import polars as pl
 
-from datorum.core.shape.grains import RECORD, Grains, own_columns
+from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
 from datorum.core.table import ROW
 
@@ -35,6 +35,7 @@ class Tree(Shape, frozen=True):
     key: str = ""
     given: str = ""
     name: str = NAME
+    needs_all: ClassVar[bool] = True
 
     @property
     def above(self) -> str:
@@ -45,54 +46,80 @@ class Tree(Shape, frozen=True):
         what = {"path": "the path in", "levels": "the levels in", "parent": "the one above in"}[self.way]
         return f"Each row is a node of a tree, by {what} {', '.join(self.columns)}"
 
+    def seen_columns(self) -> set[str]:
+        return {*self.columns, self.key, self.given} - {""}
+
     def apply(self, grains: Grains) -> Grains:
         if self.way == "parent":
-            return grains._replace(records=self._in_order(grains.records))
+            return self._in_order(grains)
         frame = grains.records
         paths = _paths(frame, self.columns, self.separator)
         places: dict[Path, int] = {}
+        again: list[int] = []
         for at, path in enumerate(paths):
-            if path:
-                places.setdefault(path, at)
+            if path and path in places:
+                again.append(at)
+            elif path:
+                places[path] = at
         nodes = dict.fromkeys(path[:depth] for path in paths if path for depth in range(1, len(path) + 1))
         ordered = sorted(nodes, key=len)
         rows = pl.Series([places.get(path) for path in ordered], dtype=pl.UInt32)
         first = {path[:depth]: at for at, path in reversed(list(enumerate(paths))) for depth in range(1, len(path) + 1)}
-        taken = frame.drop(RECORD, ROW, *self.columns)[rows.fill_null(0)].with_columns(
+        taken = frame.drop(ROW, *self.columns)[rows.fill_null(0)].with_columns(
             pl.when(pl.lit(rows).is_not_null()).then(pl.all())
         )
+        # Nodes that no row stands for get the numbers behind the last row.
+        beyond = rows.is_null().cum_sum().cast(pl.Int64) + (int(frame[ROW].max() or 0) if frame.height else 0)  # type: ignore[arg-type]
         records = taken.with_columns(
-            pl.int_range(len(ordered), dtype=pl.UInt32).alias(RECORD),
+            pl.col(RECORD).fill_null(beyond),
             frame[ROW].gather([first[path] for path in ordered]).alias(ROW),
             pl.Series(self.name, [path[-1] for path in ordered], dtype=pl.String),
         )
         keys = records[self.given or self.name].to_list()
         known = dict(zip(ordered, keys, strict=True))
         above = pl.Series(self.above, [known.get(path[:-1]) for path in ordered], dtype=pl.String)
-        return grains._replace(records=records.with_columns(above))
+        twice = frame[again].with_columns(frame[RECORD].gather([places[paths[at]] for at in again]).alias(RECORD))
+        says = [f"is the same node as row {row:,}, and was passed over" for row in twice[RECORD]]
+        amiss = odd(twice, "node twice", says, blocks=False)
+        return grains._replace(records=records.with_columns(above), odd=(*grains.odd, amiss))
 
-    def _in_order(self, frame: pl.DataFrame) -> pl.DataFrame:
+    def _in_order(self, grains: Grains) -> Grains:
         """The rows with those above first, and the name or key by which the one above is known."""
-        own, above = values_of(frame, self.key).to_list(), values_of(frame, self.columns[0]).to_list()
-        depth: dict[str, int] = {}
-        parents = {key: parent for key, parent in zip(own, above, strict=True) if key is not None}
-        for key in parents:
-            seen: list[str] = []
-            at: str | None = key
-            while at is not None and at not in depth and at not in seen:
-                seen.append(at)
-                at = parents.get(at)
-            base = depth.get(at, -1) if at is not None else -1
-            for step, one in enumerate(reversed(seen), 1):
-                depth[one] = base + step
+        frame = grains.records
+        own, above = values_of(frame, self.key), values_of(frame, self.columns[0])
+        depth, circling = _depths(own.to_list(), above.to_list())
         order = sorted(range(frame.height), key=lambda row: depth.get(own[row] or "", 0))
-        given = dict(zip(own, values_of(frame, self.given or self.key).to_list(), strict=True))
-        told = pl.Series(self.above, [given.get(parent) if parent else None for parent in above], dtype=pl.String)
-        return (
-            frame.with_columns(told)
-            .drop(self.columns[0])[order]
-            .with_columns(pl.int_range(frame.height, dtype=pl.UInt32).alias(RECORD))
-        )
+        given = dict(zip(own, values_of(frame, self.given or self.key), strict=True))
+        # What no row has is left as it stands: it may be on the site.
+        told = pl.Series(self.above, [given.get(one, one) if one else None for one in above], dtype=pl.String)
+        parents = pl.DataFrame({"own": own, "above": above})
+        several = parents.select((pl.col("above").n_unique().over("own") > 1) & pl.col("own").is_not_null()).to_series()
+        amiss = odd(frame.filter(several), "two parents", "stands below another one in another row",
+                    column=self.columns[0], values=above.filter(several))  # fmt: skip
+        round_about = own.is_in(list(circling))
+        circle = odd(frame.filter(round_about), "circle", "stands above itself, by way of those below it",
+                     column=self.columns[0], values=above.filter(round_about))  # fmt: skip
+        records = frame.with_columns(told).drop(self.columns[0])[order]
+        return grains._replace(records=records, odd=(*grains.odd, amiss, circle))
+
+
+def _depths(own: list[str | None], above: list[str | None]) -> tuple[dict[str, int], set[str]]:
+    """How deep each node stands, by its key, and those that stand above themselves."""
+    depth: dict[str, int] = {}
+    circling: set[str] = set()
+    parents = {key: parent for key, parent in zip(own, above, strict=True) if key is not None}
+    for key in parents:
+        seen: dict[str, int] = {}
+        at: str | None = key
+        while at is not None and at not in depth and at not in seen:
+            seen[at] = len(seen)
+            at = parents.get(at)
+        if at is not None and at in seen:
+            circling.update(list(seen)[seen[at] :])
+        base = depth.get(at, -1) if at is not None else -1
+        for step, one in enumerate(reversed(seen), 1):
+            depth[one] = base + step
+    return depth, circling
 
 
 def _paths(frame: pl.DataFrame, columns: tuple[str, ...], separator: str) -> list[Path]:

@@ -1,0 +1,36 @@
+"""Links held to what they find."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import polars as pl
+
+from datorum.core.check.findings import Where, findings_frame
+from datorum.core.link import LinkTarget, Resolved
+from datorum.core.steps.landing import Landed
+
+
+def link_findings(
+    where: Where, path: str, target: LinkTarget, landed: Landed, found: Resolved
+) -> Iterator[pl.DataFrame]:
+    """What is wrong with the references of some rows, of whose distinct values ``found`` says how they fared."""
+    by = " and ".join(field.title for field in target.keys)
+    missing = found.state == "missing"
+    yield from _told(where, path, landed, missing, "link missing", f"finds no {target.one} by {by}")
+    several = found.state == "several"
+    says = "finds {:,} " + f"{target.to} by {by}"
+    yield from _told(where, path, landed, several, "link several", says, found.records)
+
+
+def _told(
+    where: Where, path: str, landed: Landed, marked: pl.Series, rule: str, says: str, counts: pl.Series | None = None
+) -> Iterator[pl.DataFrame]:
+    if not marked.any():
+        return
+    rows = landed.over_rows(marked)
+    values = landed.values.filter(rows)
+    told: str | list[str] = says
+    if counts is not None:
+        told = [says.format(count) for count in landed.over_rows(counts).filter(rows)]
+    yield findings_frame(where.filter(rows), path, rule, values.str.replace_all("\x1f", " · "), told)

@@ -1,0 +1,19 @@
+"""Which other records a record means: references looked for by their keys, and the order that follows from them."""
+
+from datorum.core.link.keys import KeyTable, key_table
+from datorum.core.link.pending import as_id, row_meant, rows_meant, said_of_row, with_records
+from datorum.core.link.resolve import LinkState, LinkTarget, Resolved, resolved
+
+__all__ = [
+    "KeyTable",
+    "LinkState",
+    "LinkTarget",
+    "Resolved",
+    "as_id",
+    "key_table",
+    "resolved",
+    "row_meant",
+    "rows_meant",
+    "said_of_row",
+    "with_records",
+]

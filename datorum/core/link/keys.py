@@ -1,0 +1,62 @@
+"""Keys of records, to be found by them: those on a site, those of a sheet, those that another import brings."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import polars as pl
+
+from datorum.core.match_key import key_texts
+from datorum.core.model import Field
+from datorum.core.model.link_rule import BETWEEN_PARTS
+
+ROW_OF = "\x1erow "
+"""What the value of a reference begins with whose record has no id yet, but a row."""
+
+
+class KeyTable(NamedTuple):
+    """Records of one kind in one place. ``frame``: by ``key`` how many records have it, and the ``value`` that stands
+    for the newest and the ``oldest`` of them: an id, or a row. ``place`` in words; ``look``: the kind of place.
+
+    ``open``: of an import that has not been run, so that its records have no ids yet.
+    """
+
+    look: str
+    place: str
+    frame: pl.DataFrame
+    open: bool = False
+
+
+def key_table(look: str, place: str, keys: pl.Series, values: pl.Series, *, open: bool = False) -> KeyTable:
+    """A table of records in the order in which they came to be; those without a key are found by none."""
+    frame = (
+        pl.DataFrame({"key": keys, "value": values})
+        .drop_nulls()
+        .group_by("key", maintain_order=True)
+        .agg(pl.len().alias("records"), pl.col("value").last(), pl.col("value").first().alias("oldest"))
+    )
+    return KeyTable(look, place, frame, open)
+
+
+def compared(fields: Sequence[Field], parts: Sequence[pl.Series]) -> pl.Series:
+    """What keys are compared by, as the type of each part demands; null where a part is blank."""
+    texts = [key_texts(field, part.str.strip_chars()) for field, part in zip(fields, parts, strict=True)]
+    if len(texts) == 1:
+        return texts[0]
+    columns = {str(at): text for at, text in enumerate(texts)}
+    return pl.DataFrame(columns).select(pl.concat_str(pl.all(), separator=BETWEEN_PARTS)).to_series()
+
+
+def parts_of(values: pl.Series, count: int) -> list[pl.Series]:
+    """The parts of keys that landed as one text, as the fields want them."""
+    if count == 1:
+        return [values]
+    split = values.str.split_exact(BETWEEN_PARTS, count - 1).struct.unnest()
+    return [split.to_series(at) for at in range(count)]
+
+
+def parted(text: str, count: int) -> list[str]:
+    """The parts of one key that landed as one text."""
+    parts = text.split(BETWEEN_PARTS)
+    return parts if len(parts) == count else [*parts, *[""] * count][:count]

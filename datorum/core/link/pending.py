@@ -1,0 +1,75 @@
+"""References to records that a run itself makes: they say a row until that has a record."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from typing import Any
+
+from datorum.core.model import Field, FieldType, RecordType
+from datorum.core.values import to_json
+
+_ROW = "record of row"
+
+
+def said_of_row(number: int) -> dict[str, int]:
+    """What stands in the place of an id that is not known yet."""
+    return {_ROW: number}
+
+
+def row_meant(value: Any) -> int | None:
+    """The row whose record a value means, where it means one."""
+    if isinstance(value, dict) and value.keys() == {_ROW}:
+        return int(value[_ROW])
+    return None
+
+
+def rows_meant(changes: Mapping[str, Mapping[str, Any]]) -> set[int]:
+    """The rows whose records the values of some changes mean."""
+    found: set[int] = set()
+    for change in changes.values():
+        _collect(change["after"], found)
+    return found
+
+
+def _collect(value: Any, found: set[int]) -> None:
+    number = row_meant(value)
+    if number is not None:
+        found.add(number)
+    elif isinstance(value, list):
+        for item in value:
+            _collect(item, found)
+    elif isinstance(value, dict):
+        for item in value.values():
+            _collect(item, found)
+
+
+def with_records(
+    changes: Mapping[str, Mapping[str, Any]], known: Mapping[int, str], record_type: RecordType
+) -> dict[str, dict[str, Any]]:
+    """Changes with the ids of the records that they mean, in the types of their fields."""
+    return {
+        path: {**change, "after": _filled(change["after"], known, record_type.field(path))}
+        for path, change in changes.items()
+    }
+
+
+def _filled(value: Any, known: Mapping[int, str], field: Field) -> Any:
+    number = row_meant(value)
+    if number is not None:
+        return as_id(field, known[number])
+    if isinstance(value, list):
+        return [_filled(item, known, field) for item in value]
+    if isinstance(value, dict):
+        inner = {one.path: one for one in field.objects}
+        return {name: _filled(item, known, inner.get(name, field)) for name, item in value.items()}
+    return value
+
+
+def as_id(field: Field, text: str) -> Any:
+    """An id as a field takes it: a number where it takes numbers."""
+    one = field.items if field.type is FieldType.LIST and field.items else field
+    try:
+        return to_json(one, text)
+    except (ValueError, ArithmeticError, json.JSONDecodeError):
+        return text

@@ -1,0 +1,127 @@
+"""References joined to the records that they mean, each distinct one once."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+import polars as pl
+
+from datorum.core.link.keys import KeyTable, compared, parts_of
+from datorum.core.model import Field
+from datorum.core.model.link_rule import LinkRule
+
+LinkState = Literal["blank", "found", "awaited", "fixed", "left blank", "missing", "several"]
+"""``awaited``: found among what another import brings that has not been run."""
+_STATE = pl.Enum(["blank", "found", "awaited", "fixed", "left blank", "missing", "several"])
+_WORST = ("missing", "several", "awaited", "left blank", "fixed", "found", "blank")
+
+
+@dataclass(frozen=True)
+class LinkTarget:
+    """Whom a field means: records of the type ``to``, of which ``one`` is said in words, looked for by ``keys`` in some
+    tables, in order. ``many`` of them, where the field takes a list."""
+
+    rule: LinkRule
+    to: str
+    one: str
+    keys: tuple[Field, ...]
+    tables: tuple[KeyTable, ...]
+    many: bool = False
+
+    def judged(self, field: Field) -> Field:
+        """The field as what is supplied for it is held to: by the form of a key where it is looked for by one."""
+        if len(self.keys) != 1 or not self.rule.by:
+            return field
+        key = self.keys[0].model_copy(update={"path": field.path, "title": field.title, "unique": False,
+                                              "required": False, "read_only": False, "in_list": None})  # fmt: skip
+        own = {"required": field.required, "nullable": field.nullable, "in_list": field.in_list}
+        if not self.many:
+            return key.model_copy(update=own)
+        return field.model_copy(update={"items": key})
+
+
+class Resolved(NamedTuple):
+    """Some references, four series of equal length: how each fared (``LinkState``), the ``value`` that stands for its
+    record (an id, or ``row`` and a number; of several in JSON), how many have its key, and the place where it was
+    found."""
+
+    state: pl.Series
+    value: pl.Series
+    records: pl.Series
+    place: pl.Series
+
+    def gather(self, places: pl.Series) -> Resolved:
+        return Resolved(*(series.gather(places) for series in self))
+
+
+def resolved(target: LinkTarget, values: pl.Series) -> Resolved:
+    """Look for the records that some landed keys mean."""
+    if not target.many:
+        return _looked_for(target, values)
+    items = [_items(text) for text in values]
+    flat = pl.DataFrame(
+        {"at": [at for at, one in enumerate(items) for _ in one], "value": [text for one in items for text in one]},
+        schema={"at": pl.Int64, "value": pl.String},
+    )
+    found = _looked_for(target, flat["value"])
+    each = flat.select("at").with_columns(
+        state=found.state.cast(pl.String), value=found.value, records=found.records, place=found.place
+    )
+    together = each.group_by("at").agg(
+        pl.col("state"), pl.col("value").drop_nulls(), pl.col("records").max(), pl.col("place").drop_nulls().first()
+    )
+    whole = pl.DataFrame({"at": pl.int_range(len(values), eager=True)}).join(together, on="at", how="left").sort("at")
+    states = [min(one, key=_WORST.index) if one else "blank" for one in whole["state"].to_list()]
+    listed = [json.dumps(one) if one else None for one in whole["value"].to_list()]
+    return Resolved(
+        pl.Series(states, dtype=_STATE), pl.Series(listed, dtype=pl.String), whole["records"].fill_null(0),
+        whole["place"],
+    )  # fmt: skip
+
+
+def _items(text: str | None) -> list[str]:
+    if text is None:
+        return []
+    try:
+        found = json.loads(text)
+    except ValueError:
+        return [text]
+    return [str(item) for item in found] if isinstance(found, list) else [text]
+
+
+def _looked_for(target: LinkTarget, values: pl.Series) -> Resolved:
+    keys = compared(target.keys, parts_of(values, len(target.keys)))
+    rule = target.rule
+    asked = pl.DataFrame({"key": keys}).with_columns(
+        value=pl.lit(None, dtype=pl.String), records=pl.lit(0, dtype=pl.UInt32), place=pl.lit(None, dtype=pl.String),
+        awaited=pl.lit(False),
+    )  # fmt: skip
+    chosen = "oldest" if rule.several == "oldest" else "value"
+    for table in target.tables:
+        here = table.frame.select("key", pl.col(chosen).alias("here"), pl.col("records").alias("these"))
+        asked = asked.join(here, on="key", how="left", maintain_order="left").with_columns(
+            value=pl.coalesce("value", "here"),
+            place=pl.when((pl.col("records") == 0) & pl.col("these").is_not_null()).then(pl.lit(table.place))
+            .otherwise("place"),
+            awaited=pl.when((pl.col("records") == 0) & pl.col("these").is_not_null()).then(pl.lit(table.open))
+            .otherwise("awaited"),
+            records=pl.when(pl.col("records") == 0).then(pl.col("these").fill_null(0)).otherwise("records"),
+        ).drop("here", "these")  # fmt: skip
+    several = (pl.col("records") > 1) & pl.lit(rule.several == "hold")
+    missing = {"hold": "missing", "blank": "left blank", "fixed": "fixed"}[rule.missing]
+    state = (
+        pl.when(pl.col("key").is_null()).then(pl.lit("blank"))
+        .when(pl.col("records") == 0).then(pl.lit(missing))
+        .when(several).then(pl.lit("several"))
+        .when("awaited").then(pl.lit("awaited"))
+        .otherwise(pl.lit("found"))
+    )  # fmt: skip
+    told = asked.with_columns(state=state.cast(_STATE))
+    value = (
+        pl.when(pl.col("state") == "fixed").then(pl.lit(rule.fixed))
+        .when(pl.col("state").is_in(["found", "awaited"])).then("value")
+    )  # fmt: skip
+    told = told.with_columns(value=value)
+    return Resolved(told["state"], told["value"], told["records"], told["place"])

@@ -1,0 +1,85 @@
+"""What has landed in the frames of the grains, record by record: lists of objects with what they hold."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from typing import Any
+
+from datorum.core.check.findings import Where
+from datorum.core.model import Field, RecordType
+from datorum.core.steps.landing import Landed
+from datorum.core.values import is_as_landed, nest, to_json
+
+Value = Callable[[Field, str | None], Any]
+
+
+def values_by_record(
+    where: Mapping[str | None, Where],
+    record_type: RecordType,
+    landed: Mapping[str, Landed],
+    value: Value | None = None,
+    special: Mapping[str, Value] | None = None,
+) -> Iterator[dict[str, Any]]:
+    """Of each record the JSON values of its own fields by path, blank ones as None, and by the path of each list of
+    objects the objects in which anything has landed, None where there is none. ``value`` makes a JSON value of a landed
+    text; without it what cannot be read is blank. ``special``: the same for single fields, by path."""
+    reading = dict.fromkeys(landed, value) | dict(special or {})
+    fields = [field for field in record_type.writable if field.path in landed]
+    own = [(field.path, _column(field, landed, reading[field.path])) for field in fields if not field.in_list]
+    tops = {path for path in record_type.lists if not _outer(path, record_type)}
+    objects = {
+        path: _objects(path, [field for field in fields if _top(field, record_type) == path], where, record_type,
+                       landed, reading)
+        for path in sorted(tops)
+    }  # fmt: skip
+    fed = {path for path in tops if any(_top(field, record_type) == path for field in fields)}
+    for at, number in enumerate(where[None].records.to_list()):
+        found = {path: column[at] for path, column in own}
+        for path in fed:
+            found[path] = objects[path].get(number)
+        yield found
+
+
+def _objects(
+    path: str, fields: list[Field], where: Mapping[str | None, Where], record_type: RecordType,
+    landed: Mapping[str, Landed], reading: Mapping[str, Value | None],
+) -> dict[int, list[dict[str, Any]]]:  # fmt: skip
+    """The objects of a list by the record that they are of; an object in which nothing has landed is none."""
+    if not fields:
+        return {}
+    behind = len(path) + 1
+    inner = frozenset(one[behind:] for one in record_type.lists if one.startswith(f"{path}."))
+    flat = not inner and not any("." in field.path[behind:] for field in fields)
+    columns = [(field.path[behind:], _column(field, landed, reading[field.path])) for field in fields]
+    found: dict[int, list[dict[str, Any]]] = {}
+    for at, number in enumerate(where[fields[0].in_list].records.to_list()):
+        values = {name: cell for name, column in columns if (cell := column[at]) is not None}
+        if values:
+            found.setdefault(number, []).append(values if flat else nest(values, inner))
+    return found
+
+
+def _column(field: Field, landed: Mapping[str, Landed], value: Value | None) -> list[Any]:
+    texts = landed[field.path].values.to_list()
+    if value is None and is_as_landed(field):
+        return texts
+    read = value or readable
+    return [read(field, text) for text in texts]
+
+
+def readable(field: Field, text: str | None) -> Any:
+    """The JSON value of a landed text, None where it has none."""
+    try:
+        return to_json(field, text)
+    except (ValueError, ArithmeticError):
+        return None
+
+
+def _top(field: Field, record_type: RecordType) -> str | None:
+    """The list, of the record itself, that a field stands in."""
+    return None if field.in_list is None else _outer(field.in_list, record_type) or field.in_list
+
+
+def _outer(path: str, record_type: RecordType) -> str | None:
+    outer = [other for other in record_type.lists if path.startswith(f"{other}.")]
+    return min(outer, key=len, default=None)

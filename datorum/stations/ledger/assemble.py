@@ -1,0 +1,164 @@
+"""The one assembly of the ledger: which records, then the cells of each field for them, whatever the station."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from sqlalchemy.orm import Session
+
+from datorum.core.check import validate_mapping
+from datorum.core.errors import NotFound
+from datorum.core.model import Field as SiteField
+from datorum.core.model import Mapping, RecordType
+from datorum.stations.basis import Target
+from datorum.stations.imports import Opened, open_import
+from datorum.stations.landings import judged_counts
+from datorum.stations.ledger.choose import choose
+from datorum.stations.ledger.landed import CheckView, MapView
+from datorum.stations.ledger.planned import PlannedView
+from datorum.stations.ledger.shown import Cell, Fill, Ledger, Line, LinesTable, Question, View, hint
+from datorum.stations.links import link_paths
+from datorum.stations.rehearse import latest_plan
+from datorum.stations.remembered import Remembered, state_of
+
+
+def ledger(store: Session, import_id: int, question: Question) -> Ledger:
+    """The ledger of an import at one station. Raises NotFound, or InvalidMapping for a mapping that does not fit."""
+    if question.mapping is not None:
+        # Of a mapping that is being edited no more is worked out than is shown.
+        return _ledger(store, import_id, question)
+    state = state_of(store, import_id)
+    first = question.offset // _TOGETHER * _TOGETHER
+    parts = []
+    for offset in range(first, question.offset + question.count, _TOGETHER):
+        together = question.model_copy(update={"offset": offset, "count": _TOGETHER})
+        work_out = partial(_ledger, store, import_id, together)
+        parts.append(_SEEN.get((import_id, together.model_dump_json()), state, work_out))
+    return _shown(parts, question.offset - first, question)
+
+
+_TOGETHER = 126
+"""As many records are worked out together: that takes little longer than a few, and others walk on to them."""
+_SEEN: Remembered[Ledger] = Remembered(48)
+
+
+def _shown(parts: list[Ledger], at: int, question: Question) -> Ledger:
+    """Of records that were worked out together those that are asked for, from the place ``at``."""
+    wanted = slice(at, at + question.count)
+    lines = [
+        line.model_copy(update={"cells": [cell for one in same for cell in one.cells][wanted]})
+        for same in zip(*(part.lines for part in parts), strict=True)
+        for line in same[:1]
+    ]
+    records = [record for part in parts for record in part.records][wanted]
+    return Ledger(total=parts[0].total, offset=question.offset, records=records, lines=lines)
+
+
+def lines_of(store: Session, import_id: int, question: Question, path: str) -> LinesTable:
+    """All objects of a list of the first record that answers a question. Raises NotFound where none does."""
+    now = open_import(store, import_id)
+    opened = _opened(store, now, question.model_copy(update={"count": 1}))
+    heads = opened.view.heads() if opened else []
+    if opened is None or not heads:
+        raise NotFound("There is no such record.", remedy="Look at the ledger again.")
+    fields = [
+        field for field in opened.record_type.writable if field.in_list and f"{field.in_list}.".startswith(f"{path}.")
+    ]
+    columns = [opened.view.cells(field)[0] for field in fields]
+    height = max(map(len, columns), default=0)
+    objects = [[column[at] if at < len(column) else Cell() for column in columns] for at in range(height)]
+    title = opened.record_type.field(path).title
+    return LinesTable(record=heads[0], title=title, fields=[field.title for field in fields], objects=objects)
+
+
+class _Opened:
+    """What the records of a question are shown by."""
+
+    def __init__(self, view: View, total: int, record_type: RecordType, match_key: str | None) -> None:
+        self.view = view
+        self.total = total
+        self.record_type = record_type
+        self.match_key = match_key
+
+
+def _opened(store: Session, now: Opened, question: Question) -> _Opened | None:
+    """None where nothing was rehearsed yet."""
+    if question.station in ("rehearse", "verify"):
+        plan = latest_plan(store, now.item.id)
+        if plan is None:
+            return None
+        target = Target.kept(plan)
+        view = PlannedView(store, plan, target.record_type, question)
+        return _Opened(view, view.total, target.record_type, target.match_key)
+    mapping = question.mapping or now.mapping
+    total, numbers = choose(store, now, mapping, question)
+    shown = MapView(store, now, mapping, numbers) if question.station == "map" else CheckView(store, now, numbers)
+    return _Opened(shown, total, now.record_type, mapping.match_key)
+
+
+def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
+    now = open_import(store, import_id)
+    if question.mapping is not None:
+        validate_mapping(question.mapping, now.record_type)
+    opened = _opened(store, now, question)
+    if opened is None:
+        return Ledger(total=0, offset=0, records=[], lines=[])
+    mapping = question.mapping or now.mapping
+    links = link_paths(now)
+    fills = question.station in ("map", "check")
+    return Ledger(
+        total=opened.total,
+        offset=question.offset,
+        records=opened.view.heads(),
+        lines=[
+            Line(
+                path=field.path,
+                title=field.title,
+                group=group_of(field, opened.record_type, opened.match_key, links),
+                hint=hint(field),
+                is_key=field.path == opened.match_key,
+                in_list=field.in_list,
+                link=field.path in links,
+                fill=_fill(now, mapping, field) if fills else None,
+                cells=[_at_line(cells, question.line if field.in_list else 1) for cells in opened.view.cells(field)],
+            )
+            for field in in_groups(opened.record_type, opened.match_key, links)
+        ],
+    )
+
+
+def _at_line(cells: list[Cell], line: int) -> Cell:
+    return cells[line - 1] if line <= len(cells) else Cell(none=True)
+
+
+_GROUPS = ("Key", "Required", "Links", "Details", "More")
+
+
+def group_of(field: SiteField, record_type: RecordType, match_key: str | None, links: frozenset[str]) -> str:
+    """The part of the ledger that a field stands in: one of a few, or that of its list."""
+    if field.in_list:
+        return record_type.field(min((path for path in record_type.lists if f"{field.path}".startswith(f"{path}.")),
+                                     key=len)).title  # fmt: skip
+    if field.path == match_key:
+        return "Key"
+    if field.path in links:
+        return "Links"
+    return "Required" if field.required else "More" if "." in field.path else "Details"
+
+
+def in_groups(record_type: RecordType, match_key: str | None, links: frozenset[str]) -> list[SiteField]:
+    """The writable fields in the order of the ledger."""
+
+    def place(field: SiteField) -> tuple[int, str]:
+        group = group_of(field, record_type, match_key, links)
+        return (len(_GROUPS), group) if field.in_list else (_GROUPS.index(group), "")
+
+    return sorted(record_type.writable, key=place)
+
+
+def _fill(now: Opened, mapping: Mapping, field: SiteField) -> Fill | None:
+    fed = mapping.fields.get(field.path)
+    if fed is None or not fed.fed:
+        return None
+    counts = judged_counts(now, mapping, field, fed)
+    return Fill(landed=counts.landed, held=counts.held, blank=counts.blank, whole=now.rows.whole)

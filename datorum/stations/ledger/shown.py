@@ -1,0 +1,130 @@
+"""What the ledger shows, and which of it is asked for."""
+
+from __future__ import annotations
+
+from typing import Literal, Protocol
+
+from pydantic import BaseModel, Field
+
+from datorum.core.model import Field as SiteField
+from datorum.core.model import FieldType, Mapping
+
+Station = Literal["map", "check", "rehearse", "verify"]
+Records = Literal[
+    "first", "telling", "random", "held", "left out", "finding", "action", "mismatched", "search"
+]  # fmt: skip
+Mark = Literal["", "held", "warned", "same", "changed", "good"]
+
+
+class Question(BaseModel):
+    """Which ledger is wanted.
+
+    ``mapping`` shows one that is not saved yet. ``records``: first, telling, random (with ``seed``), held, left out,
+    those of one finding (``field`` and ``rule``), of one action, mismatched, or those that contain ``search``. Of what
+    records hold several of, the one of number ``line`` is shown.
+    """
+
+    station: Station = "map"
+    mapping: Mapping | None = None
+    records: Records = "first"
+    seed: int = Field(1, ge=0, le=2**31 - 1)
+    field: str | None = None
+    rule: str | None = None
+    action: str | None = None
+    search: str = Field("", max_length=1_000)
+    line: int = Field(1, ge=1, le=2**31 - 1)
+    offset: int = Field(0, ge=0, le=2**31 - 1)
+    count: int = Field(3, ge=1, le=7)
+
+
+class Cell(BaseModel):
+    """Two lines. ``mark`` says what the lower one is, with ``note`` for a person; ``page``: of the record on the site
+    that it means. ``none``: the record has no such line."""
+
+    upper: str | None = None
+    lower: str | None = None
+    mark: Mark = ""
+    note: str = ""
+    page: str | None = None
+    none: bool = False
+
+
+class RecordHead(BaseModel):
+    """The head of one record's column: the number by which it is known, where it stands in the sheet, and how many
+    objects each of its lists has, by path."""
+
+    row: int
+    label: str
+    place: str = ""
+    mark: Mark = ""
+    note: str = ""
+    page: str | None = None
+    lines: dict[str, int] = {}
+
+
+class Fill(BaseModel):
+    """Of all records or, of a sheet that is not looked at as a ``whole``, of the first: how many land a value that the
+    site takes, are held by what the field has, or are blank and may be. Of a field in a list: of what stands in it."""
+
+    landed: int
+    held: int
+    blank: int
+    whole: bool
+
+
+class Line(BaseModel):
+    """One field of the site; ``in_list``: the path of the list that it stands in; ``link``: it means another record."""
+
+    path: str
+    title: str
+    group: str
+    hint: str
+    is_key: bool
+    in_list: str | None = None
+    link: bool = False
+    fill: Fill | None = None
+    cells: list[Cell]
+
+
+class Ledger(BaseModel):
+    """``total`` records answer the question; ``records`` are those from ``offset`` on."""
+
+    total: int
+    offset: int
+    records: list[RecordHead]
+    lines: list[Line]
+
+
+class LinesTable(BaseModel):
+    """All objects of one list of one record: the titles of its fields, and of each object its cells."""
+
+    record: RecordHead
+    title: str
+    fields: list[str]
+    objects: list[list[Cell]]
+
+
+class View(Protocol):
+    """Some records at one station."""
+
+    def heads(self) -> list[RecordHead]:
+        """Their heads, in order."""
+        ...
+
+    def cells(self, field: SiteField) -> list[list[Cell]]:
+        """Of each record the cells of a field: one, or one for each object of the list that it stands in."""
+        ...
+
+
+def hint(field: SiteField) -> str:
+    """A field's type and constraints in a few words."""
+    if field.enum:
+        return f"one of {len(field.enum)}"
+    words = {"email": "e-mail", "uri": "web address"}.get(field.format or "", str(field.type.value))
+    if field.unique:
+        words += ", unique"
+    if field.max_length and field.type is FieldType.TEXT and not field.format:
+        words += f", {field.max_length:,} at most"
+    elif field.minimum is not None and field.maximum is None:
+        words += f", {field.minimum:,.12g} or more"
+    return words

@@ -1,0 +1,198 @@
+"""The links of an import's records: which fields point to other records, by which keys, and whom they find."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from functools import lru_cache
+
+import polars as pl
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import InvalidMapping, Place
+from datorum.core.formula import Scope
+from datorum.core.link import KeyTable, LinkTarget, key_table
+from datorum.core.link.keys import ROW_OF, compared
+from datorum.core.model import Field, LinkRule, Mapping
+from datorum.core.shape.grains import RECORD
+from datorum.core.shape.whole import chosen
+from datorum.core.steps.landing import land
+from datorum.sites import SiteType, singular
+from datorum.sites.rest.model import Link
+from datorum.stations.descriptions import description_of
+from datorum.stations.imports import Opened, open_import
+from datorum.stations.landings import scope_of, selection_of
+from datorum.stations.snapshots import ready_snapshots
+from datorum.store import models, snapshots
+from datorum.store.database import session
+from datorum.store.records import RecordRows, RecordSource
+
+_ID = Field(path="id", title="id")
+
+
+def links_of(now: Opened) -> dict[str, Link]:
+    """The links of an import's record type, by the paths of their fields."""
+    return {link.field: link for link in description_of(now.item).type(now.item.record_type).links}
+
+
+def link_paths(now: Opened) -> frozenset[str]:
+    """The paths of the fields that say which other record is meant."""
+    return frozenset(links_of(now))
+
+
+def rule_of(now: Opened, mapping: Mapping, path: str) -> LinkRule:
+    """How a link is resolved; by the site's own id where nobody said otherwise."""
+    return mapping.links.get(path) or LinkRule()
+
+
+def keys_for(now: Opened, link: Link, rule: LinkRule) -> tuple[Field, ...]:
+    """The fields of the other record by which a link looks for it. Raises InvalidMapping where it has none of that
+    name."""
+    kind = description_of(now.item).types.get(link.to)
+    if not rule.by:
+        by = link.by if kind is not None else "id"
+        known = [field for field in (kind.fields if kind else ()) if field.path == by]
+        return (known[0] if known else _ID,)
+    if kind is None:
+        raise InvalidMapping(
+            f"The site does not describe {link.to}.", remedy="Take the link's key out.", place=Place(field=link.field)
+        )
+    return tuple(kind.record_type.field(path) for path in rule.by)
+
+
+def targets(store: Session, now: Opened, mapping: Mapping | None = None) -> dict[str, LinkTarget]:
+    """Whom the fed links of an import mean, by path: those whose records are known well enough to be looked for."""
+    whole = mapping or now.mapping
+    found = {}
+    for path, link in links_of(now).items():
+        fed = whole.fields.get(path)
+        if fed is None or not fed.fed:
+            continue
+        rule = rule_of(now, whole, path)
+        keys = keys_for(now, link, rule)
+        tables = tuple(_tables(store, now, whole, link, rule, keys))
+        if known_everywhere(store, now, link, rule):
+            one = singular(link.to).replace("_", " ")
+            found[path] = LinkTarget(rule, link.to, one, keys, tables, link.many)
+    return found
+
+
+def known_everywhere(store: Session, now: Opened, link: Link, rule: LinkRule) -> bool:
+    """Whether all places are known where a link is looked for: the site's records must have been read once."""
+    return "site" not in rule.look or link.to in ready_snapshots(store, now.item.site_id)
+
+
+def _tables(
+    store: Session, now: Opened, mapping: Mapping, link: Link, rule: LinkRule, keys: tuple[Field, ...]
+) -> Iterator[KeyTable]:
+    """Where a link is looked for, in order."""
+    for look in rule.look:
+        if look == "site":
+            kept = ready_snapshots(store, now.item.site_id).get(link.to)
+            if kept is not None:
+                yield _on_site(kept.id, str(kept.as_of), link.by if not rule.by else "", rule.by, keys)
+        elif look == "sheet" and link.to == now.item.record_type and rule.by:
+            yield _in_sheet(store, now, mapping, keys)
+        elif look == "imports" and rule.by:
+            yield from _brought(store, now, link, keys)
+
+
+@lru_cache(maxsize=16)
+def _on_site(snapshot_id: int, _as_of: str, own: str, by: tuple[str, ...], keys: tuple[Field, ...]) -> KeyTable:
+    """The records of a snapshot by a key."""
+    with session() as store:
+        kept = store.get_one(models.Snapshot, snapshot_id)
+        kind = description_of(kept).type(kept.record_type)
+        paths = by or (() if own in ("", kind.id_field or "id") else (own,))
+        frames = [_keyed(frame, paths) for frame in snapshots.chunks(store, snapshot_id, snapshots.columns_for(paths))]
+    frame = pl.concat(frames) if frames else pl.DataFrame(schema={"id": pl.String, **dict.fromkeys(paths, pl.String)})
+    parts = [frame[path] for path in paths] or [frame["id"]]
+    return key_table("site", "on the site", compared(keys, parts), frame["id"])
+
+
+def _keyed(frame: pl.DataFrame, paths: Sequence[str]) -> pl.DataFrame:
+    return frame.select("id", *(snapshots.key_values(frame, path).alias(path) for path in paths))
+
+
+def _in_sheet(store: Session, now: Opened, mapping: Mapping, keys: tuple[Field, ...]) -> KeyTable:
+    """The records of the sheet itself by a key that it feeds."""
+    frame = _landed_keys(store, now, mapping, keys)
+    return key_table("sheet", "in this sheet", compared(keys, [frame[field.path] for field in keys]), frame["value"])
+
+
+def _brought(store: Session, now: Opened, link: Link, keys: tuple[Field, ...]) -> Iterator[KeyTable]:
+    """What other imports of the site bring or have brought, by a key that they feed."""
+    kept = models.Import
+    asked = select(kept.id).where(
+        kept.site_id == now.item.site_id,
+        kept.record_type == link.to,
+        kept.id != now.item.id,
+        kept.archived_at.is_(None),
+    )
+    for number in store.scalars(asked.order_by(kept.id)):
+        other = open_import(store, number)
+        if not all(_feeds(other.mapping, field.path) for field in keys):
+            continue
+        frame = _landed_keys(store, other, other.mapping, keys)
+        brought = _records_brought(store, number)
+        known = frame.join(brought, on="record", how="left", maintain_order="left")
+        texts = compared(keys, [known[field.path] for field in keys])
+        done = known["record_id"].is_not_null()
+        place = f"brought by {other.item.name}"
+        yield key_table("imports", place, texts.filter(done), known["record_id"].filter(done))
+        waiting = f"to be brought by {other.item.name}"
+        yield key_table("imports", waiting, texts.filter(~done), known["value"].filter(~done), open=True)
+
+
+def _records_brought(store: Session, import_id: int) -> pl.DataFrame:
+    """The id map of an import: the record on the site that each of its rows became."""
+    row, plan = models.StoredPlanRow, models.Plan
+    last = select(plan.id).where(plan.import_id == import_id).order_by(plan.id.desc()).limit(1).scalar_subquery()
+    asked = select(row.row, row.record_id).where(row.plan_id == last, row.record_id.is_not(None))
+    return pl.DataFrame(store.execute(asked).all(), schema={"record": pl.Int64, "record_id": pl.String}, orient="row")
+
+
+def _feeds(mapping: Mapping, path: str) -> bool:
+    fed = mapping.fields.get(path)
+    return fed is not None and fed.fed
+
+
+def _landed_keys(store: Session, now: Opened, mapping: Mapping, keys: tuple[Field, ...]) -> pl.DataFrame:
+    """The keys of all records of a sheet that go on: a column each, ``record`` and the ``value`` that stands for it."""
+    settings = mapping.model_dump_json()
+    return _keys_of(now.source(mapping), settings, tuple(field.path for field in keys), scope_of(now, mapping).person)
+
+
+@lru_cache(maxsize=8)
+def _keys_of(source: RecordSource, settings: str, paths: tuple[str, ...], _person: str) -> pl.DataFrame:
+    mapping = Mapping.model_validate_json(settings)
+    with session() as store:
+        sheet = store.get_one(models.StoredSheet, source.sheet_id)
+        now = open_import(store, sheet.import_id)
+        scope = scope_of(now, mapping)
+        records, selection = RecordRows(store, source), selection_of(store, now, mapping)
+        parts = []
+        for frame in records.parts():
+            grains = records.made(chosen(records.shapes, frame, selection))
+            numbers = grains.records[RECORD]
+            landed = {path: _texts(mapping, path, grains.records, scope) for path in paths}
+            parts.append(pl.DataFrame({"record": numbers, "value": ROW_OF + numbers.cast(pl.String), **landed}))
+        schema = {"record": pl.Int64, "value": pl.String, **dict.fromkeys(paths, pl.String)}
+        return pl.concat(parts) if parts else pl.DataFrame(schema=schema)
+
+
+def _texts(mapping: Mapping, path: str, frame: pl.DataFrame, scope: Scope) -> pl.Series:
+    if not _feeds(mapping, path):
+        return pl.repeat(None, frame.height, dtype=pl.String, eager=True)
+    return land(frame, mapping.resolved(mapping.fields[path], path), scope).values
+
+
+def linked_types(now: Opened) -> list[SiteType]:
+    """The record types that fed links point to and that are looked for on the site, each once."""
+    types = description_of(now.item).types
+    wanted = [
+        link.to
+        for path, link in links_of(now).items()
+        if _feeds(now.mapping, path) and "site" in rule_of(now, now.mapping, path).look and link.to in types
+    ]
+    return [types[name] for name in dict.fromkeys(wanted)]
