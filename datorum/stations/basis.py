@@ -6,12 +6,15 @@ import hashlib
 from collections.abc import Mapping
 
 from pydantic import BaseModel
+from sqlalchemy import func, select
+from sqlalchemy.orm import object_session
 
 from datorum.core.model import RecordType
 from datorum.sites import SiteDescription
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import today
+from datorum.stations.links import links_fed
 from datorum.store import models
 
 _CHANGED = {
@@ -21,6 +24,7 @@ _CHANGED = {
     "rules": "rules were added or taken away",
     "site": "the site was connected anew at another address",
     "records": "the site describes its records otherwise",
+    "links": "records that links mean were read again",
 }
 """What is said of each part that has changed. Parts without a sentence are fixed in what was worked out from them."""
 
@@ -38,7 +42,35 @@ def basis_of(now: Opened) -> dict[str, str]:
         "site": _digest(now.item.site.address),
         "day": today().isoformat(),
         "person": now.mapped_by if formulas else "",
+        "links": links_known(now),
     }
+
+
+def links_known(now: Opened) -> str:
+    """A digest of what is known of the records that fed links can mean: when they were read from the site, and what
+    other imports bring."""
+    store = object_session(now.item)
+    assert store is not None
+    names = sorted({link.to for link in links_fed(now, now.mapping).values()})
+    if not names:
+        return ""
+    read, other = models.Snapshot, models.Import
+    of_site = select(read.record_type, read.as_of).where(
+        read.site_id == now.item.site_id, read.record_type.in_(names), read.state == "ready"
+    )
+    version, plan = models.MappingVersion, models.Plan
+    latest = select(func.max(version.version)).where(version.import_id == other.id).scalar_subquery()
+    carried_out = (
+        select(func.max(models.Run.ended_at))
+        .join(plan, plan.id == models.Run.plan_id)
+        .where(plan.import_id == other.id)
+        .scalar_subquery()
+    )
+    brought = select(other.id, other.revision, latest, carried_out).where(
+        other.site_id == now.item.site_id, other.record_type.in_(names), other.id != now.item.id
+    )
+    return _digest(*(str(tuple(row)) for asked in (of_site.order_by(read.id), brought.order_by(other.id))
+                     for row in store.execute(asked)))  # fmt: skip
 
 
 def what_changed(before: Mapping[str, str], now: Mapping[str, str]) -> str:

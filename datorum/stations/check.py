@@ -21,7 +21,7 @@ from datorum.core.table.held_writer import write_held
 from datorum.stations.basis import basis_of
 from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
-from datorum.stations.links import targets
+from datorum.stations.links import links_fed, targets
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_frame
 from datorum.store.people import record
@@ -176,6 +176,8 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
         return None
     paths = {path for path in {*before.fields, *now.mapping.fields} if _lands_otherwise(before, now.mapping, path)}
     paths |= {path for path, fed in now.mapping.fields.items() if columns & fed.seen_columns()}
+    if result.basis.get("links") != basis["links"]:
+        paths |= set(links_fed(now, now.mapping))
     if not paths:
         return set()
     return related(now.record_type, now.mapping, paths)

@@ -17,7 +17,7 @@ from datorum.core.model import Field, LinkRule, Mapping
 from datorum.core.shape.grains import RECORD
 from datorum.core.shape.whole import chosen
 from datorum.core.steps.landing import land
-from datorum.sites import SiteType, singular
+from datorum.sites import SiteDescription, SiteType, singular
 from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
@@ -33,6 +33,11 @@ _ID = Field(path="id", title="id")
 def links_of(now: Opened) -> dict[str, Link]:
     """The links of an import's record type, by the paths of their fields."""
     return {link.field: link for link in description_of(now.item).type(now.item.record_type).links}
+
+
+def links_fed(now: Opened, mapping: Mapping) -> dict[str, Link]:
+    """The links that anything feeds, by path."""
+    return {path: link for path, link in links_of(now).items() if _feeds(mapping, path)}
 
 
 def link_paths(now: Opened) -> frozenset[str]:
@@ -61,25 +66,17 @@ def keys_for(now: Opened, link: Link, rule: LinkRule) -> tuple[Field, ...]:
 
 
 def targets(store: Session, now: Opened, mapping: Mapping | None = None) -> dict[str, LinkTarget]:
-    """Whom the fed links of an import mean, by path: those whose records are known well enough to be looked for."""
+    """Whom the fed links of an import mean, by path."""
     whole = mapping or now.mapping
     found = {}
-    for path, link in links_of(now).items():
-        fed = whole.fields.get(path)
-        if fed is None or not fed.fed:
-            continue
+    for path, link in links_fed(now, whole).items():
         rule = rule_of(now, whole, path)
         keys = keys_for(now, link, rule)
         tables = tuple(_tables(store, now, whole, link, rule, keys))
-        if known_everywhere(store, now, link, rule):
-            one = singular(link.to).replace("_", " ")
-            found[path] = LinkTarget(rule, link.to, one, keys, tables, link.many)
+        unread = "site" in rule.look and link.to not in ready_snapshots(store, now.item.site_id)
+        one = singular(link.to).replace("_", " ")
+        found[path] = LinkTarget(rule, link.to, one, keys, tables, link.many, unread)
     return found
-
-
-def known_everywhere(store: Session, now: Opened, link: Link, rule: LinkRule) -> bool:
-    """Whether all places are known where a link is looked for: the site's records must have been read once."""
-    return "site" not in rule.look or link.to in ready_snapshots(store, now.item.site_id)
 
 
 def _tables(
@@ -90,34 +87,42 @@ def _tables(
         if look == "site":
             kept = ready_snapshots(store, now.item.site_id).get(link.to)
             if kept is not None:
-                yield _on_site(kept.id, str(kept.as_of), link.by if not rule.by else "", rule.by, keys)
-        elif look == "sheet" and link.to == now.item.record_type and rule.by:
-            yield _in_sheet(store, now, mapping, keys)
-        elif look == "imports" and rule.by:
+                yield on_site(kept.id, str(kept.as_of), link.by, keys)
+        elif look == "sheet" and link.to == now.item.record_type:
+            yield from _in_sheet(store, now, mapping, link, keys)
+        elif look == "imports":
             yield from _brought(store, now, link, keys)
 
 
 @lru_cache(maxsize=16)
-def _on_site(snapshot_id: int, _as_of: str, own: str, by: tuple[str, ...], keys: tuple[Field, ...]) -> KeyTable:
-    """The records of a snapshot by a key."""
+def on_site(snapshot_id: int, _as_of: str, by: str, keys: tuple[Field, ...]) -> KeyTable:
+    """The records of a snapshot by a key; what stands for each is what the link takes of it."""
     with session() as store:
-        kept = store.get_one(models.Snapshot, snapshot_id)
-        kind = description_of(kept).type(kept.record_type)
-        paths = by or (() if own in ("", kind.id_field or "id") else (own,))
-        frames = [_keyed(frame, paths) for frame in snapshots.chunks(store, snapshot_id, snapshots.columns_for(paths))]
+        own = _own_id(description_of(store.get_one(models.Snapshot, snapshot_id)), store, snapshot_id)
+        paths = tuple(dict.fromkeys(path for path in (*(field.path for field in keys), by) if path != own))
+        columns = snapshots.columns_for(paths)
+        frames = [_keyed(frame, paths) for frame in snapshots.chunks(store, snapshot_id, columns)]
     frame = pl.concat(frames) if frames else pl.DataFrame(schema={"id": pl.String, **dict.fromkeys(paths, pl.String)})
-    parts = [frame[path] for path in paths] or [frame["id"]]
-    return key_table("site", "on the site", compared(keys, parts), frame["id"])
+    parts = [frame["id" if field.path == own else field.path] for field in keys]
+    return key_table("site", "on the site", compared(keys, parts), frame["id" if by == own else by])
+
+
+def _own_id(description: SiteDescription, store: Session, snapshot_id: int) -> str:
+    kind = description.type(store.get_one(models.Snapshot, snapshot_id).record_type)
+    return kind.id_field or "id"
 
 
 def _keyed(frame: pl.DataFrame, paths: Sequence[str]) -> pl.DataFrame:
-    return frame.select("id", *(snapshots.key_values(frame, path).alias(path) for path in paths))
+    values = {path: snapshots.key_values(frame, path) for path in paths if path != "id"}
+    return frame.select("id").with_columns(**values)
 
 
-def _in_sheet(store: Session, now: Opened, mapping: Mapping, keys: tuple[Field, ...]) -> KeyTable:
+def _in_sheet(store: Session, now: Opened, mapping: Mapping, link: Link, keys: tuple[Field, ...]) -> Iterator[KeyTable]:
     """The records of the sheet itself by a key that it feeds."""
-    frame = _landed_keys(store, now, mapping, keys)
-    return key_table("sheet", "in this sheet", compared(keys, [frame[field.path] for field in keys]), frame["value"])
+    if all(_feeds(mapping, field.path) for field in keys):
+        frame = _landed_keys(now, mapping, link, keys)
+        texts = compared(keys, [frame[field.path] for field in keys])
+        yield key_table("sheet", "in this sheet", texts, frame["value"])
 
 
 def _brought(store: Session, now: Opened, link: Link, keys: tuple[Field, ...]) -> Iterator[KeyTable]:
@@ -133,13 +138,14 @@ def _brought(store: Session, now: Opened, link: Link, keys: tuple[Field, ...]) -
         other = open_import(store, number)
         if not all(_feeds(other.mapping, field.path) for field in keys):
             continue
-        frame = _landed_keys(store, other, other.mapping, keys)
+        frame = _landed_keys(other, other.mapping, link, keys)
         brought = _records_brought(store, number)
         known = frame.join(brought, on="record", how="left", maintain_order="left")
         texts = compared(keys, [known[field.path] for field in keys])
         done = known["record_id"].is_not_null()
         place = f"brought by {other.item.name}"
-        yield key_table("imports", place, texts.filter(done), known["record_id"].filter(done))
+        values = known["record_id"] if _takes_id(now, link) else known[link.by]
+        yield key_table("imports", place, texts.filter(done), values.filter(done))
         waiting = f"to be brought by {other.item.name}"
         yield key_table("imports", waiting, texts.filter(~done), known["value"].filter(~done), open=True)
 
@@ -157,14 +163,22 @@ def _feeds(mapping: Mapping, path: str) -> bool:
     return fed is not None and fed.fed
 
 
-def _landed_keys(store: Session, now: Opened, mapping: Mapping, keys: tuple[Field, ...]) -> pl.DataFrame:
-    """The keys of all records of a sheet that go on: a column each, ``record`` and the ``value`` that stands for it."""
-    settings = mapping.model_dump_json()
-    return _keys_of(now.source(mapping), settings, tuple(field.path for field in keys), scope_of(now, mapping).person)
+def _takes_id(now: Opened, link: Link) -> bool:
+    """Whether a link takes the id that the site itself gives a record."""
+    kind = description_of(now.item).types.get(link.to)
+    return kind is None or link.by == (kind.id_field or "id")
+
+
+def _landed_keys(now: Opened, mapping: Mapping, link: Link, keys: tuple[Field, ...]) -> pl.DataFrame:
+    """The keys of all records of a sheet that go on: a column each, that of the property that a link takes among them;
+    ``record`` and the ``value`` that stands for it."""
+    paths = tuple(dict.fromkeys((*(field.path for field in keys), *(() if _takes_id(now, link) else (link.by,)))))
+    shown = "" if _takes_id(now, link) else link.by
+    return _keys_of(now.source(mapping), mapping.model_dump_json(), paths, shown, scope_of(now, mapping).person)
 
 
 @lru_cache(maxsize=8)
-def _keys_of(source: RecordSource, settings: str, paths: tuple[str, ...], _person: str) -> pl.DataFrame:
+def _keys_of(source: RecordSource, settings: str, paths: tuple[str, ...], shown: str, _person: str) -> pl.DataFrame:
     mapping = Mapping.model_validate_json(settings)
     with session() as store:
         sheet = store.get_one(models.StoredSheet, source.sheet_id)
@@ -176,7 +190,9 @@ def _keys_of(source: RecordSource, settings: str, paths: tuple[str, ...], _perso
             grains = records.made(chosen(records.shapes, frame, selection))
             numbers = grains.records[RECORD]
             landed = {path: _texts(mapping, path, grains.records, scope) for path in paths}
-            parts.append(pl.DataFrame({"record": numbers, "value": ROW_OF + numbers.cast(pl.String), **landed}))
+            value = ROW_OF + numbers.cast(pl.String)
+            value = value + ROW_OF + landed[shown] if shown else value
+            parts.append(pl.DataFrame({"record": numbers, "value": value, **landed}))
         schema = {"record": pl.Int64, "value": pl.String, **dict.fromkeys(paths, pl.String)}
         return pl.concat(parts) if parts else pl.DataFrame(schema=schema)
 
@@ -192,7 +208,7 @@ def linked_types(now: Opened) -> list[SiteType]:
     types = description_of(now.item).types
     wanted = [
         link.to
-        for path, link in links_of(now).items()
-        if _feeds(now.mapping, path) and "site" in rule_of(now, now.mapping, path).look and link.to in types
+        for path, link in links_fed(now, now.mapping).items()
+        if "site" in rule_of(now, now.mapping, path).look and link.to in types
     ]
     return [types[name] for name in dict.fromkeys(wanted)]

@@ -242,14 +242,21 @@ def completed_table(store: Session, now: Opened, path: str, mapping: FieldMappin
 def unplaced_columns(now: Opened) -> list[str]:
     """The columns that feed nothing and are not left out by name: the tray."""
     settled = now.mapping.used_columns() | set(now.mapping.left_out)
-    made = profiles_made(now, now.mapping)
-    return [name for name in dict.fromkeys([*now.sheet.headers, *made]) if name not in settled]
+    return [name for name in columns_there(now) if name not in settled]
 
 
 def missing_columns(now: Opened) -> list[str]:
     """The columns that the mapping names, and neither the sheet has nor its shape makes."""
-    missing = now.mapping.used_columns() - set(now.sheet.headers)
-    return sorted(missing - set(profiles_made(now, now.mapping))) if missing else []
+    return sorted(now.mapping.used_columns() - set(columns_there(now)))
+
+
+def columns_there(now: Opened) -> list[str]:
+    """The columns of the sheet, of those that its records draw on, and those that its shape makes."""
+    found = list(now.sheet.headers)
+    for shape in now.mapping.shape:
+        found += sorted(shape.made_columns())
+        found += [header for name in shape.sheets if name in now.beside for header in now.beside[name].headers]
+    return list(dict.fromkeys(found))
 
 
 def _step_views(one: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[StepView]:

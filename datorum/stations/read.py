@@ -11,10 +11,11 @@ from pydantic import BaseModel
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import Conflict
+from datorum.core.errors import Conflict, UnreadableFile
 from datorum.core.model import Policy, of_fields
-from datorum.core.suggest import suggest
-from datorum.core.table import FLAG, FLAGS, ROW, Dialect, data_columns
+from datorum.core.suggest.shapes import LinkKey, suggest_records
+from datorum.core.table import FLAG, FLAGS, ROW, Dialect, FileOfSheets, data_columns
+from datorum.sites import keys_of_links
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.correct import corrections_of
 from datorum.stations.descriptions import description_of
@@ -93,7 +94,7 @@ def start_import(
         store.flush()
         original = keep_original(store, item.id, filename, path)
         stored, first = keep_sheet(store, original, file, file.guess(), progress)
-    body = _suggested(store, item, stored, first)
+        body = _suggested(store, item, stored, first, file)
     store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by=by))
     if other is not None:
         # The suggested one stays the first version, to which one can go back.
@@ -123,11 +124,38 @@ def read_file(
     return stored
 
 
-def _suggested(store: Session, item: models.Import, stored: models.StoredSheet, first: pl.DataFrame) -> dict[str, Any]:
-    kind = description_of(item).type(item.record_type).record_type
-    profiles, chosen = load_profiles(store, stored.id), chosen_before(store, item)
-    mapping = suggest(kind, first, profiles, chosen, values_held(store, item))
+def _suggested(
+    store: Session, item: models.Import, stored: models.StoredSheet, first: pl.DataFrame, file: FileOfSheets
+) -> dict[str, Any]:
+    """The mapping that is suggested for a sheet, with how its rows make records. Other sheets of the file that records
+    draw on are kept beside it."""
+    description = description_of(item)
+    kind = description.type(item.record_type).record_type
+    links = tuple(LinkKey(*one) for one in keys_of_links(description.types, item.record_type))
+    known = load_profiles(store, stored.id), chosen_before(store, item), values_held(store, item)
+    beside = _first_rows(file, stored.dialect["sheet"]) if kind.lists else {}
+    mapping = suggest_records(kind, first, beside, links, known[1], known[2], known[0]).mapping
+    for name in dict.fromkeys(name for shape in mapping.shape for name in shape.sheets):
+        keep_sheet(store, stored.original, file, file.guess(name), role=name)
     return mapping.model_dump(mode="json")
+
+
+_MOST_BESIDE, _ROWS_BESIDE = 12, 65_536
+
+
+def _first_rows(file: FileOfSheets, sheet: str) -> dict[str, pl.DataFrame]:
+    """The first rows of the other sheets of a file, by name, as far as they can be read."""
+    found = {}
+    for one in [one for one in file.sheets if one.name != sheet][:_MOST_BESIDE]:
+        try:
+            reading = file.read(file.guess(one.name))
+            frames = list(reading)
+        except UnreadableFile:
+            # It is told where somebody asks for it.
+            continue
+        if frames and sum(frame.height for frame in frames) <= _ROWS_BESIDE * _MOST_BESIDE:
+            found[one.name] = pl.concat([reading.aligned(frame) for frame in frames])
+    return found
 
 
 def _plain_name(filename: str) -> str:
@@ -156,9 +184,9 @@ def read_again(
         elif (dialect.header_line, dialect.footer_lines) == (before.header_line, before.footer_lines):
             dialect = file.with_lines(dialect)
         stored, first = keep_sheet(store, sheet.original, file, dialect, progress)
-    kept = latest_mapping(store, import_id)
-    if kept.version == 1:
-        kept.body = _suggested(store, item, stored, first)
+        kept = latest_mapping(store, import_id)
+        if kept.version == 1:
+            kept.body = _suggested(store, item, stored, first, file)
     record(store, by, "read again", f"import {import_id}", dialect=dialect.model_dump())
     return stored
 

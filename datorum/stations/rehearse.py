@@ -17,7 +17,7 @@ from datorum.core.model import Action, PlanRow, SiteRecord
 from datorum.core.plan import ChangedFields, Planner, held_reasons
 from datorum.sites.snapshot import read_whole
 from datorum.stations.at_rest import must_be_at_rest
-from datorum.stations.basis import Target, basis_of, what_changed
+from datorum.stations.basis import Target, basis_of, links_known, what_changed
 from datorum.stations.check import checker_of, passes
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.links import linked_types, links_of
@@ -104,6 +104,7 @@ def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
             # Another worker, thought dead, was faster; one plan is frozen once.
             return
         now = open_import(store, plan.import_id)
+        plan.basis = {**plan.basis, "links": links_known(now)}
         if why_stale(now, plan):
             raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
         counts: Counter[Action] = Counter()

@@ -49,6 +49,7 @@ _TITLES = {
     "node twice": "stands twice in the tree",
     "link missing": "finds no record",
     "link several": "finds several records",
+    "link unread": "has not been looked for",
 }
 _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
     "step": "Change the step to one that reads this value, take such words as blank, or correct the rows.",
@@ -71,6 +72,7 @@ _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
     "circle": "Correct what one of them stands below.",
     "node twice": "Leave one of the rows out, or correct it.",
     "link missing": "At Map, see where it is looked for and what is done where none is found, or correct the rows.",
+    "link unread": "Have the site's records read; a rehearsal reads them too.",
     "link several": "At Map, choose which of several is meant, or correct the rows.",
 }
 

@@ -18,14 +18,18 @@ def link_findings(
     by = " and ".join(field.title for field in target.keys)
     missing = found.state == "missing"
     yield from _told(where, path, landed, missing, "link missing", f"finds no {target.one} by {by}")
+    unread = found.state == "unread"
+    says = f"has not been looked for: the site’s {target.to} have not been read"
+    yield from _told(where, path, landed, unread, "link unread", says, blocks=False)
     several = found.state == "several"
     says = "finds {:,} " + f"{target.to} by {by}"
     yield from _told(where, path, landed, several, "link several", says, found.records)
 
 
 def _told(
-    where: Where, path: str, landed: Landed, marked: pl.Series, rule: str, says: str, counts: pl.Series | None = None
-) -> Iterator[pl.DataFrame]:
+    where: Where, path: str, landed: Landed, marked: pl.Series, rule: str, says: str, counts: pl.Series | None = None,
+    *, blocks: bool = True,
+) -> Iterator[pl.DataFrame]:  # fmt: skip
     if not marked.any():
         return
     rows = landed.over_rows(marked)
@@ -33,4 +37,4 @@ def _told(
     told: str | list[str] = says
     if counts is not None:
         told = [says.format(count) for count in landed.over_rows(counts).filter(rows)]
-    yield findings_frame(where.filter(rows), path, rule, values.str.replace_all("\x1f", " · "), told)
+    yield findings_frame(where.filter(rows), path, rule, values.str.replace_all("\x1f", " · "), told, blocks=blocks)

@@ -1,7 +1,7 @@
 """Which other records a record means: references looked for by their keys, and the order that follows from them."""
 
 from datorum.core.link.keys import KeyTable, key_table
-from datorum.core.link.pending import as_id, row_meant, rows_meant, said_of_row, with_records
+from datorum.core.link.pending import row_meant, rows_meant, said_of_row, with_record, with_records
 from datorum.core.link.resolve import LinkState, LinkTarget, Resolved, resolved
 
 __all__ = [
@@ -9,11 +9,11 @@ __all__ = [
     "LinkState",
     "LinkTarget",
     "Resolved",
-    "as_id",
     "key_table",
     "resolved",
     "row_meant",
     "rows_meant",
     "said_of_row",
+    "with_record",
     "with_records",
 ]

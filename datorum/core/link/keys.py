@@ -12,7 +12,8 @@ from datorum.core.model import Field
 from datorum.core.model.link_rule import BETWEEN_PARTS
 
 ROW_OF = "\x1erow "
-"""What the value of a reference begins with whose record has no id yet, but a row."""
+"""What the value of a reference begins with whose record is not there yet: its row, then, where a link takes no id,
+once more before what it takes."""
 
 
 class KeyTable(NamedTuple):

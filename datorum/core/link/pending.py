@@ -6,20 +6,23 @@ import json
 from collections.abc import Mapping
 from typing import Any
 
+from datorum.core.link.keys import ROW_OF
 from datorum.core.model import Field, FieldType, RecordType
 from datorum.core.values import to_json
 
-_ROW = "record of row"
+_ROW, _AS = "record of row", "as"
 
 
-def said_of_row(number: int) -> dict[str, int]:
-    """What stands in the place of an id that is not known yet."""
-    return {_ROW: number}
+def said_of_row(text: str) -> dict[str, Any]:
+    """What stands in the place of a record that is not there yet, of a reference's value that says a row and, where the
+    site takes no id, what it takes."""
+    _, number, *shown = text.split(ROW_OF)
+    return {_ROW: int(number), **({_AS: shown[0]} if shown else {})}
 
 
 def row_meant(value: Any) -> int | None:
     """The row whose record a value means, where it means one."""
-    if isinstance(value, dict) and value.keys() == {_ROW}:
+    if isinstance(value, dict) and _ROW in value and value.keys() <= {_ROW, _AS}:
         return int(value[_ROW])
     return None
 
@@ -57,13 +60,18 @@ def with_records(
 def _filled(value: Any, known: Mapping[int, str], field: Field) -> Any:
     number = row_meant(value)
     if number is not None:
-        return as_id(field, known[number])
+        return as_id(field, str(value[_AS]) if _AS in value else known[number])
     if isinstance(value, list):
         return [_filled(item, known, field) for item in value]
     if isinstance(value, dict):
         inner = {one.path: one for one in field.objects}
         return {name: _filled(item, known, inner.get(name, field)) for name, item in value.items()}
     return value
+
+
+def with_record(value: Any, record_id: str, field: Field) -> Any:
+    """What a value that means a row is sent as, now that its record is known."""
+    return _filled(value, {int(value[_ROW]): record_id}, field)
 
 
 def as_id(field: Field, text: str) -> Any:

@@ -12,16 +12,17 @@ from datorum.core.link.keys import KeyTable, compared, parts_of
 from datorum.core.model import Field
 from datorum.core.model.link_rule import LinkRule
 
-LinkState = Literal["blank", "found", "awaited", "fixed", "left blank", "missing", "several"]
-"""``awaited``: found among what another import brings that has not been run."""
-_STATE = pl.Enum(["blank", "found", "awaited", "fixed", "left blank", "missing", "several"])
-_WORST = ("missing", "several", "awaited", "left blank", "fixed", "found", "blank")
+LinkState = Literal["blank", "found", "awaited", "fixed", "left blank", "missing", "several", "unread"]
+"""``awaited``: found among what another import brings that has not been run; ``unread``: not found, while the site's
+records are not known."""
+_WORST = ("missing", "unread", "several", "awaited", "left blank", "fixed", "found", "blank")
+_STATE = pl.Enum(_WORST)
 
 
 @dataclass(frozen=True)
 class LinkTarget:
     """Whom a field means: records of the type ``to``, of which ``one`` is said in words, looked for by ``keys`` in some
-    tables, in order. ``many`` of them, where the field takes a list."""
+    tables, in order. ``many`` of them, where the field takes a list; ``unread``: the site's records are not known."""
 
     rule: LinkRule
     to: str
@@ -29,6 +30,7 @@ class LinkTarget:
     keys: tuple[Field, ...]
     tables: tuple[KeyTable, ...]
     many: bool = False
+    unread: bool = False
 
     def judged(self, field: Field) -> Field:
         """The field as what is supplied for it is held to: by the form of a key where it is looked for by one."""
@@ -110,7 +112,7 @@ def _looked_for(target: LinkTarget, values: pl.Series) -> Resolved:
             records=pl.when(pl.col("records") == 0).then(pl.col("these").fill_null(0)).otherwise("records"),
         ).drop("here", "these")  # fmt: skip
     several = (pl.col("records") > 1) & pl.lit(rule.several == "hold")
-    missing = {"hold": "missing", "blank": "left blank", "fixed": "fixed"}[rule.missing]
+    missing = "unread" if target.unread else {"hold": "missing", "blank": "left blank", "fixed": "fixed"}[rule.missing]
     state = (
         pl.when(pl.col("key").is_null()).then(pl.lit("blank"))
         .when(pl.col("records") == 0).then(pl.lit(missing))

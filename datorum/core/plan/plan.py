@@ -14,7 +14,7 @@ from pydantic import BaseModel
 from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
 from datorum.core.errors import NotReady
-from datorum.core.link import as_id, row_meant, said_of_row
+from datorum.core.link import row_meant, said_of_row, with_record
 from datorum.core.link.keys import ROW_OF
 from datorum.core.match_key import key_text, key_texts
 from datorum.core.model import Action, Change, Field, FieldType, Mapping, PlanRow, Policy, RecordType, SiteRecord
@@ -86,7 +86,7 @@ class Planner:
             return value
         number = row_meant(value)
         known = None if number is None else self._known.get(number)
-        return value if known is None else as_id(self._type.field(path), known)
+        return value if known is None else with_record(value, known, self._type.field(path))
 
 
 def _meant(field: Field, text: str | None) -> Any:
@@ -94,7 +94,7 @@ def _meant(field: Field, text: str | None) -> Any:
     if text is not None and ROW_OF in text:
         if field.type is FieldType.LIST:
             return [_meant(field.items or field, item) for item in json.loads(text)]
-        return said_of_row(int(text.removeprefix(ROW_OF)))
+        return said_of_row(text)
     return readable(field, text)
 
 

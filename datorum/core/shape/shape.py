@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Mapping
-from typing import ClassVar, NamedTuple
+from collections.abc import Mapping, Sequence
+from typing import ClassVar, NamedTuple, Self
 
 import polars as pl
 from pydantic import BaseModel, SerializeAsAny
@@ -41,6 +41,14 @@ class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
     def used_columns(self) -> set[str]:
         """The columns that it uses up: they need feed nothing besides."""
         return self.seen_columns()
+
+    def made_columns(self) -> set[str]:
+        """The columns that it makes, as far as they are known without the rows."""
+        return set()
+
+    def knowing(self, columns: Sequence[str]) -> Self:
+        """The same, having seen which columns it makes."""
+        return self
 
     @property
     def keys(self) -> tuple[str, ...]:

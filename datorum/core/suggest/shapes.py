@@ -9,7 +9,7 @@ from typing import NamedTuple
 import polars as pl
 
 from datorum.core.model import Field, FieldMapping, Mapping, RecordType
-from datorum.core.profile import profile
+from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
 from datorum.core.shape.kinds.column_sets import column_sets
 from datorum.core.shape.kinds.packed_cell import packed_cells
@@ -18,6 +18,8 @@ from datorum.core.shape.kinds.second_sheet import second_sheet
 from datorum.core.shape.kinds.tree import Tree, trees
 from datorum.core.shape.shape import Found
 from datorum.core.shape.whole import applied
+from datorum.core.suggest.by_values import Held
+from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.names import tokens
 from datorum.core.suggest.suggest import suggest
 from datorum.core.table import FLAG
@@ -61,9 +63,13 @@ def suggest_records(
     frame: pl.DataFrame,
     sheets: AnyMapping[str, pl.DataFrame] | None = None,
     links: tuple[LinkKey, ...] = (),
+    chosen: Chosen | None = None,
+    held: Held | None = None,
+    profiles: AnyMapping[str, ColumnProfile] | None = None,
 ) -> Suggested:
     """Shape, links and mapping of a sheet together. ``sheets``: others that belong to it, by name; ``links``: keys by
-    which linked records can be looked for."""
+    which linked records can be looked for; ``chosen``, ``held``: what was decided before, and what the site's own
+    records have; ``profiles``: of the columns of the whole sheet, where ``frame`` has the first rows alone."""
     grains = grains_of(frame, sheets)
     shapes: list[Found] = []
     fields: dict[str, FieldMapping] = {}
@@ -84,7 +90,8 @@ def suggest_records(
         shapes.insert(0, tree.found)
         fed, by = tree.fields, tree.links
     else:
-        fed, by = _fed(kind, grains.records, links)
+        known = profiles if not shapes else None
+        fed, by = _fed(kind, grains.records, links, chosen, held, known)
     fields |= fed
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
@@ -93,6 +100,31 @@ def suggest_records(
         "match_key": next((path for path in record_type.possible_keys if path in fed), None),
     })  # fmt: skip
     return Suggested(mapping, tuple(one.reasons for one in shapes))
+
+
+def suggest_feeds(
+    record_type: RecordType, grains: Grains, links: tuple[LinkKey, ...] = (), chosen: Chosen | None = None,
+    held: Held | None = None,
+) -> Mapping:  # fmt: skip
+    """What the columns of records that are made already feed, and by which keys links are looked for."""
+    own = tuple(field for field in record_type.writable if not field.in_list)
+    fields, keys = _fed(record_type.model_copy(update={"fields": own}), grains.records, links, chosen, held)
+    for into in sorted(grains.lists):
+        fed, by = _fed_in_list(record_type, grains, into, links)
+        fields |= fed
+        keys |= by
+    return Mapping.model_validate({"fields": fields, "links": {path: {"by": (one,)} for path, one in keys.items()}})
+
+
+def shapes_of(
+    record_type: RecordType, frame: pl.DataFrame, sheets: AnyMapping[str, pl.DataFrame] | None = None
+) -> list[Found]:
+    """Every shape that a sheet can be seen to have for a kind of record, those with most weight first."""
+    grains = grains_of(frame, sheets)
+    found = [one for into in sorted(record_type.lists) for one in _shapes(grains, into)]
+    if any(_says_above(field.path) for field in record_type.writable):
+        found += trees(grains.records, _says_above)
+    return sorted(found, key=lambda one: -one.weight)
 
 
 def likeliest_shape(frame: pl.DataFrame, into: str = "lines") -> Found | None:
@@ -142,6 +174,15 @@ def _says_above(name: str) -> bool:
 
 def _try(record_type: RecordType, grains: Grains, found: Found, into: str, links: tuple[LinkKey, ...]) -> _Tried:
     shaped = applied(found.shape, grains)
+    fed, by = _fed_in_list(record_type, shaped, into, links)
+    shape = found.shape.knowing(own_columns(shaped.lists[into]))
+    return _Tried(found.model_copy(update={"shape": shape}), shaped, fed, by)
+
+
+def _fed_in_list(
+    record_type: RecordType, grains: Grains, into: str, links: tuple[LinkKey, ...]
+) -> tuple[dict[str, FieldMapping], dict[str, str]]:
+    """What the columns of a list feed, by the paths that its fields have in the record."""
     of_list = tuple(
         field.model_copy(update={"path": field.path.removeprefix(f"{into}."), "in_list": None})
         for field in record_type.writable
@@ -151,27 +192,25 @@ def _try(record_type: RecordType, grains: Grains, found: Found, into: str, links
         key._replace(path=key.path.removeprefix(f"{into}.")) for key in links if key.path.startswith(f"{into}.")
     )
     kind = RecordType(name=into, title=into, fields=of_list)
-    fed, by = _fed(kind, shaped.lists[into], inner)
-    return _Tried(
-        found,
-        shaped,
-        {f"{into}.{path}": one for path, one in fed.items()},
-        {f"{into}.{path}": key for path, key in by.items()},
-    )
+    fed, by = _fed(kind, grains.lists[into], inner)
+    return {f"{into}.{path}": one for path, one in fed.items()}, {f"{into}.{path}": key for path, key in by.items()}
 
 
 def _fed(
-    kind: RecordType, frame: pl.DataFrame, links: tuple[LinkKey, ...]
-) -> tuple[dict[str, FieldMapping], dict[str, str]]:
+    kind: RecordType, frame: pl.DataFrame, links: tuple[LinkKey, ...], chosen: Chosen | None = None,
+    held: Held | None = None, profiles: AnyMapping[str, ColumnProfile] | None = None,
+) -> tuple[dict[str, FieldMapping], dict[str, str]]:  # fmt: skip
     """What the columns of a grain feed, and by which keys links are looked for."""
-    some = frame.head(_ROWS).drop(RECORD, FLAG, strict=False).with_columns(pl.lit(None, dtype=pl.String).alias(FLAG))
+    if profiles is None:
+        frame = frame.head(_ROWS)
+    some = frame.drop(RECORD, FLAG, strict=False).with_columns(pl.lit(None, dtype=pl.String).alias(FLAG))
     if not own_columns(some) or not kind.fields:
         return {}, {}
     keyed = {f"{key.path.removesuffix('_id').removesuffix('Id')}.{key.by}": key for key in links
              if any(field.path == key.path for field in kind.fields)}  # fmt: skip
     also = tuple(key.field.model_copy(update={"path": path, "unique": False}) for path, key in keyed.items())
     wide = kind.model_copy(update={"fields": (*kind.fields, *also), "relations": ()})
-    mapping = suggest(wide, some, profile(some))
+    mapping = suggest(wide, some, profile(some) if profiles is None else profiles, chosen, held)
     fed, by = dict(mapping.fields), dict[str, str]()
     for path, key in keyed.items():
         feed = fed.pop(path, None)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from typing import Any, NamedTuple
 from urllib.parse import urljoin
 
@@ -139,9 +140,13 @@ class KeyOfLink(NamedTuple):
 def link_keys(document: Any, name: str) -> tuple[KeyOfLink, ...]:
     """The keys by which a record type's links can be looked for; none where the document has no such lists."""
     try:
-        types = describe(document).types
+        return keys_of_links(describe(document).types, name)
     except SiteUnavailable:
         return ()
+
+
+def keys_of_links(types: Mapping[str, SiteType], name: str) -> tuple[KeyOfLink, ...]:
+    """The keys by which the links of a record type, one of these, can be looked for."""
     one = next((one for one in types.values() if singular(one.name) == singular(name)), None)
     return tuple(
         KeyOfLink(link.field, path, field.model_copy(update={"title": f"{singular(link.to)} {field.title}"}))

@@ -76,6 +76,10 @@ SELECT
     (SELECT concat_ws(' ', state, xmin) FROM checking WHERE import_id = :import),
     (SELECT string_agg(concat_ws(' ', r.id, r.xmin), ',' ORDER BY r.id)
         FROM site_rule r JOIN import i ON i.site_id = r.site_id WHERE i.id = :import),
+    (SELECT string_agg(concat_ws(' ', s.id, s.state, s.as_of), ',' ORDER BY s.id)
+        FROM snapshot s JOIN import i ON i.site_id = s.site_id WHERE i.id = :import),
+    (SELECT string_agg(concat_ws(' ', o.id, o.revision, o.archived_at), ',' ORDER BY o.id)
+        FROM import o JOIN import i ON i.site_id = o.site_id WHERE i.id = :import),
     (SELECT concat_ws(' ', count(*), max(id)) FROM acceptance WHERE import_id = :import),
     (SELECT concat_ws(' ', p.id, p.xmin, p.state, r.xmin, r.state)
         FROM plan p LEFT JOIN run r ON r.plan_id = p.id WHERE p.import_id = :import ORDER BY p.id DESC LIMIT 1),

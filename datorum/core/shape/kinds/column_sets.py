@@ -30,6 +30,9 @@ class ColumnSets(Shape, frozen=True):
     def seen_columns(self) -> set[str]:
         return {column for one in self.sets for column in one.values()}
 
+    def made_columns(self) -> set[str]:
+        return {part for one in self.sets for part in one}
+
     def apply(self, grains: Grains) -> Grains:
         frames = []
         for number, one in enumerate(self.sets):

@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator
-from typing import Any, Literal
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any, Literal, Self
 
 import polars as pl
 
@@ -39,7 +39,8 @@ _TEXT = "#text"
 
 class PackedCell(Shape, frozen=True):
     """The cells of ``column`` hold the list at ``into``: items ``between`` which a separator stands, read in one of
-    four ways. ``parts``: what the parts of an item are called, where the cells do not say."""
+    four ways. ``parts``: what the parts of an item are called, where the cells do not say; ``names``: the columns that
+    the cells were seen to make."""
 
     kind: Literal["packed cell"] = "packed cell"
     column: str
@@ -47,6 +48,7 @@ class PackedCell(Shape, frozen=True):
     between: str = ""
     inner: str = ""
     parts: tuple[str, ...] = ()
+    names: tuple[str, ...] = ()
     into: str
 
     def sentence(self) -> str:
@@ -55,6 +57,12 @@ class PackedCell(Shape, frozen=True):
 
     def seen_columns(self) -> set[str]:
         return {self.column}
+
+    def made_columns(self) -> set[str]:
+        return {*self.parts, *self.names}
+
+    def knowing(self, columns: Sequence[str]) -> Self:
+        return self.model_copy(update={"names": tuple(columns)})
 
     def apply(self, grains: Grains) -> Grains:
         frame, records, rows, items = grains.records, [], [], []

@@ -49,6 +49,9 @@ class Tree(Shape, frozen=True):
     def seen_columns(self) -> set[str]:
         return {*self.columns, self.key, self.given} - {""}
 
+    def made_columns(self) -> set[str]:
+        return {self.above} if self.way == "parent" else {self.name, self.above}
+
     def apply(self, grains: Grains) -> Grains:
         if self.way == "parent":
             return self._in_order(grains)
