@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import time
 
 import polars as pl
 import pytest
@@ -138,3 +139,11 @@ def test_sheets_in_languages_that_are_in_no_file_are_placed_by_the_rest_of_what_
         hits, right, wrong = hits + len(said & one.right), right + len(one.right), wrong + len(said - one.right)
     assert wrong <= 1
     assert hits >= 0.6 * right
+
+
+def test_long_texts_are_looked_at_in_no_time() -> None:
+    value = "x".join("Moss is said to like shade 3" for _ in range(400)) + "!"
+    profiled = of([f"{value}{number}" for number in range(40)])
+    began = time.perf_counter()
+    looks(profiled)
+    assert time.perf_counter() - began < 2

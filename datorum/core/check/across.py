@@ -127,11 +127,11 @@ def _unit(currency: Landed | None, height: int) -> pl.Series:
 
 
 def without_lines(where: Places, record_type: RecordType, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
-    """Records in which nothing of a line stands, where lines are fed at all."""
-    for path in sorted(record_type.lists):
-        # What stands in lines may have none of its own.
-        if any(path.startswith(f"{other}.") for other in record_type.lists):
-            continue
+    """Records in which nothing of a line stands, where lines are fed and make a total: of other lists a record may have
+    none."""
+    summed = {record_type.field(one.parts["price"]).in_list for one in record_type.relations
+              if one.kind is RelationKind.SUM}  # fmt: skip
+    for path in sorted(record_type.lists & summed):
         fed = [landed[field.path].values for field in record_type.writable
                if field.in_list == path and field.path in landed]  # fmt: skip
         if not fed:

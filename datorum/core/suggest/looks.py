@@ -27,7 +27,9 @@ _STREET = re.compile(
 )
 _WHOLE_NAME = re.compile(r"^[^\W\d_][^\d_@/\\:;&()]*[\s,]+[^\d_@/\\:;&()]*[^\W\d_]\.?$")
 _HANDLE = re.compile(r"^(?=.*[._-])[a-z0-9]+([._-][a-z0-9]+)*$")
-_CODE = re.compile(r"^(?=.*\d)[^\W_]+([-_./]?[^\W_]+)*$")
+_CODE = re.compile(r"^(?=.*\d)[^\W_]+([-_./][^\W_]+)*$")
+_LONGEST = 200
+"""Longer values are sentences, or nothing that can be told by its looks."""
 
 
 def looks(profile: ColumnProfile) -> Mapping[str, float]:
@@ -36,7 +38,9 @@ def looks(profile: ColumnProfile) -> Mapping[str, float]:
     values = [value.strip() for value, _ in profile.top[:_ENOUGH] if value.strip()]
     if not values or max(profile.numbers, profile.dates, profile.emails) > _NEARLY_ALL:
         return {}
-    shares = {kind: sum(map(is_so, values)) / len(values) for kind, is_so in _LOOKS.items()}
+    short = [value for value in values if len(value) <= _LONGEST]
+    shares = {kind: sum(map(is_so, short)) / len(values) for kind, is_so in _LOOKS.items()}
+    shares[SENTENCES] += sum(map(_is_sentence, set(values).difference(short))) / len(values)
     for kind in (FIRST_NAME, WHOLE_NAME, TOWN, COMPANY):
         shares[kind] = min(shares[kind] / _KNOWN_SHARE, 1.0) if shares[kind] >= _KNOWN_SHARE / 2 else 0.0
     if profile.unique < 0.9:

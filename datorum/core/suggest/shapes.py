@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import polars as pl
 
-from datorum.core.model import Field, FieldMapping, Mapping, RecordType
+from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
 from datorum.core.shape.kinds.column_sets import column_sets
@@ -18,6 +18,7 @@ from datorum.core.shape.kinds.second_sheet import second_sheet
 from datorum.core.shape.kinds.tree import Tree, trees
 from datorum.core.shape.shape import Found
 from datorum.core.shape.whole import applied
+from datorum.core.steps.landing import land
 from datorum.core.suggest.by_values import Held
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.names import tokens
@@ -93,10 +94,12 @@ def suggest_records(
         known = profiles if not shapes else None
         fed, by = _fed(kind, grains.records, links, chosen, held, known)
     fields |= fed
+    keys |= by
+    keys |= _keys_by_values(record_type, grains if tree is None else tree.grains, fields, links, keys)
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
         "shape": tuple(one.shape for one in shapes),
-        "links": {path: {"by": (one,)} for path, one in (keys | by).items()},
+        "links": {path: {"by": (one,)} for path, one in keys.items()},
         "match_key": next((path for path in record_type.possible_keys if path in fed), None),
     })  # fmt: skip
     return Suggested(mapping, tuple(one.reasons for one in shapes))
@@ -113,7 +116,55 @@ def suggest_feeds(
         fed, by = _fed_in_list(record_type, grains, into, links)
         fields |= fed
         keys |= by
+    keys |= _keys_by_values(record_type, grains, fields, links, keys)
     return Mapping.model_validate({"fields": fields, "links": {path: {"by": (one,)} for path, one in keys.items()}})
+
+
+def _keys_by_values(
+    record_type: RecordType, grains: Grains, fields: AnyMapping[str, FieldMapping], links: tuple[LinkKey, ...],
+    known: AnyMapping[str, str],
+) -> dict[str, str]:  # fmt: skip
+    """The keys of links whose values cannot be what the site itself takes."""
+    found = {}
+    for path in dict.fromkeys(link.path for link in links):
+        fed = fields.get(path)
+        if fed is None or not fed.columns or path in known:
+            continue
+        field = record_type.field(path)
+        own = field.items if field.type is FieldType.LIST and field.items else field
+        frame = grains.seen_from(field.in_list, fed.seen_columns()).head(_ROWS)
+        values = _each(land(frame, fed).values.drop_nulls().unique())
+        if own.type not in (FieldType.INTEGER, FieldType.NUMBER) or not len(values):
+            continue
+        if float(values.str.contains(r"^\d+$").mean() or 0.0) > _NEVER:  # type: ignore[arg-type]
+            continue
+        keys = [link for link in links if link.path == path]
+        best = max(keys, key=lambda link: _like_key(link, values))
+        found[path] = best.by
+    return found
+
+
+_NEVER = 0.1
+
+
+def _each(values: pl.Series) -> pl.Series:
+    """Values, those of lists one by one."""
+    if not values.str.starts_with("[").any():
+        return values
+    lists = values.str.json_decode(pl.List(pl.String), infer_schema_length=None)
+    return lists.explode().drop_nulls()
+
+
+def _like_key(link: LinkKey, values: pl.Series) -> float:
+    """How well a key's form fits values, 0 to 1; the plainest form of several last."""
+    forms = {"email": r"^\S+@\S+\.\S+$", "slug": r"^[a-z0-9]+(?:[-_][a-z0-9]+)*$"}
+    kind = link.field.format if link.field.format in forms else tokens(link.by)[-1:] and tokens(link.by)[-1]
+    if link.field.type is not FieldType.TEXT:
+        return 0.0
+    pattern = forms.get(kind or "")
+    if pattern is None:
+        return 0.5
+    return float(values.str.contains(pattern).mean() or 0.0)  # type: ignore[arg-type]
 
 
 def shapes_of(

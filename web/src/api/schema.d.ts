@@ -2998,7 +2998,8 @@ export interface components {
     /**
      * PackedCell
      * @description The cells of ``column`` hold the list at ``into``: items ``between`` which a separator stands, read in one of
-     *     four ways. ``parts``: what the parts of an item are called, where the cells do not say.
+     *     four ways. ``parts``: what the parts of an item are called, where the cells do not say; ``names``: the columns that
+     *     the cells were seen to make.
      */
     PackedCell: {
       /**
@@ -3028,6 +3029,11 @@ export interface components {
        * @default []
        */
       parts: string[]
+      /**
+       * Names
+       * @default []
+       */
+      names: string[]
       /** Into */
       into: string
     }

@@ -18,8 +18,8 @@ Way = Literal["json", "labelled", "counted", "divided"]
 Items = list[dict[str, str]]
 
 _LOOKED_AT, _NEARLY_ALL, _MOST_PARTS = 200, 0.9, 12
-_LONGEST_PIECE = 60
-"""What is longer is no part of an item, but a text with signs in it."""
+_LONGEST_PIECE, _LONGEST_ITEM = 60, 500
+"""What is longer is no part of an item, and no item with a count, but a text with signs in it."""
 _SEPARATORS = ("\n", ";", "|", " / ", ",")
 _INNER = (":", "*", "~", "=", "/", "|", "×")
 _AMOUNT = r"[^\s\d]{0,3}\s?\d[\d .,'’\u00a0\u202f]*(?:\s?[^\W\d]{1,3}|\s?[€£$])?"
@@ -94,7 +94,8 @@ class PackedCell(Shape, frozen=True):
             return read
         found: Items = []
         for part in _parts(cell, self.between) if self.between else [cell]:
-            loose = _LOOSELY.fullmatch(part) if self.way == "counted" else None
+            counted = self.way == "counted" and len(part) <= _LONGEST_ITEM
+            loose = _LOOSELY.fullmatch(part) if counted else None
             alone = _WAYS[self.way](part, self) or [_filled(loose, self) if loose else {_first(self): part}]
             found += alone
         return found
@@ -209,6 +210,8 @@ def _labelled(cell: str, shape: PackedCell) -> Items | None:
 
 def _counted(cell: str, shape: PackedCell) -> Items | None:
     parts = _parts(cell, shape.between)
+    if any(len(part) > _LONGEST_ITEM for part in parts):
+        return None
     for pattern in _COUNTED:
         found = [pattern.fullmatch(part) for part in parts]
         if all(found):
