@@ -144,14 +144,22 @@ class Records:
             done = await connection.execute(sql.SQL("DELETE FROM {} WHERE id = %s").format(self._table), [number])
             return done.rowcount == 1
 
-    async def lacks(self, by: str, values: Iterable[Any]) -> set[str]:
-        """Those of some values that no record of this kind has, by id or by a field."""
+    async def lacks(self, by: str, values: Iterable[Any], part: str | None = None) -> set[str]:
+        """Those of some values that no record of this kind has, by id or by a field, nor any ``part`` of one."""
         asked = {str(value).lower() for value in values}
         column = sql.SQL("id::text") if by == "id" else sql.SQL("lower(body ->> {})").format(sql.Literal(by))
         found = sql.SQL("SELECT {column} AS value FROM {table} WHERE {column} = ANY(%s)")
         async with self._pool.connection() as connection:
             rows = await connection.execute(found.format(column=column, table=self._table), [list(asked)])
-            return asked - {row["value"] for row in await rows.fetchall()}
+            missing = asked - {row["value"] for row in await rows.fetchall()}
+            if not missing or part is None:
+                return missing
+            within = sql.SQL(
+                "SELECT lower(part ->> {by}) AS value FROM {table}, jsonb_array_elements(body -> {part}) AS part"
+                " WHERE jsonb_typeof(body -> {part}) = 'array' AND lower(part ->> {by}) = ANY(%s)"
+            ).format(by=sql.Literal(by), part=sql.Literal(part), table=self._table)
+            rows = await connection.execute(within, [list(missing)])
+            return missing - {row["value"] for row in await rows.fetchall()}
 
     async def _one(self, query: sql.Composed, values: list[Any]) -> DictRow | None:
         async with self._pool.connection() as connection:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+from collections.abc import Iterator
 from decimal import Decimal, InvalidOperation
 from functools import lru_cache
 from typing import Any
@@ -81,6 +82,21 @@ def at(body: dict[str, Any], path: str) -> Any:
             return None
         value = value.get(part)
     return value
+
+
+def all_at(value: Any, path: str) -> Iterator[Any]:
+    """Every value at a dotted path, in each object of the lists on it and of those in which it ends."""
+    yield from _all_at(value, _parts(path) if path else ())
+
+
+def _all_at(value: Any, path: tuple[str, ...]) -> Iterator[Any]:
+    if isinstance(value, list):
+        for item in value:
+            yield from _all_at(item, path)
+    elif not path:
+        yield value
+    elif isinstance(value, dict):
+        yield from _all_at(value.get(path[0]), path[1:])
 
 
 @lru_cache(maxsize=1024)

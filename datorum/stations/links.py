@@ -17,7 +17,7 @@ from datorum.core.model import Field, LinkRule, Mapping
 from datorum.core.shape.grains import RECORD
 from datorum.core.shape.whole import chosen
 from datorum.core.steps.landing import land
-from datorum.sites import SiteDescription, SiteType, singular
+from datorum.sites import SiteType, singular
 from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
@@ -98,18 +98,31 @@ def _tables(
 def on_site(snapshot_id: int, _as_of: str, by: str, keys: tuple[Field, ...]) -> KeyTable:
     """The records of a snapshot by a key; what stands for each is what the link takes of it."""
     with session() as store:
-        own = _own_id(description_of(store.get_one(models.Snapshot, snapshot_id)), store, snapshot_id)
+        kept = store.get_one(models.Snapshot, snapshot_id)
+        kind = description_of(kept).type(kept.record_type)
+        own = kind.id_field or "id"
         paths = tuple(dict.fromkeys(path for path in (*(field.path for field in keys), by) if path != own))
-        columns = snapshots.columns_for(paths)
-        frames = [_keyed(frame, paths) for frame in snapshots.chunks(store, snapshot_id, columns)]
+        parts = parts_with_key(kind, keys)
+        columns = snapshots.columns_for((*paths, *parts))
+        frames, within = [], []
+        for chunk in snapshots.chunks(store, snapshot_id, columns):
+            frames.append(_keyed(chunk, paths))
+            within += [snapshots.inner_values(chunk, path) for path in parts]
     frame = pl.concat(frames) if frames else pl.DataFrame(schema={"id": pl.String, **dict.fromkeys(paths, pl.String)})
-    parts = [frame["id" if field.path == own else field.path] for field in keys]
-    return key_table("site", "on the site", compared(keys, parts), frame["id" if by == own else by])
+    texts = compared(keys, [frame["id" if field.path == own else field.path] for field in keys])
+    values = frame["id" if by == own else by]
+    for one in within:
+        # What is found by the key of a part of it is known by that key, where that is what the link takes.
+        texts = texts.append(compared(keys, [one["value"]]))
+        values = values.append(one["value" if by == keys[0].path else "id"])
+    return key_table("site", "on the site", texts, values)
 
 
-def _own_id(description: SiteDescription, store: Session, snapshot_id: int) -> str:
-    kind = description.type(store.get_one(models.Snapshot, snapshot_id).record_type)
-    return kind.id_field or "id"
+def parts_with_key(kind: SiteType, keys: Sequence[Field]) -> tuple[str, ...]:
+    """The fields in lists of a record that are keys of its parts: the SKU of a product's variants beside its own."""
+    if len(keys) != 1:
+        return ()
+    return tuple(field.path for field in kind.fields if field.in_list and field.path.rpartition(".")[2] == keys[0].path)
 
 
 def _keyed(frame: pl.DataFrame, paths: Sequence[str]) -> pl.DataFrame:
@@ -174,11 +187,18 @@ def _landed_keys(now: Opened, mapping: Mapping, link: Link, keys: tuple[Field, .
     ``record`` and the ``value`` that stands for it."""
     paths = tuple(dict.fromkeys((*(field.path for field in keys), *(() if _takes_id(now, link) else (link.by,)))))
     shown = "" if _takes_id(now, link) else link.by
-    return _keys_of(now.source(mapping), mapping.model_dump_json(), paths, shown, scope_of(now, mapping).person)
+    kind = description_of(now.item).types.get(link.to)
+    parts = parts_with_key(kind, keys) if kind is not None else ()
+    within = tuple(path for path in parts if _feeds(mapping, path))
+    settings = mapping.model_dump_json()
+    return _keys_of(now.source(mapping), settings, paths, shown, within, scope_of(now, mapping).person)
 
 
 @lru_cache(maxsize=8)
-def _keys_of(source: RecordSource, settings: str, paths: tuple[str, ...], shown: str, _person: str) -> pl.DataFrame:
+def _keys_of(
+    source: RecordSource, settings: str, paths: tuple[str, ...], shown: str, within: tuple[str, ...], _person: str
+) -> pl.DataFrame:
+    """``within``: the fields in lists that are keys of parts of a record, which stand for it too."""
     mapping = Mapping.model_validate_json(settings)
     with session() as store:
         sheet = store.get_one(models.StoredSheet, source.sheet_id)
@@ -193,6 +213,12 @@ def _keys_of(source: RecordSource, settings: str, paths: tuple[str, ...], shown:
             value = ROW_OF + numbers.cast(pl.String)
             value = value + ROW_OF + landed[shown] if shown else value
             parts.append(pl.DataFrame({"record": numbers, "value": value, **landed}))
+            for path in within:
+                objects = grains.seen_from(now.record_type.field(path).in_list, mapping.fields[path].seen_columns())
+                texts, of = _texts(mapping, path, objects, scope), objects[RECORD]
+                value = ROW_OF + of.cast(pl.String)
+                value = value + ROW_OF + texts if shown == paths[0] else value
+                parts.append(pl.DataFrame({"record": of, "value": value, **dict.fromkeys(paths, texts)}))
         schema = {"record": pl.Int64, "value": pl.String, **dict.fromkeys(paths, pl.String)}
         return pl.concat(parts) if parts else pl.DataFrame(schema=schema)
 

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.model import Field, FieldType
 from datorum.core.plan import at
-from datorum.core.values import instant
+from datorum.core.values import all_at, instant
 from datorum.sites import SiteType, singular
 from datorum.stations.descriptions import description_of
 from datorum.stations.sites import get_site
@@ -213,22 +213,9 @@ def _is_called_after(one: Field, kind: str) -> bool:
 def _values(one: Field, seen: Iterable[dict[str, Any]]) -> Iterator[str]:
     """The values of a field as text, those of lists each by itself."""
     for body in seen:
-        for value in _all_at(body, one.path.split(".")):
-            for single in value if isinstance(value, list) else [value]:
-                if isinstance(single, str | int | float) and not isinstance(single, bool) and single != "":
-                    yield str(single)
-
-
-def _all_at(body: Any, path: list[str]) -> Iterator[Any]:
-    """Every value at a path, of each item where a list stands on the way."""
-    if isinstance(body, list):
-        for item in body:
-            yield from _all_at(item, path)
-    elif not path:
-        yield body
-    elif isinstance(body, dict) and path[0] in body:
-        inner = body[path[0]]
-        yield from [inner] if len(path) == 1 else _all_at(inner, path[1:])
+        for value in all_at(body, one.path):
+            if isinstance(value, str | int | float) and not isinstance(value, bool) and value != "":
+                yield str(value)
 
 
 def _names(seen: list[dict[str, Any]], path: str) -> list[NameUsed]:

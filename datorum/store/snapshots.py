@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.model import SiteRecord
 from datorum.core.plan import at
+from datorum.core.values import all_at
 from datorum.store.models import SnapshotChunk
 
 ID, HASH, BODY, GIVEN, ETAG, PAGE, CHANGED = "id", "hash", "body", "given", "etag", "page", "changed"
@@ -56,6 +57,17 @@ def key_values(chunk: pl.DataFrame, path: str) -> pl.Series:
     if key_column(path) in chunk.columns:
         return chunk[key_column(path)]
     return pl.Series([_text(at(orjson.loads(body), path)) for body in chunk[BODY]], dtype=pl.String)
+
+
+def inner_values(chunk: pl.DataFrame, path: str) -> pl.DataFrame:
+    """The values that a field has within lists of the records: ``value`` and the ``id`` of its record."""
+    found = [
+        (number, text)
+        for number, body in chunk.select(ID, BODY).iter_rows()
+        for value in all_at(orjson.loads(body), path)
+        if (text := _text(value)) is not None
+    ]
+    return pl.DataFrame(found, schema={"id": pl.String, "value": pl.String}, orient="row")
 
 
 def _text(value: Any) -> str | None:

@@ -19,12 +19,14 @@ from demo.store import Table
 
 @dataclass(frozen=True)
 class Points:
-    """A field that points at records of a kind by one of their fields; ``within``: the list of objects it stands in."""
+    """A field that points at records of a kind by one of their fields; ``within``: the list of objects it stands in;
+    ``part``: a list of what such a record has, each of which can be meant as well, by the same field."""
 
     field: str
     to: str
     by: str = "id"
     within: str | None = None
+    part: str | None = None
 
     def in_body(self, body: dict[str, Any]) -> list[tuple[str, Any]]:
         """Where a body points, as a JSON pointer, and at what."""
@@ -108,7 +110,10 @@ KINDS: dict[str, Kind] = {
         Kind(
             "orders", "order", NewOrder, ("number",), "number", ("customer_id", "placed_at", "status", "total"),
             ("status", "customer_id"),
-            (CUSTOMER, Points("offer_code", "offers", "code"), Points("product_sku", "products", "sku", "lines")),
+            (
+                CUSTOMER, Points("offer_code", "offers", "code"),
+                Points("product_sku", "products", "sku", "lines", "variants"),
+            ),
             created=of_order, changed=of_order, counts="number",
         ),
         Kind(

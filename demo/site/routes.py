@@ -157,7 +157,8 @@ async def _check(request: Request, kind: Kind, body: dict[str, Any]) -> None:
     errors = []
     for points in kind.points:
         at = points.in_body(body)
-        missing = await records(request, KINDS[points.to]).lacks(points.by, (value for _, value in at)) if at else set()
+        kept, values = records(request, KINDS[points.to]), [value for _, value in at]
+        missing = await kept.lacks(points.by, values, points.part) if at else set()
         errors += [
             {"pointer": f"#/{where}", "detail": f"There is no {KINDS[points.to].one} {value}."}
             for where, value in at

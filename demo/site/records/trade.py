@@ -23,7 +23,7 @@ OfferCode = Annotated[str, StringConstraints(min_length=3, max_length=30, patter
 
 
 class OrderLine(Strict):
-    product_sku: Sku = Field(title="SKU", description="The SKU of a product.")
+    product_sku: Sku = Field(title="SKU", description="The SKU of a product, or of one of its variants.")
     name: Name | None = None
     quantity: Annotated[int, Field(ge=1, le=10_000)]
     price: Money
