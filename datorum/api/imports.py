@@ -183,10 +183,10 @@ def set_dialect(store: Store, by: Editor, import_id: Id, dialect: Dialect, readi
     return overview(store, import_id)
 
 
-@router.post("/{import_id}/ledger/lines/{path}")
-def get_lines(store: Store, _: Viewer, import_id: Id, path: str, question: ledger.Question) -> ledger.LinesTable:
+@router.post("/{import_id}/lines")
+def get_lines(store: Store, _: Viewer, import_id: Id, question: ledger.LinesQuestion) -> ledger.LinesTable:
     """All that the first record of an answer holds in a list."""
-    return ledger.lines_of(store, import_id, question, path)
+    return ledger.lines_of(store, import_id, question)
 
 
 @router.post("/{import_id}/ledger", response_model=ledger.Ledger)

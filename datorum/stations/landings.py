@@ -139,6 +139,26 @@ def reaching_table(now: Opened, mapping: Mapping, field: Field, fed: FieldMappin
     return _reaching(_chosen_rows(now, mapping), settings, field.in_list)
 
 
+def landed_counts(now: Opened, mapping: Mapping, field: Field, fed: FieldMapping, path: str = "") -> pl.DataFrame:
+    """The distinct values that a field lands over the whole sheet, blank ones too: ``value`` and ``count``."""
+    resolved = mapping.resolved(fed, path)
+    settings = resolved.model_dump_json(exclude=_NOT_LANDING)
+    return _landed_counts(
+        _chosen_rows(now, mapping), settings, _ScopeKey(scope_of(now, mapping), resolved.sees_row), field.in_list
+    )
+
+
+@lru_cache(maxsize=32)
+def _landed_counts(wanted: _ChosenRows, mapping: str, scope_key: _ScopeKey, in_list: str | None) -> pl.DataFrame:
+    fed = FieldMapping.model_validate_json(mapping)
+    with session() as store:
+        counts = [
+            land(frame, fed, scope_key.scope).values.alias("value").value_counts()
+            for frame in _frames(store, wanted, in_list, fed)
+        ]
+    return pl.concat(counts).group_by("value", maintain_order=True).agg(pl.col("count").sum())
+
+
 def _counted(values: Iterable[pl.Series]) -> pl.DataFrame:
     counts = [one.drop_nulls().alias("value").value_counts() for one in values]
     total = pl.concat(counts).group_by("value").agg(pl.col("count").sum())

@@ -159,8 +159,18 @@ def _brought(store: Session, now: Opened, link: Link, keys: tuple[Field, ...]) -
         place = f"brought by {other.item.name}"
         values = known["record_id"] if _takes_id(now, link) else known[link.by]
         yield key_table("imports", place, texts.filter(done), values.filter(done))
+        if _was_run(store, number):
+            # What is not there by now was held, or refused.
+            continue
         waiting = f"to be brought by {other.item.name}"
         yield key_table("imports", waiting, texts.filter(~done), known["value"].filter(~done), open=True)
+
+
+def _was_run(store: Session, import_id: int) -> bool:
+    """Whether the latest plan of an import was carried out to its end."""
+    plan, run = models.Plan, models.Run
+    asked = select(run.state).join(plan, plan.id == run.plan_id).where(plan.import_id == import_id)
+    return store.scalar(asked.order_by(plan.id.desc()).limit(1)) in ("done", "failed", "ended")
 
 
 def _records_brought(store: Session, import_id: int) -> pl.DataFrame:
@@ -238,3 +248,23 @@ def linked_types(now: Opened) -> list[SiteType]:
         if "site" in rule_of(now, now.mapping, path).look and link.to in types
     ]
     return [types[name] for name in dict.fromkeys(wanted)]
+
+
+def link_hint(now: Opened, mapping: Mapping, field: Field) -> str:
+    """Whom a link means and by what it is found, in a few words; empty where the field is none."""
+    link = links_of(now).get(field.path)
+    if link is None:
+        return ""
+    one = (link.to if link.many else singular(link.to)).replace("_", " ").replace("-", " ")
+    article = "" if link.many else "an " if one[:1] in "aeiou" else "a "
+    by = " and ".join(key.title for key in keys_for(now, link, rule_of(now, mapping, field.path)))
+    return f"{article}{one}, found by {by.lower() if not by.isupper() else by}"
+
+
+def judged_as(now: Opened, mapping: Mapping, field: Field) -> Field:
+    """A field as what is supplied for it is held to: a link by the form of the key by which it is looked for."""
+    link = links_of(now).get(field.path)
+    if link is None:
+        return field
+    rule = rule_of(now, mapping, field.path)
+    return LinkTarget(rule, link.to, "", keys_for(now, link, rule), (), link.many).judged(field)

@@ -11,6 +11,7 @@ from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.formula import Scope
 from datorum.core.model import FieldMapping, FieldType, Mapping
 from datorum.core.profile import ColumnProfile
+from datorum.core.shape.grains import own_columns
 from datorum.core.steps.landing import broken_steps, formula_of, land
 from datorum.core.suggest import Candidate, candidates, feed, suggest_table
 from datorum.stations.earlier import chosen_before, pairs_before
@@ -24,6 +25,7 @@ from datorum.stations.landings import (
     scope_of,
     shown_records,
 )
+from datorum.stations.links import judged_as
 from datorum.store import models
 from datorum.store.people import record
 from datorum.store.sheets import load_profiles
@@ -75,9 +77,11 @@ class FieldView(BaseModel):
 
 
 class ColumnView(BaseModel):
-    """One column of the sheet, for choosing it."""
+    """One column of the sheet, or of what its shape makes, for choosing it; ``in_list``: the list whose objects have
+    it."""
 
     name: str
+    in_list: str | None = None
     sample: str
     fill: float
     distinct: int
@@ -136,14 +140,19 @@ def _try_steps(store: Session, now: Opened, mapping: Mapping) -> None:
 def columns_of(store: Session, now: Opened) -> list[ColumnView]:
     """The sheet's columns with a sample."""
     profiles = profiles_of(store, now)
+    grains = beginning(now) if now.mapping.shape else None
+    of_lists = {name: path for path, frame in (grains.lists.items() if grains else ()) for name in own_columns(frame)}
+    there = set(profiles) if grains is None else {*own_columns(grains.records), *of_lists}
     return [
         ColumnView(
             name=name,
+            in_list=of_lists.get(name),
             sample=profile.samples[0][:60] if profile.samples else "",
             fill=profile.fill,
             distinct=profile.distinct,
         )
         for name, profile in profiles.items()
+        if name in there
     ]
 
 
@@ -196,7 +205,7 @@ def inspect_field(
     whole = mapping or now.mapping
     grains = beginning(now, whole) if row is None else shown_records(now.source(whole), (row,))
     one = grains.seen_from(field.in_list, fed.seen_columns()).slice(max(line - 1, 0) if field.in_list else 0, 1)
-    values, held = judged_field(now, whole, field, fed)
+    values, held = judged_field(now, whole, judged_as(now, whole, field), fed)
     table = whole.resolved(fed, path).value_table
     counts = reaching_table(now, whole, field, fed)
     shows_values = bool(field.enum) or table is not None
@@ -204,7 +213,7 @@ def inspect_field(
     bars, span = _bars(field.type, values)
     return FieldView(
         formula=formula_of(fed),
-        demands=demands(field),
+        demands=demands(judged_as(now, whole, field)),
         candidates=candidates(now.record_type, path, profiles_of(store, now, whole), 5, chosen_before(store, now.item)),
         steps=_step_views(one, fed, scope_of(now, whole)),
         accepted=list(field.enum) or (["true", "false"] if field.type is FieldType.BOOLEAN else []),

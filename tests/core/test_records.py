@@ -18,11 +18,11 @@ import pytest
 from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldType, LinkRule, Mapping, RecordType
 from datorum.core.records import bodies
-from datorum.core.shape.grains import grains_of
+from datorum.core.shape.grains import RECORD, grains_of
 from datorum.core.shape.kinds import ColumnSets, PackedCell, RowsTogether, SecondSheet, Tree
-from datorum.core.shape.whole import shaped
+from datorum.core.shape.whole import first_rows, shaped, whole_records
 from datorum.core.suggest.shapes import LinkKey, Suggested, suggest_records
-from datorum.core.table import open_file
+from datorum.core.table import ROW, open_file
 
 ORDERS = RecordType(
     name="orders",
@@ -337,3 +337,22 @@ def test_a_mapping_keeps_its_shape_and_says_it_in_words(shape: Any) -> None:
     mapping = Mapping(shape=(shape,), links={"customer_id": LinkRule(by=("email",))})
     assert Mapping.model_validate_json(mapping.model_dump_json()) == mapping
     assert "lines" in shape.sentence()
+
+
+@pytest.mark.parametrize("below", [False, True])
+def test_rows_of_a_record_come_together_however_far_apart_they_stand(below: bool) -> None:
+    made = orders(40)
+    rows = blank_below(made, ENGLISH) if below else mixed_up(made, ENGLISH)
+    whole = pl.DataFrame({ROW: range(2, len(rows) + 2), **{name: [row[name] for row in rows] for name in ENGLISH}})
+    shape = RowsTogether(key=("Order no.",), below=below, lines=("SKU", "Qty", "Price each"), into="lines")
+    for size in (7, 19, 1_000):
+        frames = [whole.slice(at, size) for at in range(0, whole.height, size)]
+        parts = list(whole_records((shape,), lambda frames=frames: frames))  # type: ignore[misc]
+        records = [shape.numbered(part).frame[RECORD].unique().to_list() for part in parts]
+        # Each record is in one part, and has all of its rows there.
+        assert sorted(number for one in records for number in one) == sorted({*pl.concat(
+            [shape.numbered(whole).frame])[RECORD]})  # fmt: skip
+        assert sorted(row for part in parts for row in part[ROW]) == whole[ROW].to_list()
+        assert len(first_rows(shape, lambda frames=frames: frames)) == whole.height  # type: ignore[misc]
+    firsts = first_rows(shape, lambda: [whole])
+    assert len({*firsts.tolist()}) == 40

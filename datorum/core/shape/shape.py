@@ -20,9 +20,11 @@ class Numbered(NamedTuple):
 
 
 class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
-    """One way in which a sheet's rows become records. Several are applied one after the other."""
+    """One way in which a sheet's rows become records. Several are applied one after the other. ``into``: the path of
+    the list that it makes, where it makes one."""
 
     kind: str
+    into: str = ""
     needs_all: ClassVar[bool] = False
     """Whether any row may bear on any record, so that it must see the whole sheet."""
 

@@ -49,8 +49,8 @@ def first_rows(keyed: Shape, frames: Frames) -> Firsts:
         parts.append(hashes_of(keys))
     hashes = pl.Series(np.concatenate(parts)) if parts else pl.Series([], dtype=pl.UInt64)
     firsts: Firsts = (
-        pl.DataFrame({"hash": hashes})
-        .select(pl.int_range(pl.len(), dtype=pl.Int64).first().over("hash"))
+        pl.DataFrame({"hash": hashes, "place": pl.int_range(len(hashes), dtype=pl.Int64, eager=True)})
+        .select(pl.col("place").first().over("hash"))
         .to_series()
         .to_numpy()
     )

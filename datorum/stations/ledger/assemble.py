@@ -16,8 +16,8 @@ from datorum.stations.landings import judged_counts
 from datorum.stations.ledger.choose import choose
 from datorum.stations.ledger.landed import CheckView, MapView
 from datorum.stations.ledger.planned import PlannedView
-from datorum.stations.ledger.shown import Cell, Fill, Ledger, Line, LinesTable, Question, View, hint
-from datorum.stations.links import link_paths
+from datorum.stations.ledger.shown import Cell, Fill, Ledger, Line, LinesQuestion, LinesTable, Question, View, hint
+from datorum.stations.links import judged_as, link_hint, link_paths
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.remembered import Remembered, state_of
 
@@ -54,8 +54,9 @@ def _shown(parts: list[Ledger], at: int, question: Question) -> Ledger:
     return Ledger(total=parts[0].total, offset=question.offset, records=records, lines=lines)
 
 
-def lines_of(store: Session, import_id: int, question: Question, path: str) -> LinesTable:
+def lines_of(store: Session, import_id: int, question: LinesQuestion) -> LinesTable:
     """All objects of a list of the first record that answers a question. Raises NotFound where none does."""
+    path = question.path
     now = open_import(store, import_id)
     opened = _opened(store, now, question.model_copy(update={"count": 1}))
     heads = opened.view.heads() if opened else []
@@ -68,7 +69,8 @@ def lines_of(store: Session, import_id: int, question: Question, path: str) -> L
     height = max(map(len, columns), default=0)
     objects = [[column[at] if at < len(column) else Cell() for column in columns] for at in range(height)]
     title = opened.record_type.field(path).title
-    return LinesTable(record=heads[0], title=title, fields=[field.title for field in fields], objects=objects)
+    titles = [title_within(field, opened.record_type) for field in fields]
+    return LinesTable(record=heads[0], title=title, fields=titles, objects=objects)
 
 
 class _Opened:
@@ -113,9 +115,9 @@ def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
         lines=[
             Line(
                 path=field.path,
-                title=field.title,
+                title=title_within(field, opened.record_type),
                 group=group_of(field, opened.record_type, opened.match_key, links),
-                hint=hint(field),
+                hint=link_hint(now, mapping, field) or hint(field),
                 is_key=field.path == opened.match_key,
                 in_list=field.in_list,
                 link=field.path in links,
@@ -146,12 +148,21 @@ def group_of(field: SiteField, record_type: RecordType, match_key: str | None, l
     return "Required" if field.required else "More" if "." in field.path else "Details"
 
 
+def title_within(field: SiteField, record_type: RecordType) -> str:
+    """A field's title, of one in a list without that of the list, under which it stands."""
+    if field.in_list is None:
+        return field.title
+    title = field.title.removeprefix(f"{record_type.field(field.in_list).title}, ")
+    return title[:1].upper() + title[1:]
+
+
 def in_groups(record_type: RecordType, match_key: str | None, links: frozenset[str]) -> list[SiteField]:
     """The writable fields in the order of the ledger."""
 
     def place(field: SiteField) -> tuple[int, str]:
         group = group_of(field, record_type, match_key, links)
-        return (len(_GROUPS), group) if field.in_list else (_GROUPS.index(group), "")
+        # What a record holds several of stands before the little that is left.
+        return (_GROUPS.index("More"), group) if field.in_list else (_GROUPS.index(group) + (group == "More"), "")
 
     return sorted(record_type.writable, key=place)
 
@@ -160,5 +171,5 @@ def _fill(now: Opened, mapping: Mapping, field: SiteField) -> Fill | None:
     fed = mapping.fields.get(field.path)
     if fed is None or not fed.fed:
         return None
-    counts = judged_counts(now, mapping, field, fed)
+    counts = judged_counts(now, mapping, judged_as(now, mapping, field), fed)
     return Fill(landed=counts.landed, held=counts.held, blank=counts.blank, whole=now.rows.whole)

@@ -3,20 +3,27 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping as AnyMapping
 from typing import Any, TypedDict
 
 import polars as pl
 from sqlalchemy.orm import Session
 
 from datorum.core.check import Checker, as_findings, with_accepted
+from datorum.core.link import LinkTarget, resolved
+from datorum.core.link.keys import ROW_OF
 from datorum.core.model import Field as SiteField
 from datorum.core.model import Finding, Mapping
 from datorum.core.shape.grains import RECORD, Grains
+from datorum.core.steps.landing import Landed
 from datorum.core.table import ROW
+from datorum.sites.rest.model import Link
 from datorum.stations.check import acceptances, findings_of, latest_check
 from datorum.stations.imports import Opened
 from datorum.stations.landings import left_out_rows, scope_of, shown_field, shown_records, today
 from datorum.stations.ledger.shown import Cell, Mark, RecordHead
+from datorum.stations.link_view import labels_of
+from datorum.stations.links import judged_as, links_of, targets
 from datorum.store import models
 from datorum.store.records import RecordRows
 
@@ -34,7 +41,10 @@ class MapView:
         self._grains = shown_records(now.source(mapping), tuple(numbers))
         self._rows = _rows_of(store, now, mapping, self._grains)
         # Only what can be said of each record alone: what the whole sheet tells is for Check.
-        self._shown = {field.path: shown_field(now, mapping, field, numbers) for field in now.record_type.writable}
+        self._shown = {
+            field.path: shown_field(now, mapping, judged_as(now, mapping, field), numbers)
+            for field in now.record_type.writable
+        }
         self._landed = {path: one.landed for path, one in self._shown.items() if one.landed is not None}
         checker = Checker(now.record_type, mapping, today(), scope_of(now, mapping))
         found = [*(one.found for one in self._shown.values()), *checker.across_fields(self._grains, self._landed)]
@@ -43,6 +53,7 @@ class MapView:
         self._held = {record for (record, _, _), one in self._findings.items() if one.blocks and not one.accepted}
         self._left_out = _reasons(now, mapping, pl.Series(numbers, dtype=pl.Int64))
         self._counts = _counts(self._grains)
+        self._links = _found(store, now, mapping, self._landed)
 
     def heads(self) -> list[RecordHead]:
         labels = self._labels()
@@ -70,6 +81,8 @@ class MapView:
             for number, upper, lower in zip(shown.records.to_list(), supplied, values, strict=True):
                 line = len(by_record[number]) + 1 if field.in_list else 0
                 cell = Cell(upper=upper, lower=lower, mark="same" if upper == lower else "")
+                if field.path in self._links and lower is not None:
+                    cell = self._links[field.path].get(lower, cell).model_copy(update={"upper": upper})
                 finding = self._findings.get((number, line, field.path))
                 by_record[number].append(cell.model_copy(update=_told(finding)) if finding else cell)
         return [by_record[number] for number in self._grains.records[RECORD]]
@@ -125,6 +138,45 @@ class CheckView:
             )
         shown = cell.lower if cell.lower is not None else cell.upper
         return cell.model_copy(update={"upper": shown, "lower": None, **_told(finding)})
+
+
+def _found(
+    store: Session, now: Opened, mapping: Mapping, landed: AnyMapping[str, Landed]
+) -> dict[str, dict[str, Cell]]:
+    """Of links by path the cell of each landed key: whom it finds, by name."""
+    return {
+        path: _cells_of(store, now, links_of(now)[path], target, landed[path].values.drop_nulls().unique())
+        for path, target in targets(store, now, mapping).items()
+        if path in landed
+    }
+
+
+def _cells_of(store: Session, now: Opened, link: Link, target: LinkTarget, keys: pl.Series) -> dict[str, Cell]:
+    found = resolved(target, keys)
+    values = [value for value in found.value.drop_nulls() if ROW_OF not in value]
+    known = labels_of(store, now, link, values) if not target.many else {}
+    cells = {}
+    for key, state, value, count, place in zip(keys, found.state, found.value, found.records, found.place, strict=True):
+        label = known.get(value or "")
+        shown = f"→ {label.text if label else key}"
+        match state:
+            case "found":
+                note = "" if place == "on the site" else place or ""
+                cells[key] = Cell(lower=shown, mark="good", note=note, page=label.page if label else None)
+            case "awaited":
+                cells[key] = Cell(lower=shown, mark="changed", note=place or "")
+            case "fixed":
+                cells[key] = Cell(lower=f"→ record {value}", mark="changed", note=f"no {target.one}: the fixed one")
+            case "left blank":
+                cells[key] = Cell(lower=None, mark="changed", note=f"no {target.one}: left blank")
+            case "unread":
+                note = f"not looked for yet: the site’s {target.to} have not been read"
+                cells[key] = Cell(lower=key, mark="same", note=note)
+            case "missing":
+                cells[key] = Cell(lower=None, mark="held", note=f"finds no {target.one}")
+            case _:
+                cells[key] = Cell(lower=None, mark="held", note=f"finds {count:,} {target.to}")
+    return cells
 
 
 def _by_place(findings: list[Any]) -> dict[_Place, Any]:

@@ -37,6 +37,12 @@ class Question(BaseModel):
     count: int = Field(3, ge=1, le=7)
 
 
+class LinesQuestion(Question):
+    """All that the first record of an answer holds in the list at ``path``."""
+
+    path: str
+
+
 class Cell(BaseModel):
     """Two lines. ``mark`` says what the lower one is, with ``note`` for a person; ``page``: of the record on the site
     that it means. ``none``: the record has no such line."""

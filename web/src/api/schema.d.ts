@@ -518,7 +518,7 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/imports/{import_id}/ledger/lines/{path}': {
+  '/api/imports/{import_id}/lines': {
     parameters: {
       query?: never
       header?: never
@@ -982,6 +982,109 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/shape': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Shape */
+    get: operations['get_shape']
+    /**
+     * Set Shape
+     * @description Have rows make records otherwise; what feeds fields stays where its columns do, and is suggested anew
+     *     elsewhere.
+     */
+    put: operations['set_shape']
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/records': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Records
+     * @description Records as the shape makes them, by their place.
+     */
+    get: operations['get_records']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/sheets': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Add Sheet Of File
+     * @description Read another sheet of the import's own file beside the main one.
+     */
+    put: operations['add_sheet_of_file']
+    /**
+     * Add Sheet
+     * @description Read a sheet of another file beside the main one, for records to draw on.
+     */
+    post: operations['add_sheet']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/sheets/remove': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Remove Sheet */
+    post: operations['remove_sheet']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/link': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Inspect Link
+     * @description A link as a join: how many references were found where, and what is found nowhere.
+     */
+    post: operations['inspect_link']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/cells': {
     parameters: {
       query?: never
@@ -1417,6 +1520,11 @@ export interface components {
        */
       words: string[]
     }
+    /** Body_add_sheet */
+    Body_add_sheet: {
+      /** File */
+      file: string
+    }
     /** Body_patch */
     Body_patch: {
       /** File */
@@ -1694,20 +1802,23 @@ export interface components {
        * @enum {string}
        */
       kind: 'column sets'
+      /** Into */
+      into: string
       /** Sets */
       sets: {
         [key: string]: string
       }[]
-      /** Into */
-      into: string
     }
     /**
      * ColumnView
-     * @description One column of the sheet, for choosing it.
+     * @description One column of the sheet, or of what its shape makes, for choosing it; ``in_list``: the list whose objects have
+     *     it.
      */
     ColumnView: {
       /** Name */
       name: string
+      /** In List */
+      in_list?: string | null
       /** Sample */
       sample: string
       /** Fill */
@@ -2349,6 +2460,27 @@ export interface components {
       results: components['schemas']['FormulaResult'][]
     }
     FoundRow: [number, number, number | null]
+    /**
+     * FoundShape
+     * @description A shape that the sheet can be seen to have, with what speaks for it, and whether the mapping has it.
+     */
+    FoundShape: {
+      /** Shape */
+      shape:
+        | components['schemas']['RowsTogether']
+        | components['schemas']['ColumnSets']
+        | components['schemas']['PackedCell']
+        | components['schemas']['SecondSheet']
+        | components['schemas']['Tree']
+      /** Sentence */
+      sentence: string
+      /** Reasons */
+      reasons: string[]
+      /** Weight */
+      weight: number
+      /** Chosen */
+      chosen: boolean
+    }
     /** FreshnessView */
     FreshnessView: {
       /** Record Type */
@@ -2583,6 +2715,58 @@ export interface components {
       cells: components['schemas']['Cell'][]
     }
     /**
+     * LinesQuestion
+     * @description All that the first record of an answer holds in the list at ``path``.
+     */
+    LinesQuestion: {
+      /**
+       * Station
+       * @default map
+       * @enum {string}
+       */
+      station: 'map' | 'check' | 'rehearse' | 'verify'
+      mapping?: components['schemas']['Mapping'] | null
+      /**
+       * Records
+       * @default first
+       * @enum {string}
+       */
+      records: 'first' | 'telling' | 'random' | 'held' | 'left out' | 'finding' | 'action' | 'mismatched' | 'search'
+      /**
+       * Seed
+       * @default 1
+       */
+      seed: number
+      /** Field */
+      field?: string | null
+      /** Rule */
+      rule?: string | null
+      /** Action */
+      action?: string | null
+      /**
+       * Search
+       * @default
+       */
+      search: string
+      /**
+       * Line
+       * @default 1
+       */
+      line: number
+      /**
+       * Offset
+       * @default 0
+       */
+      offset: number
+      /**
+       * Count
+       * @default 3
+       */
+      count: number
+      /** Path */
+      path: string
+    }
+    /**
      * LinesTable
      * @description All objects of one list of one record: the titles of its fields, and of each object its cells.
      */
@@ -2604,6 +2788,40 @@ export interface components {
       to: string | null
       /** By */
       by?: string | null
+    }
+    /**
+     * LinkKeyView
+     * @description A way in which a link can be looked for: the fields of the other record.
+     */
+    LinkKeyView: {
+      /** By */
+      by: string[]
+      /** Title */
+      title: string
+    }
+    /**
+     * LinkPlace
+     * @description How many references were found in one place; ``awaited``: it is an import that is to be run first.
+     */
+    LinkPlace: {
+      /** Place */
+      place: string
+      /** Count */
+      count: number
+      /**
+       * Awaited
+       * @default false
+       */
+      awaited: boolean
+    }
+    /**
+     * LinkQuestion
+     * @description A link under a mapping, which need not be saved.
+     */
+    LinkQuestion: {
+      /** Field */
+      field: string
+      mapping?: components['schemas']['Mapping'] | null
     }
     /**
      * LinkRule
@@ -2654,21 +2872,6 @@ export interface components {
       found: number
       /** Stated */
       stated: boolean
-    }
-    /** LinkView */
-    LinkView: {
-      /** Field */
-      field: string
-      /** To */
-      to: string
-      /** By */
-      by: string
-      /** Many */
-      many: boolean
-      /** Confidence */
-      confidence: number
-      /** Why */
-      why: string
     }
     /**
      * Listed
@@ -2891,6 +3094,18 @@ export interface components {
       records: number
     }
     /**
+     * NearMiss
+     * @description A key that is found nowhere, how often it stands there, and the known key that is most like it.
+     */
+    NearMiss: {
+      /** Value */
+      value: string
+      /** Count */
+      count: number
+      /** Near */
+      near?: string | null
+    }
+    /**
      * NewRule
      * @description ``formula`` is TRUE for a sound record; ``sentence`` is the predicate of what is said where it is not.
      */
@@ -3007,6 +3222,8 @@ export interface components {
        * @enum {string}
        */
       kind: 'packed cell'
+      /** Into */
+      into: string
       /** Column */
       column: string
       /**
@@ -3034,8 +3251,6 @@ export interface components {
        * @default []
        */
       names: string[]
-      /** Into */
-      into: string
     }
     /**
      * PageView
@@ -3454,6 +3669,22 @@ export interface components {
         [key: string]: number
       }
     }
+    /**
+     * RecordOfSheet
+     * @description A record as the shape makes it: its cells, and of each list its objects' cells.
+     */
+    RecordOfSheet: {
+      /** Number */
+      number: number
+      /** Row */
+      row: number
+      /** Cells */
+      cells: (string | null)[]
+      /** Lists */
+      lists: {
+        [key: string]: (string | null)[][]
+      }
+    }
     /** RecordTypeView */
     RecordTypeView: {
       /** Name */
@@ -3462,6 +3693,24 @@ export interface components {
       title: string
       /** Fields */
       fields: number
+    }
+    /**
+     * RecordsPage
+     * @description Some records from ``first`` on, of ``total``, with the columns of each grain.
+     */
+    RecordsPage: {
+      /** Total */
+      total: number
+      /** First */
+      first: number
+      /** Columns */
+      columns: string[]
+      /** Lists */
+      lists: {
+        [key: string]: string[]
+      }
+      /** Records */
+      records: components['schemas']['RecordOfSheet'][]
     }
     /**
      * RehearsalView
@@ -3629,6 +3878,8 @@ export interface components {
        * @enum {string}
        */
       kind: 'rows together'
+      /** Into */
+      into: string
       /** Key */
       key: string[]
       /**
@@ -3638,8 +3889,6 @@ export interface components {
       below: boolean
       /** Lines */
       lines: string[]
-      /** Into */
-      into: string
     }
     /**
      * RowsView
@@ -3753,14 +4002,80 @@ export interface components {
        * @enum {string}
        */
       kind: 'with a second sheet'
+      /** Into */
+      into: string
       /** Sheet */
       sheet: string
       /** Ours */
       ours: string[]
       /** Theirs */
       theirs: string[]
-      /** Into */
-      into: string
+    }
+    /**
+     * ShapeChange
+     * @description How rows are to make records, one shape after the other; none: each row is one.
+     */
+    ShapeChange: {
+      /** Base Version */
+      base_version: number
+      /** Shapes */
+      shapes: (
+        | components['schemas']['RowsTogether']
+        | components['schemas']['ColumnSets']
+        | components['schemas']['PackedCell']
+        | components['schemas']['SecondSheet']
+        | components['schemas']['Tree']
+      )[]
+    }
+    /**
+     * ShapeView
+     * @description ``rows`` make ``records`` by ``shapes``, in words; none where each row is one. ``offered``: the names of the
+     *     file's other sheets; ``lists``: the paths of the lists that a record holds on the site.
+     */
+    ShapeView: {
+      /** Version */
+      version: number
+      /** Rows */
+      rows: number
+      /** Records */
+      records: number
+      /** Shapes */
+      shapes: (
+        | components['schemas']['RowsTogether']
+        | components['schemas']['ColumnSets']
+        | components['schemas']['PackedCell']
+        | components['schemas']['SecondSheet']
+        | components['schemas']['Tree']
+      )[]
+      /** Sentences */
+      sentences: string[]
+      /** Reasons */
+      reasons: string[]
+      /** Found */
+      found: components['schemas']['FoundShape'][]
+      /** Beside */
+      beside: components['schemas']['SheetBeside'][]
+      /** Offered */
+      offered: string[]
+      /** Lists */
+      lists: string[]
+    }
+    /**
+     * SheetBeside
+     * @description A sheet on which records can draw beside the main one.
+     */
+    SheetBeside: {
+      /** Name */
+      name: string
+      /** Rows */
+      rows: number
+      /** Columns */
+      columns: string[]
+    }
+    /** SheetName */
+    SheetName: {
+      /** Name */
+      name: string
     }
     /**
      * SheetRef
@@ -4062,6 +4377,11 @@ export interface components {
        */
       kind: 'tree'
       /**
+       * Into
+       * @default
+       */
+      into: string
+      /**
        * Way
        * @enum {string}
        */
@@ -4115,7 +4435,7 @@ export interface components {
       /** Fields */
       fields: components['schemas']['SiteFieldView'][]
       /** Links */
-      links: components['schemas']['LinkView'][]
+      links: components['schemas']['datorum__api__sites__LinkView'][]
       /** Relations */
       relations: components['schemas']['RelationView'][]
       /** Open Fields */
@@ -4303,6 +4623,56 @@ export interface components {
        * @default
        */
       zone: string
+    }
+    /** LinkView */
+    datorum__api__sites__LinkView: {
+      /** Field */
+      field: string
+      /** To */
+      to: string
+      /** By */
+      by: string
+      /** Many */
+      many: boolean
+      /** Confidence */
+      confidence: number
+      /** Why */
+      why: string
+    }
+    /**
+     * LinkView
+     * @description A link as a join: whom it means, how it is looked for, and how all references fared, ``total`` of them.
+     */
+    datorum__stations__link_view__LinkView: {
+      /** To */
+      to: string
+      /** One */
+      one: string
+      /** Many */
+      many: boolean
+      rule: components['schemas']['LinkRule']
+      /** Title */
+      title: string
+      /** Keys */
+      keys: components['schemas']['LinkKeyView'][]
+      /** Total */
+      total: number
+      /** Places */
+      places: components['schemas']['LinkPlace'][]
+      /** Blank */
+      blank: number
+      /** Missing */
+      missing: number
+      /** Several */
+      several: number
+      /** Unread */
+      unread: boolean
+      /** Distinct Missing */
+      distinct_missing: number
+      /** Misses */
+      misses: components['schemas']['NearMiss'][]
+      /** Doubles */
+      doubles: components['schemas']['NearMiss'][]
     }
   }
   responses: never
@@ -6576,13 +6946,12 @@ export interface operations {
       header?: never
       path: {
         import_id: number
-        path: string
       }
       cookie?: never
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['Question']
+        'application/json': components['schemas']['LinesQuestion']
       }
     }
     responses: {
@@ -8189,6 +8558,439 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_shape: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ShapeView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  set_shape: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ShapeChange']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ShapeView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_records: {
+    parameters: {
+      query?: {
+        first?: number
+        count?: number
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordsPage']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_sheet_of_file: {
+    parameters: {
+      query?: never
+      header?: {
+        'X-Reading'?: string
+      }
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SheetName']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': unknown
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_sheet: {
+    parameters: {
+      query?: never
+      header?: {
+        'X-Reading'?: string
+      }
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'multipart/form-data': components['schemas']['Body_add_sheet']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': unknown
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remove_sheet: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SheetName']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': unknown
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  inspect_link: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LinkQuestion']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['datorum__stations__link_view__LinkView']
+        }
       }
       /** @description What is wrong and what to do. */
       502: {

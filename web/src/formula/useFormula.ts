@@ -9,6 +9,8 @@ export interface FormulaPlace {
   columns: Ref<string[]>
   rows: Ref<number[]>
   whole: Ref<Schemas['Mapping'] | null>
+  /** The list in whose objects it is worked out, where it is that of a field in one. */
+  inList?: Ref<string | null>
 }
 
 export const formulaPlace: InjectionKey<FormulaPlace> = Symbol('where formulas are written')
@@ -36,6 +38,7 @@ export function useTriedFormula(
     field: field.value,
     until: until.value,
     whole: place.whole.value ?? undefined,
+    in_list: place.inList?.value ?? undefined,
   }))
   const tried = useQuery({
     queryKey: ['formula', place.id, question],

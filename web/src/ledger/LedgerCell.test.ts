@@ -7,7 +7,7 @@ type Station = 'map' | 'check' | 'rehearse' | 'verify'
 
 function shown(station: Station, cell: Partial<Cell>, fed: boolean): HTMLElement {
   const place = document.createElement('div')
-  const whole: Cell = { upper: null, lower: null, mark: '', note: '', ...cell }
+  const whole: Cell = { upper: null, lower: null, mark: '', note: '', none: false, ...cell }
   createApp({ render: () => h(LedgerCell, { cell: whole, station, fed }) }).mount(place)
   return place
 }

@@ -16,6 +16,7 @@ function parts(text: string): [string, string] {
 const said = computed(() => props.cell.mark === 'held' || props.cell.mark === 'warned')
 const lower = computed(() => {
   const { cell, station } = props
+  if (cell.none) return '–'
   if (said.value && station !== 'verify') return cell.note.replace(/^is /, '')
   if (!props.fed) return ''
   if (station === 'check') return cell.mark === 'same' && cell.note ? 'accepted' : ''
@@ -56,8 +57,18 @@ const tone = computed(() => {
       ><span class="rest">{{ upper[1] }}</span></span
     >
     <span v-if="lower || station !== 'check'" class="line" :class="[tone, { note: said && station !== 'verify' }]"
-      ><StateMark v-if="marked" :state="cell.mark" class="me-1" /><span class="start">{{ lines[0] }}</span
-      ><span class="rest">{{ lines[1] }}</span></span
+      ><StateMark v-if="marked" :state="cell.mark" class="me-1" /><a
+        v-if="cell.page"
+        class="start"
+        :href="cell.page"
+        target="_blank"
+        rel="noopener"
+        @click.stop
+        >{{ lines[0] }}{{ lines[1] }}</a
+      ><template v-else
+        ><span class="start">{{ lines[0] }}</span
+        ><span class="rest">{{ lines[1] }}</span></template
+      ></span
     >
   </div>
 </template>

@@ -2,34 +2,36 @@
 import { useEventListener, useWindowSize } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Schemas } from '@/api/client'
+import { fedBy, stepsOf, why } from '@/ledger/feeds'
 import FillBar from '@/ledger/FillBar.vue'
 import LedgerCell from '@/ledger/LedgerCell.vue'
-import type { Ledger, Line } from '@/ledger/useLedger'
+import LinesDialog from '@/ledger/LinesDialog.vue'
+import ListGroup from '@/ledger/ListGroup.vue'
+import type { Ledger, Line, Question } from '@/ledger/useLedger'
+import { widths } from '@/ledger/widths'
 import StateMark from '@/parts/StateMark.vue'
 import { isTyping } from '@/workbench/useDialogs'
 
 type FieldMapping = Schemas['FieldMapping']
 
-/** As wide as what the records hold, in characters of the cells' face, within reason. */
-const CHARACTER = 7.6
 const LEAST = 128
 /** Pixels of a screen on which the names of fields take less room. */
 const NARROW = 768
-function widths(ledger: Ledger): number[] {
-  return ledger.records.map((_, at) => {
-    const longest = Math.max(...ledger.lines.map(({ cells }) => longer(cells[at]?.upper, cells[at]?.lower)), 0)
-    return Math.round(Math.min(Math.max(longest, 14), 30) * CHARACTER + 20)
-  })
-}
-const longer = (...texts: (string | null | undefined)[]) => Math.max(...texts.map((text) => text?.length ?? 0))
-
 const props = defineProps<{
+  id: number
   ledger: Ledger
+  /** What it answers, so that a record's lists can be asked for whole. */
+  question: Question
   station: 'map' | 'check' | 'rehearse' | 'verify'
   mapping?: Record<string, FieldMapping>
   selected?: string | null
 }>()
-const emit = defineEmits<{ select: [string]; enter: [string] }>()
+const emit = defineEmits<{ select: [string]; enter: [string]; line: [number] }>()
+/** The record and the list of which all is shown. */
+const whole = ref<{ question: Question; path: string } | null>(null)
+function showAll(path: string, at: number) {
+  whole.value = { question: { ...props.question, offset: props.ledger.offset + at, count: 1 }, path }
+}
 const body = ref<HTMLElement | null>(null)
 
 const mapped = computed(() => props.station === 'map')
@@ -63,30 +65,25 @@ const groups = computed(() => {
   for (const line of props.ledger.lines) found.set(line.group, [...(found.get(line.group) ?? []), line])
   return [...found]
 })
+/** The list that a group of fields stands in, where records hold one. */
+const listOf = (lines: Line[]) => {
+  const path = lines[0]?.in_list?.split('.')[0]
+  return path && props.ledger.records.some((record) => path in record.lines) ? path : undefined
+}
+const lists = computed(() => groups.value.map(([, lines]) => listOf(lines)).filter((path) => path))
 
-function fedBy(line: Line): string {
-  const mapping = props.mapping?.[line.path]
-  if (!mapping) return 'nothing yet'
-  return mapping.columns.length ? mapping.columns.join(' + ') : (mapping.constant ?? 'nothing yet')
+/** A record of one row is called by it, one of several by its key and how many of a list it holds. */
+function placed(record: Ledger['records'][number]): string {
+  return record.place.charAt(0).toUpperCase() + record.place.slice(1) || `Row ${record.row.toLocaleString('en')}`
 }
-function why(line: Line): string {
-  const mapping = props.mapping?.[line.path]
-  if (!mapping) return ''
-  if (!mapping.columns.length) return 'same for every row'
-  return mapping.reasons[0] ?? ''
-}
-function steps(line: Line): string {
-  const mapping = props.mapping?.[line.path]
-  if (!mapping) return ''
-  if (mapping.value_table) return mapping.steps.length ? `${mapping.steps.length}, table` : 'table'
-  return mapping.steps.length ? String(mapping.steps.length) : '–'
-}
+const feeding = (line: Line) => props.mapping?.[line.path]
 watch(
-  () => props.selected,
+  () => [props.selected, props.ledger.lines.length],
   async () => {
     await nextTick()
     body.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
   },
+  { immediate: true },
 )
 function move(by: 1 | -1) {
   const lines = groups.value.flatMap(([, part]) => part)
@@ -119,9 +116,9 @@ useEventListener(window, 'keydown', (event) => {
         :key="record.row"
         role="columnheader"
         class="record clip"
-        :title="[record.label, LINES[station]].filter(Boolean).join('\n')"
+        :title="[record.label, record.place, LINES[station]].filter(Boolean).join('\n')"
       >
-        <b>Row {{ record.row.toLocaleString('en') }}</b> <StateMark :state="record.mark" class="ms-1" />
+        <b>{{ placed(record) }}</b> <StateMark :state="record.mark" class="ms-1" />
         <span class="slate ms-1">{{ record.note && station !== 'map' ? record.note : record.label }}</span>
         <a v-if="record.page" class="ms-1" :href="record.page" target="_blank" rel="noopener"
           >open ↗<span class="visually-hidden"> row {{ record.row }} on the site</span></a
@@ -131,7 +128,17 @@ useEventListener(window, 'keydown', (event) => {
     <div ref="body" class="body" role="rowgroup" :style="{ minWidth: least }">
       <template v-for="([group, lines], index) in groups" :key="group">
         <div class="group" role="row">
-          <span role="gridcell">{{ group }}</span>
+          <ListGroup
+            v-if="listOf(lines)"
+            :title="group"
+            :path="listOf(lines)!"
+            :records="ledger.records"
+            :line="question.line ?? 1"
+            :keyed="listOf(lines) === lists[0]"
+            @line="emit('line', $event)"
+            @all="showAll(listOf(lines)!, $event)"
+          />
+          <span v-else role="gridcell">{{ group }}</span>
           <span v-if="index === 0" role="gridcell"><slot name="chooser" /></span>
         </div>
         <div
@@ -148,6 +155,7 @@ useEventListener(window, 'keydown', (event) => {
           <div role="rowheader" class="field">
             <span class="clip" :title="line.title"
               >{{ line.title }}
+              <span v-if="line.link" class="petrol" title="a link: means another record">→</span>
               <span v-if="line.is_key" class="slate" title="match key: tells that a row and a record are the same"
                 >◆</span
               ></span
@@ -155,11 +163,11 @@ useEventListener(window, 'keydown', (event) => {
             <small class="clip">{{ line.is_key ? 'match key, ' : '' }}{{ line.hint }}</small>
           </div>
           <template v-if="mapped">
-            <div role="gridcell" class="fed" :class="{ slate: fedBy(line) === 'nothing yet' }">
-              <span class="clip" :title="fedBy(line)">{{ fedBy(line) }}</span>
-              <small class="clip" :title="mapping?.[line.path]?.reasons.join('\n')">{{ why(line) }}</small>
+            <div role="gridcell" class="fed" :class="{ slate: fedBy(feeding(line)) === 'nothing yet' }">
+              <span class="clip" :title="fedBy(feeding(line))">{{ fedBy(feeding(line)) }}</span>
+              <small class="clip" :title="mapping?.[line.path]?.reasons.join('\n')">{{ why(feeding(line)) }}</small>
             </div>
-            <div role="gridcell" class="petrol">{{ steps(line) }}</div>
+            <div role="gridcell" class="petrol">{{ stepsOf(feeding(line), line.link) }}</div>
             <div role="gridcell" class="fill">
               <FillBar v-if="line.fill" :fill="line.fill" />
             </div>
@@ -175,6 +183,14 @@ useEventListener(window, 'keydown', (event) => {
       </template>
       <slot name="after" />
     </div>
+    <LinesDialog
+      v-if="whole"
+      :id="id"
+      :question="whole.question"
+      :path="whole.path"
+      :station="station"
+      @close="whole = null"
+    />
   </div>
 </template>
 

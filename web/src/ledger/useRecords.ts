@@ -23,6 +23,8 @@ export function useRecords(initial: Choice, total: Ref<number>, beside: Ref<bool
   const offset = computed(() => Number(route.query.offset ?? 0) || 0)
   const search = computed(() => String(route.query.search ?? ''))
   const seed = ref(1)
+  /** Of what records hold several of, the one that is shown. */
+  const line = ref(1)
 
   function show(query: Record<string, string | undefined>) {
     void router.replace({ query: { ...route.query, offset: undefined, ...query } })
@@ -50,6 +52,7 @@ export function useRecords(initial: Choice, total: Ref<number>, beside: Ref<bool
     count: count.value,
     seed: seed.value,
     search: search.value,
+    line: line.value,
   }))
-  return { question, records, offset, count, search, choose, show, walk }
+  return { question, records, offset, count, search, line, choose, show, walk }
 }

@@ -31,5 +31,5 @@ export function useStationLedger(
   const { data: ledger, error, refetch } = useLedger(id, question)
   watch(ledger, (now) => (total.value = now?.total ?? 0))
   watch(fresh, () => void refetch())
-  return { ledger, error, records }
+  return { ledger, error, records, question }
 }

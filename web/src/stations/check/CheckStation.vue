@@ -46,7 +46,7 @@ const {
       Schemas['CheckView'] | null,
 })
 const group = computed(() => found.value?.groups.find((one) => key(one) === route.query.group))
-const { ledger, error, records } = useStationLedger(
+const { ledger, error, records, question } = useStationLedger(
   id,
   'check',
   'held',
@@ -189,9 +189,12 @@ function choose(one: Schemas['FindingGroup']) {
     <div class="records">
       <LedgerTable
         v-if="ledger && ledger.total"
+        :id="id"
         :ledger="ledger"
+        :question="question"
         station="check"
         :selected="selected"
+        @line="records.line.value = $event"
         @select="selected = $event"
       >
         <template #chooser>

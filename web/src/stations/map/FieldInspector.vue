@@ -6,6 +6,7 @@ import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
 import BarPlot from '@/stations/map/BarPlot.vue'
+import LinkPanel from '@/stations/map/LinkPanel.vue'
 import FeedPicker from '@/stations/map/FeedPicker.vue'
 import StepList from '@/stations/map/StepList.vue'
 import { completeTable, useField } from '@/stations/map/useField'
@@ -20,6 +21,10 @@ const props = defineProps<{
   whole: Mapping
   columns: Schemas['ColumnView'][]
   row: number | undefined
+  /** Of what the record holds several of, the one that is shown. */
+  line: number
+  isLink: boolean
+  siteId: number
   isKey: boolean
   mayBeKey: boolean
   disabled: boolean
@@ -28,6 +33,7 @@ const emit = defineEmits<{
   change: [FieldMapping | null]
   tables: [Mapping['tables'], FieldMapping | null]
   feed: [string[]]
+  link: [Schemas['LinkRule']]
   key: []
   close: []
 }>()
@@ -41,7 +47,10 @@ const { data: about, error } = useField(
   now,
   toRef(props, 'row'),
   toRef(props, 'whole'),
+  toRef(props, 'line'),
 )
+/** What is counted: of a list, each of what stands in it. */
+const noun = computed(() => (props.field.in_list ? 'line' : props.whole.shape?.length ? 'record' : 'row'))
 const picking = ref(false)
 const picker = useTemplateRef('picker')
 const steps = ref<InstanceType<typeof StepList> | null>(null)
@@ -92,6 +101,11 @@ function setTable(changed: Schemas['ValueTable']) {
 }
 function share(name: string) {
   emit('tables', { ...props.whole.tables, [name]: table.value }, { ...now.value, value_table: null, table: name })
+}
+/** What is supplied is taken for what is known. */
+function pair(value: string, known: string) {
+  const kept = hasTable.value ? table.value : { ...noTable, otherwise: 'keep' as const }
+  setTable({ ...kept, pairs: { ...kept.pairs, [value]: known } })
 }
 async function suggestTable() {
   const own = { ...now.value, table: null, value_table: hasTable.value ? table.value : null }
@@ -152,6 +166,17 @@ defineExpose({
       >
     </div>
 
+    <LinkPanel
+      v-if="fed && isLink"
+      :id="id"
+      :site-id="siteId"
+      :path="field.path"
+      :mapping="{ ...whole, fields: { ...whole.fields, [field.path]: now } }"
+      :disabled="disabled"
+      @change="emit('link', $event)"
+      @pair="pair"
+    />
+
     <template v-if="fed">
       <StepList
         ref="steps"
@@ -196,9 +221,9 @@ defineExpose({
       </h3>
       <BarPlot v-if="about?.bars.length" :bars="about.bars" />
       <p v-if="about" class="mb-0">
-        {{ counted(about.landed, 'row') }} with a value that the site takes,
+        {{ counted(about.landed, noun) }} with a value that the site takes,
         {{ about.blank.toLocaleString('en') }} blank<template v-if="about.held"
-          >, <span class="brick"><StateMark state="held" /> {{ counted(about.held, 'row') }} held by it</span></template
+          >, <span class="brick"><StateMark state="held" /> {{ counted(about.held, noun) }} held by it</span></template
         >
       </p>
       <h3 class="panel-heading"><span>When blank</span></h3>

@@ -15,6 +15,7 @@ import ColumnTray from '@/stations/map/ColumnTray.vue'
 import FieldInspector from '@/stations/map/FieldInspector.vue'
 import MapNotes from '@/stations/map/MapNotes.vue'
 import MappingMenu from '@/stations/map/MappingMenu.vue'
+import { useShape } from '@/stations/read/useShape'
 import { useMapKeys } from '@/stations/map/useMapKeys'
 import { useMapping, type FieldMapping, type Mapping } from '@/stations/map/useMapping'
 import { useActions, type Overview } from '@/workbench/useImport'
@@ -28,6 +29,7 @@ const router = useRouter()
 const onward = useOnward()
 const mapping = useMapping(id)
 const { check } = useActions(id)
+const { view: shape } = useShape(id)
 
 const selected = computed(() => (typeof route.query.field === 'string' ? route.query.field : null))
 const field = computed(() => mapping.view.value?.fields.find((one) => one.path === selected.value))
@@ -104,6 +106,9 @@ function leaveFirstOut() {
   const first = mapping.unplaced.value[0]
   if (first) mapping.leaveOut(first.name)
 }
+function setLink(path: string, rule: NonNullable<Mapping['links']>[string]) {
+  mapping.change({ links: { ...mapping.draft.value?.links, [path]: rule } })
+}
 function setTables(tables: Mapping['tables'], fed: FieldMapping | null) {
   const fields = { ...mapping.draft.value?.fields }
   if (fed && field.value) fields[field.value.path] = fed
@@ -125,6 +130,7 @@ provide(formulaPlace, {
   id,
   columns: computed(() => (mapping.view.value?.columns ?? []).map((column) => column.name)),
   rows: computed(() => (ledger.value?.records ?? []).map((record) => record.row)),
+  inList: computed(() => field.value?.in_list ?? null),
   whole: mapping.draft,
 })
 onBeforeRouteLeave(() => mapping.save())
@@ -146,10 +152,13 @@ onBeforeRouteLeave(() => mapping.save())
     />
     <LedgerTable
       v-if="ledger"
+      :id="id"
       :ledger="ledger"
+      :question="question"
       station="map"
       :mapping="mapping.draft.value?.fields"
       :selected="selected"
+      @line="records.line.value = $event"
       @select="select"
       @enter="enter"
     >
@@ -177,12 +186,16 @@ onBeforeRouteLeave(() => mapping.save())
       :columns="mapping.view.value?.columns ?? []"
       :whole="mapping.draft.value ?? { left_out: [] }"
       :row="ledger?.records[0]?.row"
+      :line="records.line.value"
+      :is-link="!!ledger?.lines.find((line) => line.path === field?.path)?.link"
+      :site-id="overview.site_id"
       :is-key="mapping.draft.value?.match_key === field.path"
       :may-be-key="!!mapping.view.value?.key_candidates.includes(field.path)"
       :disabled="!mayEdit"
       @change="mapping.setField(field.path, $event)"
       @tables="setTables"
       @feed="feed(field.path, $event)"
+      @link="setLink(field.path, $event)"
       @key="mapping.change({ match_key: field.path })"
       @close="select(null)"
     />
@@ -219,7 +232,8 @@ onBeforeRouteLeave(() => mapping.save())
             ><kbd>.</kbd> next with a problem ({{ toSettle.length }})</BButton
           >
           <BButton variant="primary" :disabled="check.isPending.value" @click="checkRows"
-            >Check {{ counted(overview.sheet.rows, 'row') }}</BButton
+            >Check
+            {{ counted(shape?.records ?? overview.sheet.rows, shape?.shapes.length ? 'record' : 'row') }}</BButton
           >
         </template>
       </template>

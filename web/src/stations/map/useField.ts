@@ -12,13 +12,22 @@ export function useField(
   mapping: Ref<FieldMapping>,
   row: Ref<number | undefined>,
   whole: Ref<Mapping>,
+  line: Ref<number>,
 ) {
   const question = computed(() => ({
     field: field.value,
     mapping: mapping.value,
     row: row.value,
+    line: line.value,
     // Only what a field's landing can depend on, so that an edit elsewhere asks nothing anew.
-    whole: { ...nothing, tables: whole.value.tables, parameters: whole.value.parameters, rows: whole.value.rows },
+    whole: {
+      ...nothing,
+      tables: whole.value.tables,
+      parameters: whole.value.parameters,
+      rows: whole.value.rows,
+      shape: whole.value.shape,
+      links: whole.value.links,
+    },
   }))
   return useQuery({
     queryKey: ['field', id, question],
@@ -39,6 +48,6 @@ export const completeTable = (id: number, field: string, mapping: FieldMapping) 
   answer(
     api.POST('/api/imports/{import_id}/value-table', {
       params: { path: { import_id: id } },
-      body: { field, mapping },
+      body: { field, mapping, line: 1 },
     }),
   )

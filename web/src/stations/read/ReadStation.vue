@@ -14,14 +14,19 @@ import { useReading } from '@/reading/useReading'
 import ColumnPanel from '@/stations/read/ColumnPanel.vue'
 import DialectForm from '@/stations/read/DialectForm.vue'
 import RowFilterPanel from '@/stations/read/RowFilterPanel.vue'
+import RecordsGrid from '@/stations/read/RecordsGrid.vue'
+import ShapePanel from '@/stations/read/ShapePanel.vue'
+import ShapeStrip from '@/stations/read/ShapeStrip.vue'
 import SheetGrid from '@/stations/read/SheetGrid.vue'
 import SheetSearch from '@/stations/read/SheetSearch.vue'
+import { useShape } from '@/stations/read/useShape'
 import { useActions, type Overview } from '@/workbench/useImport'
 
 const props = defineProps<{ overview: Overview }>()
 const { mayEdit } = useSession()
 const { setDialect, readFile } = useActions(computed(() => props.overview.id))
 const reading = useReading()
+const shape = useShape(computed(() => props.overview.id))
 const sheet = toRef(() => props.overview.sheet)
 /** What was chosen last, before the server has read the file that way. */
 const wanted = ref<Schemas['Dialect'] | null>(null)
@@ -45,6 +50,9 @@ const column = computed(() => {
   return typeof name === 'string' && sheet.value.headers.includes(name) ? name : null
 })
 const filtering = computed(() => route.query.filter === 'rows')
+const shaping = computed(() => route.query.shape === 'change')
+const asRecords = computed(() => route.query.as === 'records' && !!shape.view.value?.shapes.length)
+const { view: shapeView } = shape
 function open(part: Record<string, string | undefined>) {
   void router.replace({ query: { ...route.query, ...part } })
 }
@@ -110,7 +118,7 @@ function change(part: Partial<Schemas['Dialect']>) {
         size="sm"
         class="p-0"
         :aria-pressed="filtering"
-        @click="open(filtering ? { filter: undefined } : { filter: 'rows', column: undefined })"
+        @click="open(filtering ? { filter: undefined } : { filter: 'rows', column: undefined, shape: undefined })"
         >Rows to import</BButton
       >
       <label v-if="mayEdit" class="btn btn-link btn-sm p-0"
@@ -164,7 +172,18 @@ function change(part: Partial<Schemas['Dialect']>) {
       </p>
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>
+    <ShapeStrip
+      v-if="shapeView && (shapeView.lists.length || shapeView.found.length || shapeView.shapes.length)"
+      :view="shapeView"
+      :kind="overview.record_type"
+      :open="shaping"
+      :as-records="asRecords"
+      @change="open(shaping ? { shape: undefined } : { shape: 'change', filter: undefined, column: undefined })"
+      @records="open({ as: $event ? 'records' : undefined, column: undefined })"
+    />
+    <RecordsGrid v-if="asRecords" :id="overview.id" :shapes="shapeView?.shapes" />
     <SheetGrid
+      v-else
       :id="overview.id"
       ref="grid"
       :key="sheet.filename + JSON.stringify(sheet.dialect)"
@@ -172,9 +191,17 @@ function change(part: Partial<Schemas['Dialect']>) {
       :total="sheet.rows"
       :disabled="!mayEdit"
       :column="column"
-      @column="open({ column: $event ?? undefined, filter: undefined })"
+      @column="open({ column: $event ?? undefined, filter: undefined, shape: undefined })"
     />
     <ColumnPanel v-if="column" :id="overview.id" :column="column" @close="open({ column: undefined })" />
+    <ShapePanel
+      v-else-if="shaping && shapeView"
+      :id="overview.id"
+      :view="shapeView"
+      :headers="sheet.headers"
+      :disabled="!mayEdit"
+      @close="open({ shape: undefined })"
+    />
     <RowFilterPanel
       v-else-if="filtering"
       :id="overview.id"
@@ -197,22 +224,26 @@ function change(part: Partial<Schemas['Dialect']>) {
 <style scoped>
 .read {
   display: grid;
-  grid-template: auto auto minmax(0, 1fr) auto / minmax(0, 1fr) auto;
+  grid-template: auto auto auto minmax(0, 1fr) auto / minmax(0, 1fr) auto;
 }
 .read > :deep(.dialect),
 .read > .notes,
+.read > :deep(.strip),
 .read > :deep(footer) {
   grid-column: 1 / -1;
 }
-.read > :deep(.panel) {
+.read > :deep(.strip) {
   grid-row: 3;
+}
+.read > :deep(.panel) {
+  grid-row: 4;
   width: 336px;
 }
 .read > :deep(.frame) {
-  grid-row: 3;
+  grid-row: 4;
 }
 .read > :deep(footer) {
-  grid-row: 4;
+  grid-row: 5;
 }
 .notes {
   padding: 9px 18px 1px;

@@ -43,7 +43,7 @@ const { data: rehearsal } = useQuery({
 const telling = computed(
   () => ['update', 'create', 'unchanged', 'held'].find((action) => plan.value?.counts[action]) ?? 'left out',
 )
-const { ledger, error, records } = useStationLedger(
+const { ledger, error, records, question } = useStationLedger(
   id,
   'rehearse',
   'first',
@@ -124,9 +124,12 @@ function begin() {
     <div class="records">
       <LedgerTable
         v-if="ready && ledger"
+        :id="id"
         :ledger="ledger"
+        :question="question"
         station="rehearse"
         :selected="selected"
+        @line="records.line.value = $event"
         @select="selected = $event"
       >
         <template #chooser>

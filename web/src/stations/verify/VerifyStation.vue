@@ -23,7 +23,7 @@ const { verify } = useActions(id)
 const state = computed(() => props.overview.verify)
 const done = computed(() => state.value?.state === 'done')
 const stateKey = computed(() => `${state.value?.id}/${state.value?.state}`)
-const { ledger, error, records } = useStationLedger(id, 'verify', 'first', 340, () => ({}), stateKey)
+const { ledger, error, records, question } = useStationLedger(id, 'verify', 'first', 340, () => ({}), stateKey)
 const { data: mismatches } = useQuery({
   queryKey: ['mismatches', id, stateKey],
   enabled: done,
@@ -97,9 +97,12 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
     <div class="records">
       <LedgerTable
         v-if="done && ledger"
+        :id="id"
         :ledger="ledger"
+        :question="question"
         station="verify"
         :selected="selected"
+        @line="records.line.value = $event"
         @select="selected = $event"
       >
         <template #chooser>

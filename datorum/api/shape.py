@@ -1,0 +1,93 @@
+"""How an import's rows make records, the sheets that these draw on, and the links between records."""
+
+from __future__ import annotations
+
+from pathlib import PurePath
+from typing import Annotated
+
+from fastapi import APIRouter, File, Header, Query, UploadFile
+from pydantic import BaseModel, Field
+
+from datorum.api.access import Editor, Store, Viewer
+from datorum.api.numbers import Id
+from datorum.api.uploads import on_disk
+from datorum.core.model import Mapping
+from datorum.core.shape.kinds import AnyShape
+from datorum.stations import link_view, shape
+from datorum.stations.imports import open_import
+from datorum.stations.reading import told_progress
+
+router = APIRouter(prefix="/api/imports/{import_id}", tags=["records"])
+Reading = Annotated[str, Header(alias="X-Reading", max_length=80)]
+
+
+class ShapeChange(BaseModel):
+    """How rows are to make records, one shape after the other; none: each row is one."""
+
+    base_version: int
+    shapes: Annotated[tuple[AnyShape, ...], Field(max_length=12)]
+
+
+class LinkQuestion(BaseModel):
+    """A link under a mapping, which need not be saved."""
+
+    field: str
+    mapping: Mapping | None = None
+
+
+class SheetName(BaseModel):
+    name: Annotated[str, Field(min_length=1, max_length=1000)]
+
+
+@router.get("/shape")
+def get_shape(store: Store, _: Viewer, import_id: Id) -> shape.ShapeView:
+    return shape.shape_view(store, import_id)
+
+
+@router.put("/shape")
+def set_shape(store: Store, by: Editor, import_id: Id, change: ShapeChange) -> shape.ShapeView:
+    """Have rows make records otherwise; what feeds fields stays where its columns do, and is suggested anew
+    elsewhere."""
+    shape.set_shape(store, by, import_id, change.base_version, change.shapes)
+    return shape.shape_view(store, import_id)
+
+
+@router.get("/records")
+def get_records(
+    store: Store,
+    _: Viewer,
+    import_id: Id,
+    first: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
+    count: Annotated[int, Query(ge=1, le=200)] = 50,
+) -> shape.RecordsPage:
+    """Records as the shape makes them, by their place."""
+    return shape.records_page(store, import_id, first, count)
+
+
+@router.post("/sheets")
+def add_sheet(
+    store: Store, by: Editor, import_id: Id, file: Annotated[UploadFile, File()], reading: Reading = ""
+) -> None:
+    """Read a sheet of another file beside the main one, for records to draw on."""
+    name = PurePath((file.filename or "").replace("\\", "/")).name[:200] or "sheet"
+    with on_disk(file) as path, told_progress(reading, by) as progress:
+        shape.add_sheet(store, by, import_id, name, path, progress)
+
+
+@router.put("/sheets")
+def add_sheet_of_file(store: Store, by: Editor, import_id: Id, sheet: SheetName, reading: Reading = "") -> None:
+    """Read another sheet of the import's own file beside the main one."""
+    with told_progress(reading, by) as progress:
+        shape.add_sheet_of_file(store, by, import_id, sheet.name, progress)
+
+
+@router.post("/sheets/remove")
+def remove_sheet(store: Store, by: Editor, import_id: Id, sheet: SheetName) -> None:
+    shape.remove_sheet(store, by, import_id, sheet.name)
+
+
+@router.post("/link")
+def inspect_link(store: Store, _: Viewer, import_id: Id, question: LinkQuestion) -> link_view.LinkView:
+    """A link as a join: how many references were found where, and what is found nowhere."""
+    now = open_import(store, import_id)
+    return link_view.inspect_link(store, now, question.field, question.mapping or now.mapping)

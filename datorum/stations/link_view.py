@@ -1,0 +1,221 @@
+"""A link looked at: whom its references find, by name, and what is found nowhere."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import NamedTuple
+
+import orjson
+import polars as pl
+from pydantic import BaseModel
+from rapidfuzz import fuzz, process
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import InvalidMapping, Place
+from datorum.core.link import resolved
+from datorum.core.model import FieldMapping, FieldType, LinkRule, Mapping
+from datorum.core.model.link_rule import BETWEEN_PARTS
+from datorum.core.suggest.names import tokens
+from datorum.core.values import at
+from datorum.sites import SiteType, singular
+from datorum.sites.rest.model import Link
+from datorum.stations.descriptions import description_of
+from datorum.stations.imports import Opened
+from datorum.stations.landings import landed_counts
+from datorum.stations.links import keys_for, links_of, parts_with_key, rule_of, targets
+from datorum.stations.snapshots import ready_snapshots
+from datorum.store import models, snapshots
+from datorum.store.database import session
+
+
+class LinkPlace(BaseModel):
+    """How many references were found in one place; ``awaited``: it is an import that is to be run first."""
+
+    place: str
+    count: int
+    awaited: bool = False
+
+
+class NearMiss(BaseModel):
+    """A key that is found nowhere, how often it stands there, and the known key that is most like it."""
+
+    value: str
+    count: int
+    near: str | None = None
+
+
+class LinkKeyView(BaseModel):
+    """A way in which a link can be looked for: the fields of the other record."""
+
+    by: tuple[str, ...]
+    title: str
+
+
+class LinkView(BaseModel):
+    """A link as a join: whom it means, how it is looked for, and how all references fared, ``total`` of them."""
+
+    to: str
+    one: str
+    many: bool
+    rule: LinkRule
+    title: str
+    keys: list[LinkKeyView]
+    total: int
+    places: list[LinkPlace]
+    blank: int
+    missing: int
+    several: int
+    unread: bool
+    distinct_missing: int
+    misses: list[NearMiss]
+    doubles: list[NearMiss]
+
+
+_SHOWN, _NEAR_AMONG, _ALIKE = 9, 50_000, 0.75
+
+
+def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> LinkView:
+    """A link under a mapping that need not be saved. Raises InvalidMapping where the field is no link."""
+    link = links_of(now).get(path)
+    if link is None:
+        raise InvalidMapping(
+            f"{now.titles.get(path, path)} means no other record.",
+            remedy="Correct the site's description where it does.",
+            place=Place(field=path),
+        )
+    rule = rule_of(now, mapping, path)
+    target = targets(store, now, mapping).get(path)
+    field, fed = now.record_type.field(path), mapping.fields.get(path) or FieldMapping()
+    counts = landed_counts(now, mapping, field, fed, path) if target is not None else pl.DataFrame()
+    found = resolved(target, counts["value"]) if target is not None else None
+    frame = counts.with_columns(state=found.state, place=found.place) if found is not None else _NOTHING
+    blank = int(frame.filter(pl.col("state") == "blank")["count"].sum())
+    missing = frame.filter(pl.col("state").is_in(["missing", "left blank", "fixed", "unread"]))
+    several = frame.filter(pl.col("state") == "several")
+    places = (
+        frame.filter(pl.col("state").is_in(["found", "awaited"]))
+        .group_by("place", "state", maintain_order=True)
+        .agg(pl.col("count").sum())
+    )
+    known = [key for table in (target.tables if target else ()) for key in table.frame["key"].head(_NEAR_AMONG)]
+    return LinkView(
+        to=link.to,
+        one=singular(link.to).replace("_", " "),
+        many=link.many,
+        rule=rule,
+        title=" and ".join(one.title for one in keys_for(now, link, rule)),
+        keys=_ways(now, link),
+        total=int(frame["count"].sum()),
+        places=[LinkPlace(place=place or "", count=count, awaited=state == "awaited")
+                for place, state, count in places.select("place", "state", "count").iter_rows()],
+        blank=blank,
+        missing=int(missing["count"].sum()),
+        several=int(several["count"].sum()),
+        unread=target.unread if target is not None else False,
+        distinct_missing=missing.height,
+        misses=_misses(missing, known),
+        doubles=_misses(several, []),
+    )  # fmt: skip
+
+
+_NOTHING = pl.DataFrame(schema={"value": pl.String, "count": pl.UInt32, "state": pl.String, "place": pl.String})
+
+
+_NAMING = {"name", "title", "number", "code", "slug", "sku", "email", "username", "reference", "id", "phone"}
+"""What a field may be that is not said to be unique, and that a person still tells records apart by."""
+
+
+def _ways(now: Opened, link: Link) -> list[LinkKeyView]:
+    """The keys by which a link can be looked for, that which the site takes first."""
+    kind = description_of(now.item).types.get(link.to)
+    own = LinkKeyView(by=(), title=f"{link.by}, as the site takes it")
+    if kind is None:
+        return [own]
+    unique = [path for path in kind.unique if path != link.by]
+    others = [field.path for field in kind.record_type.fields
+              if field.type in (FieldType.TEXT, FieldType.INTEGER) and not field.in_list and not field.enum
+              and field.path not in (*unique, link.by) and _NAMING.intersection(tokens(field.path))]  # fmt: skip
+    titles = {field.path: field.title for field in kind.record_type.fields}
+    together = [LinkKeyView(by=one, title=" and ".join(titles.get(path, path) for path in one))
+                for one in kind.unique_together]  # fmt: skip
+    alone = [LinkKeyView(by=(path,), title=titles.get(path, path)) for path in (*unique, *others)]
+    return [own, *alone[: len(unique)], *together, *alone[len(unique) :]]
+
+
+def _misses(frame: pl.DataFrame, known: list[str]) -> list[NearMiss]:
+    """The commonest of some keys, each with the known one that is most like it."""
+    top = frame.sort(["count", "value"], descending=[True, False]).head(_SHOWN)
+    return [
+        NearMiss(value=value.replace(BETWEEN_PARTS, " · "), count=count, near=_nearest(value, known))
+        for value, count in top.select("value", "count").iter_rows()
+    ]
+
+
+def _nearest(value: str, known: list[str]) -> str | None:
+    """The known key that is most like a value, where any is."""
+    if not known or len(value) < 3:
+        return None
+    found = process.extractOne(value, known, scorer=fuzz.ratio, score_cutoff=100 * _ALIKE, processor=str.lower)
+    return found[0] if found else None
+
+
+class Label(NamedTuple):
+    """What a person calls a record of the site, and the address of its page."""
+
+    text: str
+    page: str | None
+
+
+_CALLED = ("name", "title", "label", "subject")
+
+
+def labels_of(store: Session, now: Opened, link: Link, values: Sequence[str]) -> dict[str, Label]:
+    """What the records are called that some values of a link mean, as far as the site's records are known."""
+    kept = ready_snapshots(store, now.item.site_id).get(link.to)
+    if kept is None or not values:
+        return {}
+    return _labels(kept.id, str(kept.as_of), link.by, tuple(sorted(set(values))))
+
+
+@lru_cache(maxsize=256)
+def _labels(snapshot_id: int, _as_of: str, by: str, values: tuple[str, ...]) -> dict[str, Label]:
+    found: dict[str, Label] = {}
+    with session() as store:
+        kind = description_of(store.get_one(models.Snapshot, snapshot_id))
+        one = kind.type(store.get_one(models.Snapshot, snapshot_id).record_type)
+        own = one.id_field or "id"
+        owners = _owners(snapshot_id, _as_of, by) if parts_with_key(one, [one.record_type.field(by)]) else {}
+        meant = {owners[value]: value for value in values if value in owners}
+        column = "id" if by == own else snapshots.key_column(by)
+        for chunk in snapshots.chunks(store, snapshot_id, ["id", column, "page", "body"]):
+            if column not in chunk.columns:
+                chunk = chunk.with_columns(snapshots.key_values(chunk, by).alias(column))
+            here = chunk.filter(pl.col(column).is_in(values) | pl.col("id").is_in(list(meant)))
+            for number, key, page, body in here.select("id", column, "page", "body").rows():
+                label = Label(_called(one, orjson.loads(body), str(key)), page)
+                found |= {key: label} if key in values else {}
+                found |= {meant[number]: label} if number in meant else {}
+    return found
+
+
+@lru_cache(maxsize=4)
+def _owners(snapshot_id: int, _as_of: str, by: str) -> dict[str, str]:
+    """The records whose parts have a key, by that key."""
+    found: dict[str, str] = {}
+    with session() as store:
+        kept = store.get_one(models.Snapshot, snapshot_id)
+        kind = description_of(kept).type(kept.record_type)
+        for path in parts_with_key(kind, [kind.record_type.field(by)]):
+            for chunk in snapshots.chunks(store, snapshot_id, ["id", "body"]):
+                found |= dict(snapshots.inner_values(chunk, path).select("value", "id").iter_rows())
+    return found
+
+
+def _called(kind: SiteType, body: dict[str, object], otherwise: str) -> str:
+    for field in kind.fields:
+        if field.path.rpartition(".")[2].lower() in _CALLED and not field.in_list:
+            value = at(body, field.path)
+            if isinstance(value, str) and value:
+                return value
+    return otherwise

@@ -1,0 +1,235 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
+import { computed, watch } from 'vue'
+import { answer, api, type Schemas } from '@/api/client'
+import { queries } from '@/api/queries'
+import { counted, number } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import { isReading, useReadSite, useSnapshot } from '@/sites/useSnapshot'
+import StateMark from '@/parts/StateMark.vue'
+import type { Mapping } from '@/stations/map/useMapping'
+
+/** A link as a join: by which key it is looked for and where, how many were found, and what is found nowhere. */
+type Rule = Schemas['LinkRule']
+const props = defineProps<{ id: number; siteId: number; path: string; mapping: Mapping; disabled: boolean }>()
+const emit = defineEmits<{ change: [Rule]; pair: [string, string] }>()
+const { data: link, error } = useQuery({
+  queryKey: ['ledger', computed(() => props.id), 'link', computed(() => props.path), computed(() => props.mapping)],
+  queryFn: ({ signal }) =>
+    answer(
+      api.POST('/api/imports/{import_id}/link', {
+        params: { path: { import_id: props.id } },
+        body: { field: props.path, mapping: props.mapping },
+        signal,
+      }),
+    ),
+  placeholderData: keepPreviousData,
+})
+const read = useReadSite()
+const { data: snapshot } = useSnapshot(() => props.siteId)
+const reading = computed(() => isReading(snapshot.value))
+// What the site holds is known once it has been read.
+watch(reading, (now, before) => {
+  if (before && !now) void queries.invalidateQueries({ queryKey: ['ledger', props.id] })
+})
+const rule = computed(() => link.value?.rule)
+const set = (part: Partial<Rule>) => rule.value && emit('change', { ...rule.value, ...part })
+const keys = computed(() => (link.value?.keys ?? []).map((one) => ({ value: JSON.stringify(one.by), text: one.title })))
+const missing = computed(() => [
+  { value: 'hold', text: 'hold the record' },
+  { value: 'blank', text: 'leave the field blank' },
+  { value: 'fixed', text: `mean the ${link.value?.one ?? 'record'} with the id` },
+])
+const several = computed(() => [
+  { value: 'hold', text: 'hold the record' },
+  { value: 'newest', text: 'mean the newest' },
+  { value: 'oldest', text: 'mean the oldest' },
+])
+const places = { site: 'the site', sheet: 'this sheet', imports: 'other imports' } as const
+type Where = keyof typeof places
+const look = computed(() => rule.value?.look ?? [])
+const where = computed(() => [
+  ...look.value,
+  ...(Object.keys(places) as Where[]).filter((one) => !look.value.includes(one)),
+])
+function toggle(one: Where) {
+  set({ look: look.value.includes(one) ? look.value.filter((other) => other !== one) : [...look.value, one] })
+}
+function sooner(one: Where) {
+  const at = look.value.indexOf(one)
+  if (at > 0) set({ look: look.value.toSpliced(at, 1).toSpliced(at - 1, 0, one) })
+}
+const share = (count: number) => `${(100 * count) / Math.max(link.value?.total ?? 0, 1)}%`
+const found = computed(() =>
+  (link.value?.places ?? []).filter((one) => !one.awaited).reduce((sum, one) => sum + one.count, 0),
+)
+const awaited = computed(() =>
+  (link.value?.places ?? []).filter((one) => one.awaited).reduce((sum, one) => sum + one.count, 0),
+)
+</script>
+
+<template>
+  <section v-if="link && rule" aria-label="Link">
+    <h3 class="panel-heading"><span>Found by</span></h3>
+    <BFormSelect
+      size="sm"
+      :model-value="JSON.stringify(rule.by)"
+      :options="keys"
+      :disabled="disabled"
+      aria-label="Found by"
+      @update:model-value="set({ by: JSON.parse(String($event)) })"
+    />
+
+    <h3 class="panel-heading">
+      <span>Looked for</span><span>{{ number(link.total) }}</span>
+    </h3>
+    <div class="bar" role="img" :aria-label="`${found} found, ${awaited} to be brought, ${link.missing} found nowhere`">
+      <span class="good" :style="{ width: share(found) }"></span>
+      <span class="later" :style="{ width: share(awaited + (link.unread ? link.missing : 0)) }"></span>
+      <span class="bad" :style="{ width: share((link.unread ? 0 : link.missing) + link.several) }"></span>
+    </div>
+    <ul class="places">
+      <li v-for="one in link.places" :key="`${one.place} ${one.awaited}`">
+        <StateMark :state="one.awaited ? 'changed' : 'good'" /> <span>{{ one.place }}</span><span class="mono">{{
+          number(one.count)
+        }}</span>
+      </li>
+      <li v-if="link.missing">
+        <StateMark :state="link.unread || rule.missing !== 'hold' ? 'warned' : 'held'" />
+        <span v-if="link.unread">not looked for: {{ link.to }} have not been read</span>
+        <span v-else>nowhere: {{ missing.find((one) => one.value === rule?.missing)?.text }}</span>
+        <span class="mono">{{ number(link.missing) }}</span>
+      </li>
+      <li v-if="link.several">
+        <StateMark state="held" /> <span>several have it</span><span class="mono">{{ number(link.several) }}</span>
+      </li>
+      <li v-if="link.blank">
+        <StateMark state="same" /> <span>blank</span><span class="mono">{{ number(link.blank) }}</span>
+      </li>
+    </ul>
+    <BButton
+      v-if="link.unread && !disabled"
+      size="sm"
+      variant="link"
+      class="p-0"
+      :disabled="read.isPending.value || reading"
+      @click="read.mutate({ site: siteId, types: [link.to] })"
+      >{{ reading ? 'Reading' : 'Read' }} the site’s {{ link.to.replaceAll('-', ' ') }}</BButton
+    >
+
+    <h3 class="panel-heading"><span>In this order</span></h3>
+    <div v-for="one in where" :key="one" class="where">
+      <label>
+        <input type="checkbox" :checked="look.includes(one)" :disabled="disabled" @change="toggle(one)" />
+        {{ places[one] }}
+      </label>
+      <button
+        v-if="look.indexOf(one) > 0 && !disabled"
+        type="button"
+        class="visually-plain slate"
+        :aria-label="`Look in ${places[one]} sooner`"
+        @click="sooner(one)"
+      >
+        ↑
+      </button>
+    </div>
+
+    <h3 class="panel-heading"><span>When nowhere</span></h3>
+    <BFormSelect
+      size="sm"
+      :model-value="rule.missing"
+      :options="missing"
+      :disabled="disabled"
+      aria-label="When it is found nowhere"
+      @update:model-value="set({ missing: $event as 'hold', fixed: $event === 'fixed' ? rule.fixed || '?' : '' })"
+    />
+    <BFormInput
+      v-if="rule.missing === 'fixed'"
+      size="sm"
+      lazy
+      class="mono mt-1"
+      :model-value="rule.fixed"
+      :disabled="disabled"
+      aria-label="Id of the record that is meant then"
+      @update:model-value="set({ fixed: String($event ?? '').trim() || '?' })"
+    />
+    <h3 class="panel-heading"><span>When several have the key</span></h3>
+    <BFormSelect
+      size="sm"
+      :model-value="rule.several"
+      :options="several"
+      :disabled="disabled"
+      aria-label="When several have the key"
+      @update:model-value="set({ several: $event as 'hold' })"
+    />
+
+    <template v-if="link.misses.length && !link.unread">
+      <h3 class="panel-heading">
+        <span>Found nowhere</span><span>{{ link.misses.length }} of {{ counted(link.distinct_missing, 'value') }}</span>
+      </h3>
+      <p v-for="miss in link.misses" :key="miss.value" class="miss">
+        <span class="clip mono" :title="miss.value">{{ miss.value }}</span>
+        <span class="mono">{{ number(miss.count) }}</span>
+        <BButton
+          v-if="miss.near && !disabled && !link.many"
+          size="sm"
+          variant="link"
+          class="p-0 clip"
+          :title="`Take ${miss.value} for ${miss.near}, by the value table`"
+          @click="emit('pair', miss.value, miss.near)"
+          >→ {{ miss.near }}</BButton
+        >
+      </p>
+    </template>
+    <template v-if="link.doubles.length">
+      <h3 class="panel-heading"><span>Several have it</span></h3>
+      <p v-for="one in link.doubles" :key="one.value" class="miss">
+        <span class="clip mono">{{ one.value }}</span><span class="mono">{{ number(one.count) }}</span>
+      </p>
+    </template>
+  </section>
+  <ProblemNote :error="error ?? read.error.value" class="mt-2" />
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  height: 8px;
+  background: var(--rule-faint);
+}
+.good {
+  background: var(--moss);
+}
+.later {
+  background: var(--marigold);
+}
+.bad {
+  background: var(--brick);
+}
+.places {
+  margin: 4px 0 0;
+  padding: 0;
+  list-style: none;
+}
+.places li {
+  display: grid;
+  grid-template-columns: 16px minmax(0, 1fr) auto;
+  align-items: baseline;
+  gap: 4px;
+  padding: 3px 0;
+  border-bottom: 1px solid var(--rule-faint);
+}
+.where {
+  display: flex;
+  justify-content: space-between;
+}
+.miss {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto minmax(0, 1fr);
+  gap: 8px;
+  margin: 0;
+  padding: 3px 0;
+  border-bottom: 1px solid var(--rule-faint);
+}
+</style>

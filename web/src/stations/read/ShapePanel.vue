@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { BButton } from 'bootstrap-vue-next'
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import { counted } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import SidePanel from '@/parts/SidePanel.vue'
+import { useReading } from '@/reading/useReading'
+import RowsTogetherForm from '@/stations/read/RowsTogetherForm.vue'
+import { useShape, type Shape } from '@/stations/read/useShape'
+
+/** The ways in which rows can make records: those that were found, and the sheets that records draw on. */
+const props = defineProps<{ id: number; view: Schemas['ShapeView']; headers: string[]; disabled: boolean }>()
+const emit = defineEmits<{ close: [] }>()
+const shape = useShape(computed(() => props.id))
+const reading = useReading()
+const busy = computed(
+  () => shape.set.isPending.value || shape.addFile.isPending.value || shape.addOfFile.isPending.value,
+)
+const error = computed(
+  () => shape.set.error.value ?? shape.addFile.error.value ?? shape.addOfFile.error.value ?? shape.remove.error.value,
+)
+const plain = computed(() => !props.view.shapes.length)
+const together = computed(() => props.view.shapes.find((one) => one.kind === 'rows together'))
+const notYet = computed(() => props.view.offered.filter((name) => !props.view.beside.some((one) => one.name === name)))
+/** A shape makes a list, or the records; what makes the same takes its place. */
+function choose(one: Shape) {
+  const others = props.view.shapes.filter((other) => (other.into ?? '') !== (one.into ?? ''))
+  shape.set.mutate(one.kind === 'tree' ? [one, ...others] : [...others, one])
+}
+function without(one: Shape) {
+  shape.set.mutate(props.view.shapes.filter((other) => JSON.stringify(other) !== JSON.stringify(one)))
+}
+function add(input: HTMLInputElement) {
+  const file = input.files?.[0]
+  input.value = ''
+  if (file) shape.addFile.mutate({ file, reading })
+}
+</script>
+
+<template>
+  <SidePanel title="How rows make records" label="How rows make records" @close="emit('close')">
+    <fieldset :disabled="disabled || busy">
+      <label class="way">
+        <input type="radio" name="shape" :checked="plain" @change="shape.set.mutate([])" />
+        <span><b>Each row is one record</b></span>
+      </label>
+      <label v-for="one in view.found" :key="JSON.stringify(one.shape)" class="way">
+        <input
+          :type="one.chosen ? 'checkbox' : 'radio'"
+          name="found"
+          :checked="one.chosen"
+          @change="one.chosen ? without(one.shape) : choose(one.shape)"
+        />
+        <span>
+          <b>{{ one.sentence }}</b>
+          <small v-for="reason in one.reasons" :key="reason" class="slate">{{ reason }}</small>
+        </span>
+      </label>
+      <p v-if="!view.found.length" class="slate">Nothing else is seen in the sheet.</p>
+
+      <RowsTogetherForm
+        v-if="view.lists.length"
+        :key="JSON.stringify(together)"
+        :headers="headers"
+        :lists="view.lists"
+        :shape="together"
+        @take="choose"
+      />
+
+      <h3 class="panel-heading"><span>Other sheets that records draw on</span></h3>
+      <p v-for="one in view.beside" :key="one.name" class="beside">
+        <span class="clip" :title="one.columns.join(', ')">{{ one.name }}</span>
+        <small class="slate">{{ counted(one.rows, 'row') }}, {{ counted(one.columns.length, 'column') }}</small>
+        <BButton
+          variant="link"
+          size="sm"
+          class="p-0"
+          :aria-label="`Remove ${one.name}`"
+          @click="shape.remove.mutate(one.name)"
+          >Remove</BButton
+        >
+      </p>
+      <p v-if="!view.beside.length" class="slate mb-1">
+        None. Lines of orders, say, may stand in a sheet of their own.
+      </p>
+      <p v-for="name in notYet" :key="name" class="mb-1">
+        <BButton variant="link" size="sm" class="p-0" @click="shape.addOfFile.mutate(name)">Add {{ name }}</BButton>
+      </p>
+      <label v-if="!disabled" class="btn btn-link btn-sm p-0"
+        >Add a file <input type="file" class="visually-hidden" @change="add($event.target as HTMLInputElement)"
+      /></label>
+    </fieldset>
+    <ProblemNote :error="error" class="mt-2" />
+  </SidePanel>
+</template>
+
+<style scoped>
+.way {
+  display: grid;
+  grid-template-columns: 18px minmax(0, 1fr);
+  gap: 6px;
+  padding: 7px 0;
+  border-bottom: 1px solid var(--rule-faint);
+}
+.way small {
+  display: block;
+}
+.way input {
+  margin-top: 3px;
+}
+.beside {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto auto;
+  gap: 8px;
+  margin-bottom: 4px;
+}
+</style>
