@@ -133,7 +133,7 @@ def _suggested(
     kind = description.type(item.record_type).record_type
     links = tuple(LinkKey(*one) for one in keys_of_links(description.types, item.record_type))
     known = load_profiles(store, stored.id), chosen_before(store, item), values_held(store, item)
-    beside = _first_rows(file, stored.dialect["sheet"]) if kind.lists else {}
+    beside = _first_rows(file, stored.dialect["sheet"]) if len(file.sheets) > 1 else {}
     mapping = suggest_records(kind, first, beside, links, known[1], known[2], known[0]).mapping
     for name in dict.fromkeys(name for shape in mapping.shape for name in shape.sheets):
         keep_sheet(store, stored.original, file, file.guess(name), role=name)

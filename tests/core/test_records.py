@@ -356,3 +356,74 @@ def test_rows_of_a_record_come_together_however_far_apart_they_stand(below: bool
         assert len(first_rows(shape, lambda frames=frames: frames)) == whole.height  # type: ignore[misc]
     firsts = first_rows(shape, lambda: [whole])
     assert len({*firsts.tolist()}) == 40
+
+
+ARTICLES = RecordType(
+    name="articles",
+    title="Articles",
+    fields=(
+        Field(path="slug", title="Slug", unique=True),
+        Field(path="language", title="Language", enum=("en", "nb", "de")),
+        Field(path="title", title="Title"),
+        Field(path="author", title="Author"),
+        Field(path="translation_of", title="Translation of", type=FieldType.INTEGER),
+    ),
+)
+ORIGINAL = (LinkKey("translation_of", "slug", Field(path="slug", title="article slug", unique=True)),)
+
+
+def texts() -> list[dict[str, Any]]:
+    """Articles in three languages as they are to land, originals first."""
+    named = {"en": "Sowing {}", "nb": "Såing av {}", "de": "Aussaat von {}"}
+    kinds = ("beans", "dill", "moss", "rye", "oats", "flax")
+    made = []
+    for code, title in named.items():
+        for kind in kinds:
+            one: dict[str, Any] = {
+                "slug": f"{kind}-{code}", "language": code, "title": title.format(kind), "author": f"{kind}.corfield"
+            }  # fmt: skip
+            made.append(one if code == "en" else one | {"translation_of": {"slug": f"{kind}-en"}})
+    return made
+
+
+def text_row(one: dict[str, Any]) -> dict[str, str]:
+    return {"Language": one["language"], "Web name": one["slug"], "Headline": one["title"], "Author": one["author"]}
+
+
+def in_columns(made: list[dict[str, Any]]) -> tuple[Rows, Rows]:
+    rows = []
+    for first in made[:6]:
+        row = {"Author": first["author"]}
+        for one in made:
+            if one["author"] == first["author"]:
+                row |= {f"{name} ({one['language']})": one[key] for name, key in
+                        (("Web name", "slug"), ("Headline", "title"))}  # fmt: skip
+        rows.append(row)
+    return rows, []
+
+
+def by_group(made: list[dict[str, Any]]) -> tuple[Rows, Rows]:
+    rows = [{"Group": f"note-{one['author'][:3]}"} | text_row(one) for one in made]
+    return sorted(rows, key=lambda row: row["Group"]), []
+
+
+def in_one(made: list[dict[str, Any]]) -> tuple[Rows, Rows]:
+    return [{"Translation of": one.get("translation_of", {}).get("slug", "")} | text_row(one) for one in made], []
+
+
+def in_two(made: list[dict[str, Any]]) -> tuple[Rows, Rows]:
+    rows, _ = in_one(made)
+    return [text_row(one) for one in made[:6]], rows[6:]
+
+
+@pytest.mark.parametrize("layout", [in_columns, by_group, in_one, in_two])
+def test_the_same_translations_come_out_of_four_layouts(layout: Any, tmp_path: Path) -> None:
+    made = texts()
+    rows, more = layout(made)
+    frame = written(tmp_path / "articles.csv", rows)
+    sheets = {"translations.csv": written(tmp_path / "translations.csv", more)} if more else {}
+    told = suggest_records(ARTICLES, frame, sheets, ORIGINAL)
+    keys = {("translation_of", "slug"): ORIGINAL[0].field}
+    grains = shaped(told.mapping.shape, frame, sheets)
+    found = list(bodies(told.mapping, ARTICLES, grains, Scope(now=dt.datetime.now(dt.UTC)), keys))
+    assert sorted(found, key=lambda one: str(one["slug"])) == sorted(made, key=lambda one: str(one["slug"]))

@@ -9,7 +9,7 @@ import polars as pl
 
 from datorum.core.check.findings import Where, findings_frame
 from datorum.core.check.rules import LINEAR
-from datorum.core.formula import FormulaFault, Scope, columns_of, formula_column, parse
+from datorum.core.formula import FormulaFault, Scope, columns_of, formula_column, gathered_in, parse
 from datorum.core.model import WHOLE_ROW, Field, FormulaRule, RecordType
 from datorum.core.records.values import values_by_record
 from datorum.core.steps.landing import Landed
@@ -54,10 +54,14 @@ def formula_findings(
     A formula that is an error for a record cannot tell, and warns.
     """
     paths = rule_fields(rule)
-    place, frame = _seen(where, record_type, paths, landed)
+    place, frame = _seen(where, record_type, rule, paths, landed)
     found = formula_column(frame, parse(rule.formula), scope)
     field = paths[0] if paths and paths[0] in landed else WHOLE_ROW
-    shown = frame[field] if field else pl.repeat(None, len(place), dtype=pl.String, eager=True)
+    shown = (
+        frame[field]
+        if field and frame[field].dtype == pl.String
+        else pl.repeat(None, len(place), dtype=pl.String, eager=True)
+    )
     broken = found.values.is_in(["false", "0"]).fill_null(False) | (found.values.is_null() & found.faults.is_null())
     for wrong, says, blocks in (
         (broken, rule.sentence, rule.blocks),
@@ -68,16 +72,29 @@ def formula_findings(
 
 
 def _seen(
-    where: Mapping[str | None, Where], record_type: RecordType, paths: list[str], landed: Mapping[str, Landed]
+    where: Mapping[str | None, Where],
+    record_type: RecordType,
+    rule: FormulaRule,
+    paths: list[str],
+    landed: Mapping[str, Landed],
 ) -> tuple[Where, pl.DataFrame]:
     """What a rule sees, and where it stands: the records or, where it sees fields of a list, its objects, with what
     their record has beside each."""
     lists = {field.path: field.in_list for field in record_type.fields}
-    inner = next((lists.get(path) for path in paths if lists.get(path)), None)
+    gathered = {path for path in gathered_in(parse(rule.formula)) if lists.get(path)}
+    inner = next((lists.get(path) for path in paths if lists.get(path) and path not in gathered), None)
     place = where[inner] if inner in where else where[None]
     frame = pl.DataFrame({"\0record": place.records})
     for path in paths:
-        if path not in landed:
+        if path in gathered and inner is None:
+            own = where[lists.get(path)].records
+            nothing = pl.repeat(None, len(own), dtype=pl.String, eager=True)
+            values = landed[path].values if path in landed else nothing
+            by_record = (
+                pl.DataFrame({"\0record": own, path: values}).group_by("\0record", maintain_order=True).agg(path)
+            )
+            column = frame.join(by_record, on="\0record", how="left", maintain_order="left")[path]
+        elif path not in landed:
             column = pl.repeat(None, len(place), dtype=pl.String, eager=True)
         elif lists.get(path) == inner or len(landed[path].values) == len(place) == len(where[None]):
             column = landed[path].values

@@ -6,6 +6,7 @@ from datorum.core.formula.compile import FormulaColumn, formula_column
 from datorum.core.formula.fault import SYNTAX, FormulaFault
 from datorum.core.formula.function import FUNCTIONS, Function
 from datorum.core.formula.interpret import check_names, evaluate, interpret
+from datorum.core.formula.lists import gathered_in
 from datorum.core.formula.scope import THIS, Scope
 from datorum.core.formula.syntax import Node, column_reference, columns_of, parse, quoted
 from datorum.core.formula.values import Value, number_to_text
@@ -26,6 +27,7 @@ __all__ = [
     "columns_of",
     "evaluate",
     "formula_column",
+    "gathered_in",
     "interpret",
     "number_to_text",
     "parse",

@@ -16,6 +16,7 @@ import polars as pl
 
 from datorum.core.formula.fault import FormulaFault
 from datorum.core.formula.interpret import check_names, evaluate
+from datorum.core.formula.lists import Gathered, sees_lists
 from datorum.core.formula.scope import THIS, Scope
 from datorum.core.formula.syntax import Binary, Call, Column, Literal, Node, Unary, columns_of, parts_of
 from datorum.core.formula.values import Value, number_to_text
@@ -54,13 +55,23 @@ class _NoRule(Exception):
     """The compiler has no rule for a part of the formula."""
 
 
+def _over_lists(frame: pl.DataFrame, node: Node, scope: Scope) -> FormulaColumn:
+    gathered = Gathered(frame, node, scope, formula_column)
+    found = formula_column(gathered.frame, gathered.node, scope)
+    wrong = gathered.faults.is_not_null()
+    return FormulaColumn(found.values.set(wrong, None), gathered.faults.zip_with(wrong, found.faults))
+
+
 def formula_column(frame: pl.DataFrame, node: Node, scope: Scope) -> FormulaColumn:
     """A formula over a frame of String columns; a column that is missing makes every row an error.
 
-    ``scope`` gives all but the cells and the row number, which is taken from the frame where it has one.
+    ``scope`` gives all but the cells and the row number, which is taken from the frame where it has one. A column of
+    lists stands for all of its values in functions of any number of them.
     """
     try:
         check_names(node, set(frame.columns))
+        if sees_lists(frame, node):
+            return _over_lists(frame, node, scope)
         if sum(1 for _ in parts_of(node)) > _LARGEST:
             raise _NoRule
         compiled = _compile(node)

@@ -62,7 +62,7 @@ def resolved(target: LinkTarget, values: pl.Series) -> Resolved:
     """Look for the records that some landed keys mean."""
     if not target.many:
         return _looked_for(target, values)
-    items = [_items(text) for text in values]
+    items = [items_of(text) for text in values]
     flat = pl.DataFrame(
         {"at": [at for at, one in enumerate(items) for _ in one], "value": [text for one in items for text in one]},
         schema={"at": pl.Int64, "value": pl.String},
@@ -83,7 +83,8 @@ def resolved(target: LinkTarget, values: pl.Series) -> Resolved:
     )  # fmt: skip
 
 
-def _items(text: str | None) -> list[str]:
+def items_of(text: str | None) -> list[str]:
+    """The items of a list that has landed."""
     if text is None:
         return []
     try:

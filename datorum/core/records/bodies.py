@@ -9,7 +9,8 @@ from typing import Any
 from datorum.core.check.findings import places
 from datorum.core.formula import Scope
 from datorum.core.link.keys import parted
-from datorum.core.model import Field, Mapping, RecordType
+from datorum.core.link.resolve import items_of
+from datorum.core.model import Field, FieldType, LinkRule, Mapping, RecordType
 from datorum.core.records.values import readable, values_by_record
 from datorum.core.shape.grains import Grains
 from datorum.core.steps.landing import land
@@ -36,6 +37,11 @@ def bodies(
         rule = mapping.links.get(field.path)
         if rule is None or not rule.by or text is None:
             return readable(field, text)
+        if field.type is FieldType.LIST:
+            return [looked_for(field, rule, item) for item in items_of(text)]
+        return looked_for(field, rule, text)
+
+    def looked_for(field: Field, rule: LinkRule, text: str) -> Any:
         cells = {}
         for by, part in zip(rule.by, parted(text, len(rule.by)), strict=True):
             known = (keys or {}).get((field.path, by))

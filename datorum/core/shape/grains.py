@@ -48,7 +48,7 @@ class Grains(NamedTuple):
 
     def seen_from(self, path: str | None, columns: Collection[str]) -> pl.DataFrame:
         """``of`` a path, with those of some columns that it lacks: what stands in the record beside each object, and of
-        objects, the first's beside their record."""
+        objects, the first's beside their record, or all of them where a column is asked for behind its list's path."""
         frame = self.of(path)
         missing = [name for name in columns if name not in frame.columns]
         if not missing or not self.lists:
@@ -57,7 +57,16 @@ class Grains(NamedTuple):
             there = [name for name in missing if name in self.records.columns]
             beside = self.records.select(RECORD, *there)
             return frame.join(beside, on=RECORD, how="left", maintain_order="left") if there else frame
-        for objects in self.lists.values():
+        for path, objects in self.lists.items():
+            listed = [name for name in missing if name.removeprefix(f"{path}.") in objects.columns
+                      and name.startswith(f"{path}.")]  # fmt: skip
+            if listed:
+                # In a formula of the record they stand for all of its objects.
+                of_list = objects.select(
+                    RECORD, *(pl.col(name.removeprefix(f"{path}.")).alias(name) for name in listed)
+                )
+                gathered = of_list.group_by(RECORD, maintain_order=True).agg(pl.col(listed))
+                frame = frame.join(gathered, on=RECORD, how="left", maintain_order="left")
             there = [name for name in missing if name in objects.columns and name not in frame.columns]
             if there:
                 first = objects.select(RECORD, *there).unique(RECORD, keep="first")

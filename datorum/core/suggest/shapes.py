@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from collections.abc import Mapping as AnyMapping
 from typing import NamedTuple
 
@@ -12,6 +12,7 @@ from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordTy
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
 from datorum.core.shape.kinds.column_sets import column_sets
+from datorum.core.shape.kinds.languages import Originals, Spread, further_rows, originals, spreads
 from datorum.core.shape.kinds.packed_cell import packed_cells
 from datorum.core.shape.kinds.rows_together import rows_together
 from datorum.core.shape.kinds.second_sheet import second_sheet
@@ -72,7 +73,11 @@ def suggest_records(
     which linked records can be looked for; ``chosen``, ``held``: what was decided before, and what the site's own
     records have; ``profiles``: of the columns of the whole sheet, where ``frame`` has the first rows alone."""
     grains = grains_of(frame, sheets)
-    shapes: list[Found] = []
+    # Other kinds of record may have sheets alike that are not meant: these are offered, and not taken.
+    translated = _field_called(record_type, _says_original) is not None
+    shapes: list[Found] = [*further_rows(frame, sheets or {})] if translated else []
+    for one in shapes:
+        grains = one.shape.apply(grains)
     fields: dict[str, FieldMapping] = {}
     keys: dict[str, str] = {}
     for into in sorted(record_type.lists):
@@ -86,9 +91,9 @@ def suggest_records(
             keys |= best.links
     own = tuple(field for field in record_type.writable if not field.in_list)
     kind = record_type.model_copy(update={"fields": own})
-    tree = _tree(kind, grains, links)
+    tree = _pointing(kind, grains, links)
     if tree is not None:
-        shapes.insert(0, tree.found)
+        shapes.append(tree.found) if not record_type.lists else shapes.insert(0, tree.found)
         fed, by = tree.fields, tree.links
     else:
         known = profiles if not shapes else None
@@ -173,8 +178,12 @@ def shapes_of(
     """Every shape that a sheet can be seen to have for a kind of record, those with most weight first."""
     grains = grains_of(frame, sheets)
     found = [one for into in sorted(record_type.lists) for one in _shapes(grains, into)]
-    if any(_says_above(field.path) for field in record_type.writable):
+    if _field_called(record_type, _says_above) is not None:
         found += trees(grains.records, _says_above)
+    if _field_called(record_type, _says_original) is not None:
+        language = next((name for name in own_columns(frame) if tokens(name) == ("language",)), None)
+        found += [*spreads(grains.records), *originals(grains.records, language)]
+    found += further_rows(frame, sheets or {})
     return sorted(found, key=lambda one: -one.weight)
 
 
@@ -193,30 +202,54 @@ def _shapes(grains: Grains, into: str) -> Iterator[Found]:
     yield from rows_together(frame, into)
 
 
-def _tree(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _Tried | None:
-    """The tree that a sheet is, where records of its kind have one above: each node with what feeds its fields, and the
-    one above by a key that the sheet has of it."""
-    pointing = next((field.path for field in kind.fields if _says_above(field.path)), None)
-    if pointing is None:
-        return None
+def _pointing(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _Tried | None:
+    """The tree or the translations that a sheet is, where records of its kind have one above or an original: each with
+    what feeds its fields, and the one it points to by a key that the sheet has of it."""
+    if _field_called(kind, _says_above) is not None:
+        tried = _pointed(kind, grains, links, trees(grains.records, _says_above), _says_above)
+        if tried is not None:
+            return tried
+    if _field_called(kind, _says_original) is not None:
+        language = next((name for name in own_columns(grains.records) if tokens(name) == ("language",)), None)
+        found = [*spreads(grains.records), *originals(grains.records, language)]
+        return _pointed(kind, grains, links, iter(found), _says_original)
+    return None
+
+
+def _field_called(kind: RecordType, says: Callable[[str], bool]) -> str | None:
+    return next((field.path for field in kind.fields if says(field.path)), None)
+
+
+def _pointed(
+    kind: RecordType, grains: Grains, links: tuple[LinkKey, ...], all_found: Iterator[Found],
+    says: Callable[[str], bool],
+) -> _Tried | None:  # fmt: skip
+    pointing = _field_called(kind, says)
+    assert pointing is not None
     others = kind.model_copy(update={"fields": tuple(field for field in kind.fields if field.path != pointing)})
-    for found in sorted(trees(grains.records, _says_above), key=lambda one: -one.weight):
+    for found in sorted(all_found, key=lambda one: -one.weight):
         shape = found.shape
-        assert isinstance(shape, Tree)
+        assert isinstance(shape, Tree | Spread | Originals)
         shaped = applied(shape, grains)
         fed, by = _fed(others, shaped.records.drop(shape.above), links)
-        # By what the site tells records apart by, where the sheet has it of every node; else by its name.
+        # By what the site tells records apart by, where the sheet has it of every one; else by its name.
         keys = [key.by for key in links if key.path == pointing and key.by in fed and len(fed[key.by].columns) == 1]
         given = fed[keys[0]].columns[0] if keys else ""
         if given and shaped.records[given].null_count() <= _FEW * shaped.records.height:
             shape, by = shape.model_copy(update={"given": given}), by | {pointing: keys[0]}
-        else:
+        elif isinstance(shape, Tree):
             by = by | {pointing: next((path for path, feed in fed.items() if feed.columns == (shape.name,)), "name")}
-        reasons = ("it is the one above in the tree",)
-        above = FieldMapping(columns=(shape.above,), score=found.weight, reasons=reasons)
+        else:
+            continue
+        why = "it is the one above in the tree" if isinstance(shape, Tree) else "it is the original of the translation"
+        above = FieldMapping(columns=(shape.above,), score=found.weight, reasons=(why,))
         told = found.model_copy(update={"shape": shape})
         return _Tried(told, applied(shape, grains), {**fed, pointing: above}, by)
     return None
+
+
+def _says_original(name: str) -> bool:
+    return "translation" in tokens(name) or "original" in name.lower()
 
 
 def _says_above(name: str) -> bool:

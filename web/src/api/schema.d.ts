@@ -2472,6 +2472,9 @@ export interface components {
         | components['schemas']['PackedCell']
         | components['schemas']['SecondSheet']
         | components['schemas']['Tree']
+        | components['schemas']['Spread']
+        | components['schemas']['Originals']
+        | components['schemas']['FurtherRows']
       /** Sentence */
       sentence: string
       /** Reasons */
@@ -2509,6 +2512,24 @@ export interface components {
       parameters: string[]
       /** Extension */
       extension: boolean
+    }
+    /**
+     * FurtherRows
+     * @description The rows of another sheet with the same columns are records as well.
+     */
+    FurtherRows: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'further rows'
+      /**
+       * Into
+       * @default
+       */
+      into: string
+      /** Sheet */
+      sheet: string
     }
     /** GapView */
     GapView: {
@@ -3005,6 +3026,9 @@ export interface components {
         | components['schemas']['PackedCell']
         | components['schemas']['SecondSheet']
         | components['schemas']['Tree']
+        | components['schemas']['Spread']
+        | components['schemas']['Originals']
+        | components['schemas']['FurtherRows']
       )[]
       /** Links */
       links?: {
@@ -3177,6 +3201,34 @@ export interface components {
       languages: boolean
       /** Why */
       why: string
+    }
+    /**
+     * Originals
+     * @description Rows that share what they have in ``group`` are one text in several languages, named in ``language``; the one in
+     *     the language ``original`` is the original, and the others say which one theirs is by what it has in ``given``.
+     */
+    Originals: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'originals'
+      /**
+       * Into
+       * @default
+       */
+      into: string
+      /** Group */
+      group: string
+      /** Language */
+      language: string
+      /** Original */
+      original: string
+      /**
+       * Given
+       * @default
+       */
+      given: string
     }
     /**
      * Overview
@@ -4025,6 +4077,9 @@ export interface components {
         | components['schemas']['PackedCell']
         | components['schemas']['SecondSheet']
         | components['schemas']['Tree']
+        | components['schemas']['Spread']
+        | components['schemas']['Originals']
+        | components['schemas']['FurtherRows']
       )[]
     }
     /**
@@ -4046,6 +4101,9 @@ export interface components {
         | components['schemas']['PackedCell']
         | components['schemas']['SecondSheet']
         | components['schemas']['Tree']
+        | components['schemas']['Spread']
+        | components['schemas']['Originals']
+        | components['schemas']['FurtherRows']
       )[]
       /** Sentences */
       sentences: string[]
@@ -4277,6 +4335,34 @@ export interface components {
        * @default ,
        */
       separator: string
+    }
+    /**
+     * Spread
+     * @description Each row makes a record for each of ``sets`` that has anything: by its language, its columns by what they hold.
+     *     The first is the original; the others say which one theirs is by what it has in ``given``.
+     */
+    Spread: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'spread'
+      /**
+       * Into
+       * @default
+       */
+      into: string
+      /** Sets */
+      sets: {
+        [key: string]: {
+          [key: string]: string
+        }
+      }
+      /**
+       * Given
+       * @default
+       */
+      given: string
     }
     /**
      * StepView

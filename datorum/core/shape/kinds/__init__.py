@@ -5,11 +5,25 @@ from typing import Annotated
 from pydantic import Field
 
 from datorum.core.shape.kinds.column_sets import ColumnSets
+from datorum.core.shape.kinds.languages import FurtherRows, Originals, Spread
 from datorum.core.shape.kinds.packed_cell import PackedCell
 from datorum.core.shape.kinds.rows_together import RowsTogether
 from datorum.core.shape.kinds.second_sheet import SecondSheet
 from datorum.core.shape.kinds.tree import Tree
 
-AnyShape = Annotated[RowsTogether | ColumnSets | PackedCell | SecondSheet | Tree, Field(discriminator="kind")]
+AnyShape = Annotated[
+    RowsTogether | ColumnSets | PackedCell | SecondSheet | Tree | Spread | Originals | FurtherRows,
+    Field(discriminator="kind"),
+]
 
-__all__ = ["AnyShape", "ColumnSets", "PackedCell", "RowsTogether", "SecondSheet", "Tree"]
+__all__ = [
+    "AnyShape",
+    "ColumnSets",
+    "FurtherRows",
+    "Originals",
+    "PackedCell",
+    "RowsTogether",
+    "SecondSheet",
+    "Spread",
+    "Tree",
+]
