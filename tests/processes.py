@@ -130,10 +130,15 @@ class StandIn:
             connection.execute("DROP INDEX customer_email")
         self._takes_duplicates = True
 
-    def bodies(self) -> list[dict[str, Any]]:
+    def have(self, records: Mapping[str, list[dict[str, Any]]]) -> None:
+        """Have records of other kinds too, by the names of their tables."""
+        begin_anew(self.database_url, TABLES, {"customer": self.on_site, **records})
+
+    def bodies(self, table: str = "customer") -> list[dict[str, Any]]:
         """What the site keeps, from its own database."""
+        asked = SQL("SELECT body, id FROM {} ORDER BY id").format(Identifier(table))
         with psycopg.connect(self.database_url) as connection:
-            return [row[0] | {"id": row[1]} for row in connection.execute("SELECT body, id FROM customer ORDER BY id")]
+            return [row[0] | {"id": row[1]} for row in connection.execute(asked)]
 
     def count(self) -> int:
         """How many customers the site keeps."""

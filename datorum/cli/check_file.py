@@ -13,8 +13,9 @@ from datorum.core.check import CheckedPart, Checker, Groups
 from datorum.core.in_order import in_order
 from datorum.core.model import FindingGroup, Mapping, RecordType
 from datorum.core.shape import Selection
+from datorum.core.shape.grains import own_columns
 from datorum.core.shape.whole import Rows, chosen, made, whole_records
-from datorum.core.table import ROW, Dialect, FileOfSheets
+from datorum.core.table import ROW, Dialect, FileOfSheets, Reading
 from datorum.core.table.held_writer import write_held
 from datorum.stations.check import reason
 from datorum.stations.files import opened
@@ -54,8 +55,8 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
 
     with opened(file, file.name) as found:
         dialect = found.guess(sheet)
-        reading = found.read(dialect)
-        left_out = 0
+        reading: Reading | None = None
+        left_out, made_columns = 0, set[str]()
 
         def parted() -> Iterator[Rows]:
             nonlocal left_out
@@ -71,11 +72,15 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
             yield from (reading.aligned(frame) for frame in reading) if mapping.shape else reading
 
         def check_part(rows: Rows) -> CheckedPart:
-            return checker.check_part(made(mapping.shape, rows))
+            grains = made(mapping.shape, rows)
+            for frame in (grains.records, *grains.lists.values()):
+                made_columns.update(own_columns(frame))
+            return checker.check_part(grains)
 
         for part in in_order(check_part, parted()):
             take(checker.add(part))
         take(checker.finish())
+        assert reading is not None
         seconds = time.perf_counter() - began
         if held is not None:
             write_held(held, reading.headers, _held_rows(found, dialect, reading.headers, reasons))
@@ -85,7 +90,7 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
         held=checker.held,
         left_out=left_out,
         warned=checker.warned,
-        missing_columns=sorted(mapping.used_columns() - set(reading.headers)),
+        missing_columns=sorted(mapping.used_columns() - set(reading.headers) - made_columns),
         seconds=round(seconds, 3),
         peak_memory_mb=peak_memory_mb(),
         findings=groups.done(kind),

@@ -187,12 +187,11 @@ def _labels(snapshot_id: int, _as_of: str, by: str, values: tuple[str, ...]) -> 
         own = one.id_field or "id"
         owners = _owners(snapshot_id, _as_of, by) if parts_with_key(one, [one.record_type.field(by)]) else {}
         meant = {owners[value]: value for value in values if value in owners}
-        column = "id" if by == own else snapshots.key_column(by)
-        for chunk in snapshots.chunks(store, snapshot_id, ["id", column, "page", "body"]):
-            if column not in chunk.columns:
-                chunk = chunk.with_columns(snapshots.key_values(chunk, by).alias(column))
-            here = chunk.filter(pl.col(column).is_in(values) | pl.col("id").is_in(list(meant)))
-            for number, key, page, body in here.select("id", column, "page", "body").rows():
+        columns = dict.fromkeys(["id", *snapshots.columns_for((by,)), "page", "body"])
+        for chunk in snapshots.chunks(store, snapshot_id, list(columns)):
+            chunk = chunk.with_columns(key=chunk["id"] if by == own else snapshots.key_values(chunk, by))
+            here = chunk.filter(pl.col("key").is_in(values) | pl.col("id").is_in(list(meant)))
+            for number, key, page, body in here.select("id", "key", "page", "body").rows():
                 label = Label(_called(one, orjson.loads(body), str(key)), page)
                 found |= {key: label} if key in values else {}
                 found |= {meant[number]: label} if number in meant else {}

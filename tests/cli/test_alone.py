@@ -285,8 +285,7 @@ def test_records_are_printed_with_their_lists_and_a_mapping_file_is_gone_by(
     file = written(tmp_path / "mapping.json", json.dumps(mapping))
     found = [json.loads(line) for line in datorum("records", *asked, "--mapping", file).out.splitlines()]
     assert found[2] == {"email": "cy@quillmoss.example", "lines": [{"sku": "QD-4"}]}
-    # Checks do not go by shapes yet, and say so.
-    assert "several rows" in datorum("check", *asked, "--mapping", file, status=2).error
+    assert "3 rows: 3 ready" in datorum("check", *asked, "--mapping", file).out
     heads = written(tmp_path / "heads.csv", "Order no.;E-mail\n7;ada@quillmoss.example\n8;bo@quillmoss.example\n")
     lines = written(tmp_path / "lines.csv", "Order;SKU;Qty\n7;QA-1;2\n8;QB-2;1\n7;QC-3;4\n")
     both = (heads, "--with", lines, *asked[1:])

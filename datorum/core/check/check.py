@@ -158,6 +158,7 @@ class Checker:
         self._keys = {field.path: Keys(field, field.path == mapping.match_key) for field in self._fed
                       if (field.unique or field.path == mapping.match_key) and not field.in_list}  # fmt: skip
         self._by_column = _fed_by_column(mapping)
+        self._used_up = {name for shape in mapping.shape for name in shape.used_columns()}
         self._medians = {field.path: Median(field) for field in self._fed}
         self._dates = {field.path: DayOrMonth(feeds[field.path]) for field in self._fed}
         self._schema = SchemaRules(record_type)
@@ -225,7 +226,9 @@ class Checker:
         """What the reader and the shapes said of rows, told of the fields that are fed by what is amiss."""
         for part in (flagged(grains.records), *grains.odd):
             for (column, rule, blocks), rows in part.group_by("column", "rule", "blocks", maintain_order=True):
-                paths = self._by_column.get(str(column), ()) if column else (WHOLE_ROW,)
+                # What is used up feeds no field of its own: it is of the row.
+                used = str(column) in self._used_up
+                paths = self._by_column.get(str(column), (WHOLE_ROW,) if used else ()) if column else (WHOLE_ROW,)
                 for path in paths[:1]:
                     place = Where(rows[ROW], rows[RECORD])
                     yield findings_frame(

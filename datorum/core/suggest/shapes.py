@@ -100,6 +100,10 @@ def suggest_records(
         fed, by = _fed(kind, grains.records, links, chosen, held, known)
     fields |= fed
     keys |= by
+    for into in sorted(record_type.lists.difference(grains.lists) if tree is None else ()):
+        alone, by = _one_in_each(record_type, grains, into, links, fields)
+        fields |= alone
+        keys |= by
     keys |= _keys_by_values(record_type, grains if tree is None else tree.grains, fields, links, keys)
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
@@ -120,6 +124,10 @@ def suggest_feeds(
     for into in sorted(grains.lists):
         fed, by = _fed_in_list(record_type, grains, into, links)
         fields |= fed
+        keys |= by
+    for into in sorted(record_type.lists.difference(grains.lists)):
+        alone, by = _one_in_each(record_type, grains, into, links, fields)
+        fields |= alone
         keys |= by
     keys |= _keys_by_values(record_type, grains, fields, links, keys)
     return Mapping.model_validate({"fields": fields, "links": {path: {"by": (one,)} for path, one in keys.items()}})
@@ -261,6 +269,23 @@ def _try(record_type: RecordType, grains: Grains, found: Found, into: str, links
     fed, by = _fed_in_list(record_type, shaped, into, links)
     shape = found.shape.knowing(own_columns(shaped.lists[into]))
     return _Tried(found.model_copy(update={"shape": shape}), shaped, fed, by)
+
+
+def _one_in_each(
+    record_type: RecordType, grains: Grains, into: str, links: tuple[LinkKey, ...],
+    fields: AnyMapping[str, FieldMapping],
+) -> tuple[dict[str, FieldMapping], dict[str, str]]:  # fmt: skip
+    """What the columns that are left feed in a list of which each row has one object; nothing where they do not make a
+    whole one."""
+    used = {column for fed in fields.values() for column in fed.columns}
+    rest = grains.records.drop([name for name in used if name in grains.records.columns])
+    fed, by = _fed_in_list(record_type, grains._replace(lists={into: rest}), into, links)
+    needed = {field.path for field in record_type.writable if field.in_list == into and field.required}
+    whole = len(fed) >= _FEWEST_OF_ONE and needed <= fed.keys()
+    return (fed, by) if whole else ({}, {})
+
+
+_FEWEST_OF_ONE = 2
 
 
 def _fed_in_list(

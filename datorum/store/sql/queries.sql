@@ -78,6 +78,9 @@ SELECT
         FROM site_rule r JOIN import i ON i.site_id = r.site_id WHERE i.id = :import),
     (SELECT string_agg(concat_ws(' ', s.id, s.state, s.as_of), ',' ORDER BY s.id)
         FROM snapshot s JOIN import i ON i.site_id = s.site_id WHERE i.id = :import),
+    (SELECT string_agg(concat_ws(' ', r.id, r.state, r.ended_at), ',' ORDER BY r.id) FROM run r
+        JOIN plan p ON p.id = r.plan_id JOIN import o ON o.id = p.import_id
+        JOIN import i ON i.site_id = o.site_id AND i.id <> o.id WHERE i.id = :import),
     (SELECT string_agg(concat_ws(' ', o.id, o.revision, o.archived_at), ',' ORDER BY o.id)
         FROM import o JOIN import i ON i.site_id = o.site_id WHERE i.id = :import),
     (SELECT concat_ws(' ', count(*), max(id)) FROM acceptance WHERE import_id = :import),

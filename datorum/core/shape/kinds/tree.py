@@ -81,10 +81,13 @@ class Tree(Shape, frozen=True):
         keys = records[self.given or self.name].to_list()
         known = dict(zip(ordered, keys, strict=True))
         above = pl.Series(self.above, [known.get(path[:-1]) for path in ordered], dtype=pl.String)
+        lost = records.filter(above.is_null() & pl.Series([len(path) > 1 for path in ordered], dtype=pl.Boolean))
+        named = [f"stands below one of which the sheet has no {self.given}"] * lost.height
+        unknown = odd(lost, "none above", named, column=self.columns[0], values=lost[self.name])
         twice = frame[again].with_columns(frame[RECORD].gather([places[paths[at]] for at in again]).alias(RECORD))
         says = [f"is the same node as row {row:,}, and was passed over" for row in twice[RECORD]]
         amiss = odd(twice, "node twice", says, blocks=False)
-        return grains._replace(records=records.with_columns(above), odd=(*grains.odd, amiss))
+        return grains._replace(records=records.with_columns(above), odd=(*grains.odd, amiss, unknown))
 
     def _in_order(self, grains: Grains) -> Grains:
         """The rows with those above first, and the name or key by which the one above is known."""
