@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 
 from bench import check_and_edit, hostile, people, reading, run_rate, snapshot
+from bench.lines import measure as lines
 from bench.million import measure as million
 from bench.suggestions import apart, measure, speed
 
@@ -16,6 +17,7 @@ _ALL = {
     "reading": reading.main,
     "snapshot": snapshot.main,
     "million": million.main,
+    "lines": lines.main,
     "suggest": speed.main,
     "mapping": measure.main,
     "apart": apart.main,

@@ -43,6 +43,14 @@ def key_texts(field: Field, values: pl.Series) -> pl.Series:
         return pl.Series(values.name, [key_text(field, value) for value in values], dtype=pl.String)
     if field.type in _NUMBERS or field.type is FieldType.DATE_TIME:
         distinct = values.unique().drop_nulls()
+        if field.type is not FieldType.DATE_TIME:
+            # A plain whole number is its own key.
+            plain = values.str.contains(r"^(?:0|[1-9]\d*)$")
+            if plain.all():
+                return values
+            distinct = values.filter(~plain.fill_null(True)).unique()
+            odd = pl.Series([key_text(field, value) for value in distinct], dtype=pl.String)
+            return values.replace(distinct, odd)
         keys = pl.Series([key_text(field, value) for value in distinct], dtype=pl.String)
         return values.replace_strict(distinct, keys, default=None, return_dtype=pl.String)
     return values.set(values == "", None)

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
-import orjson
 import polars as pl
 from pydantic import BaseModel
 from rapidfuzz import fuzz, process
@@ -17,14 +16,13 @@ from datorum.core.link import resolved
 from datorum.core.model import FieldMapping, FieldType, LinkRule, Mapping
 from datorum.core.model.link_rule import BETWEEN_PARTS
 from datorum.core.suggest.names import tokens
-from datorum.core.values import at
-from datorum.sites import SiteType, singular
+from datorum.sites import singular
 from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import landed_counts
 from datorum.stations.links import keys_for, links_of, parts_with_key, rule_of, targets
-from datorum.stations.snapshots import ready_snapshots
+from datorum.stations.snapshots import called_at, ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session
 
@@ -167,9 +165,6 @@ class Label(NamedTuple):
     page: str | None
 
 
-_CALLED = ("name", "title", "label", "subject")
-
-
 def labels_of(store: Session, now: Opened, link: Link, values: Sequence[str]) -> dict[str, Label]:
     """What the records are called that some values of a link mean, as far as the site's records are known."""
     kept = ready_snapshots(store, now.item.site_id).get(link.to)
@@ -178,24 +173,38 @@ def labels_of(store: Session, now: Opened, link: Link, values: Sequence[str]) ->
     return _labels(kept.id, str(kept.as_of), link.by, tuple(sorted(set(values))))
 
 
-@lru_cache(maxsize=256)
-def _labels(snapshot_id: int, _as_of: str, by: str, values: tuple[str, ...]) -> dict[str, Label]:
-    found: dict[str, Label] = {}
+def _labels(snapshot_id: int, as_of: str, by: str, values: tuple[str, ...]) -> dict[str, Label]:
+    named = _named(snapshot_id, as_of, by)
+    known = pl.DataFrame({"key": values}, schema={"key": pl.String}).join(named, on="key", how="inner")
+    found = {key: Label(label or key, page) for key, label, page in known.select("key", "label", "page").rows()}
+    owners = _owners(snapshot_id, as_of, by)
+    parts = {value: owners[value] for value in values if value in owners and value not in found}
+    of_owners = named.filter(pl.col("id").is_in(list(parts.values()))).select("id", "label", "page").rows()
+    called = {number: (label, page) for number, label, page in of_owners}
+    return found | {
+        value: Label(called[owner][0] or value, called[owner][1]) for value, owner in parts.items() if owner in called
+    }
+
+
+@lru_cache(maxsize=8)
+def _named(snapshot_id: int, _as_of: str, by: str) -> pl.DataFrame:
+    """All records of a snapshot: ``id``, ``key`` by which links mean them, ``label`` and ``page``."""
     with session() as store:
-        kind = description_of(store.get_one(models.Snapshot, snapshot_id))
-        one = kind.type(store.get_one(models.Snapshot, snapshot_id).record_type)
-        own = one.id_field or "id"
-        owners = _owners(snapshot_id, _as_of, by) if parts_with_key(one, [one.record_type.field(by)]) else {}
-        meant = {owners[value]: value for value in values if value in owners}
-        columns = dict.fromkeys(["id", *snapshots.columns_for((by,)), "page", "body"])
-        for chunk in snapshots.chunks(store, snapshot_id, list(columns)):
-            chunk = chunk.with_columns(key=chunk["id"] if by == own else snapshots.key_values(chunk, by))
-            here = chunk.filter(pl.col("key").is_in(values) | pl.col("id").is_in(list(meant)))
-            for number, key, page, body in here.select("id", "key", "page", "body").rows():
-                label = Label(_called(one, orjson.loads(body), str(key)), page)
-                found |= {key: label} if key in values else {}
-                found |= {meant[number]: label} if number in meant else {}
-    return found
+        kept = store.get_one(models.Snapshot, snapshot_id)
+        kind = description_of(kept).type(kept.record_type)
+        own = by == (kind.id_field or "id")
+        called = called_at(kind)
+        columns = ["id", "page", snapshots.LABEL, *([] if own else [snapshots.key_column(by)])]
+        parts = []
+        for number, chunk in enumerate(snapshots.chunks(store, snapshot_id, columns)):
+            if snapshots.LABEL not in chunk.columns or (not own and snapshots.key_column(by) not in chunk.columns):
+                # It was read before such things were kept beside the records.
+                whole = snapshots.chunk_at(store, snapshot_id, number)
+                chunk = whole.with_columns(label=snapshots.key_values(whole, called or ""))
+            key = chunk["id"] if own else snapshots.key_values(chunk, by)
+            parts.append(chunk.select("id", key.alias("key"), "label", "page"))
+    schema = dict.fromkeys(("id", "key", "label", "page"), pl.String)
+    return pl.concat(parts) if parts else pl.DataFrame(schema=schema)
 
 
 @lru_cache(maxsize=4)
@@ -209,12 +218,3 @@ def _owners(snapshot_id: int, _as_of: str, by: str) -> dict[str, str]:
             for chunk in snapshots.chunks(store, snapshot_id, ["id", "body"]):
                 found |= dict(snapshots.inner_values(chunk, path).select("value", "id").iter_rows())
     return found
-
-
-def _called(kind: SiteType, body: dict[str, object], otherwise: str) -> str:
-    for field in kind.fields:
-        if field.path.rpartition(".")[2].lower() in _CALLED and not field.in_list:
-            value = at(body, field.path)
-            if isinstance(value, str) and value:
-                return value
-    return otherwise

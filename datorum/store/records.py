@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -164,7 +164,7 @@ class RecordRows:
         blocks = {int(at) // size for at in places}
         return pl.Series(known[size * blocks.pop() :][:size]) if len(blocks) == 1 else None
 
-    @property
+    @cached_property
     def _index(self) -> _Index:
         assert self._keyed is not None
         kept = StoredCorrection

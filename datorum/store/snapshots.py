@@ -18,6 +18,7 @@ from datorum.core.values import all_at
 from datorum.store.models import SnapshotChunk
 
 ID, HASH, BODY, GIVEN, ETAG, PAGE, CHANGED = "id", "hash", "body", "given", "etag", "page", "changed"
+LABEL = "label"
 _KEY = "key:"
 
 
@@ -26,8 +27,11 @@ def key_column(path: str) -> str:
     return _KEY + path
 
 
-def frame_of(records: Sequence[SiteRecord], keys: Sequence[str], changed_at: str | None) -> pl.DataFrame:
-    """Records as the rows of a chunk; ``keys`` are the paths of the fields that tell them apart."""
+def frame_of(
+    records: Sequence[SiteRecord], keys: Sequence[str], changed_at: str | None, called_at: str | None = None
+) -> pl.DataFrame:
+    """Records as the rows of a chunk; ``keys`` are the paths of the fields that tell them apart, ``called_at`` that of
+    what a person calls them."""
     bodies = [orjson.dumps(record.body, option=orjson.OPT_SORT_KEYS) for record in records]
     return pl.DataFrame(
         {
@@ -36,12 +40,13 @@ def frame_of(records: Sequence[SiteRecord], keys: Sequence[str], changed_at: str
             ETAG: [record.etag for record in records],
             PAGE: [record.page for record in records],
             CHANGED: [_text(at(record.body, changed_at)) if changed_at else None for record in records],
+            LABEL: [_text(at(record.body, called_at)) if called_at else None for record in records],
             **{key_column(path): [_text(at(record.body, path)) for record in records] for path in keys},
             BODY: [orjson.dumps(record.body) for record in records],
             GIVEN: [None if record.given is None else orjson.dumps(record.given) for record in records],
         },
         schema={
-            ID: pl.String, HASH: pl.UInt64, ETAG: pl.String, PAGE: pl.String, CHANGED: pl.String,
+            ID: pl.String, HASH: pl.UInt64, ETAG: pl.String, PAGE: pl.String, CHANGED: pl.String, LABEL: pl.String,
             **{key_column(path): pl.String for path in keys}, BODY: pl.Binary, GIVEN: pl.Binary,
         },
     )  # fmt: skip
@@ -61,9 +66,12 @@ def key_values(chunk: pl.DataFrame, path: str) -> pl.Series:
 
 def inner_values(chunk: pl.DataFrame, path: str) -> pl.DataFrame:
     """The values that a field has within lists of the records: ``value`` and the ``id`` of its record."""
+    # Most records of most kinds have nothing there, and need not be read.
+    around = path.split(".")[-2] if "." in path else ""
+    having = chunk.filter(pl.col(BODY).bin.contains(f'"{around}":[{{'.encode())) if around else chunk
     found = [
         (number, text)
-        for number, body in chunk.select(ID, BODY).iter_rows()
+        for number, body in having.select(ID, BODY).iter_rows()
         for value in all_at(orjson.loads(body), path)
         if (text := _text(value)) is not None
     ]
@@ -114,6 +122,11 @@ def _chunk(store: Session, snapshot_id: int, number: int, columns: Sequence[str]
         return pl.read_parquet(io.BytesIO(data))
     there = pl.read_parquet_schema(io.BytesIO(data))
     return pl.read_parquet(io.BytesIO(data), columns=[name for name in columns if name in there])
+
+
+def chunk_at(store: Session, snapshot_id: int, place: int) -> pl.DataFrame:
+    """All of the chunk at a place in the order of reading."""
+    return _chunk(store, snapshot_id, _numbers(store, snapshot_id)[place], None)
 
 
 def last_mark(store: Session, snapshot_id: int) -> tuple[str | None, bool]:

@@ -195,7 +195,11 @@ class Checker:
             fields[field.path] = self._checks[field.path].check_part(frame, where[field.in_list])
         landed = {path: one.landed for path, one in fields.items()}
         links = {path: resolved(target, fields[path].sound) for path, target in self._links.items()}
-        found = [*self._unfed(where), *self.across_fields(grains, landed), *(one.found for one in fields.values())]
+        found = [
+            *self._unfed(where),
+            *self.across_fields(grains, landed, where),
+            *(one.found for one in fields.values()),
+        ]
         for path, one in links.items():
             place = where[self._type.field(path).in_list]
             found += link_findings(place, path, self._links[path], landed[path], one)
@@ -210,9 +214,11 @@ class Checker:
         keys = {path: keys.hashed(records, fields[path].sound_values) for path, keys in self._keys.items()}
         return CheckedPart(where, landed, [part for part in found if part.height], fields, keys, links)
 
-    def across_fields(self, grains: Grains, landed: dict[str, Landed]) -> Iterator[pl.DataFrame]:
+    def across_fields(
+        self, grains: Grains, landed: dict[str, Landed], where: dict[str | None, Where] | None = None
+    ) -> Iterator[pl.DataFrame]:
         """What the rules say that see more than one field of a record."""
-        where = places(grains, self._type)
+        where = where or places(grains, self._type)
         yield from across(where, self._type, landed)
         for rule in self._rules:
             yield from formula_findings(where, self._type, rule, landed, self._scope)

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
 import polars as pl
 
 from datorum.core.model import RecordType
@@ -51,8 +52,12 @@ def where_of(frame: pl.DataFrame, *, of_list: bool = False) -> Where:
     rows = frame[ROW]
     if not of_list:
         return Where(rows, frame[RECORD] if RECORD in frame.columns else rows)
-    lines = frame.select(pl.int_range(1, pl.len() + 1, dtype=pl.Int32).over(RECORD)).to_series()
-    return Where(rows, frame[RECORD], lines)
+    # Those of a record stand together.
+    records = frame[RECORD].to_numpy()
+    begins = np.flatnonzero(np.diff(records, prepend=records[:1] - 1)) if len(records) else np.zeros(0, dtype=np.int64)
+    lengths = np.diff(np.append(begins, len(records)))
+    lines = np.arange(len(records)) - np.repeat(begins, lengths) + 1
+    return Where(rows, frame[RECORD], pl.Series(lines, dtype=pl.Int32))
 
 
 def places(grains: Grains, record_type: RecordType) -> dict[str | None, Where]:

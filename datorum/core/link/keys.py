@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
+import numpy as np
 import polars as pl
 
 from datorum.core.match_key import key_texts
 from datorum.core.model import Field
 from datorum.core.model.link_rule import BETWEEN_PARTS
+from datorum.core.numbering import Hashes, hashes_of
 
 ROW_OF = "\x1erow "
 """What the value of a reference begins with whose record is not there yet: its row, then, where a link takes no id,
@@ -20,13 +22,24 @@ class KeyTable(NamedTuple):
     """Records of one kind in one place. ``frame``: by ``key`` how many records have it, and the ``value`` that stands
     for the newest and the ``oldest`` of them: an id, or a row. ``place`` in words; ``look``: the kind of place.
 
-    ``open``: of an import that has not been run, so that its records have no ids yet.
+    ``open``: of an import that has not been run, so that its records have no ids yet. ``hashes`` stand for the keys of
+    ``frame``, which is in their order.
     """
 
     look: str
     place: str
     frame: pl.DataFrame
+    hashes: Hashes
     open: bool = False
+
+    def places_of(self, keys: pl.Series) -> pl.Series:
+        """For each of some keys the row of ``frame`` that has it, null where none has."""
+        if not len(self.hashes):
+            return pl.repeat(None, len(keys), dtype=pl.Int64, eager=True)
+        wanted = hashes_of([keys])
+        at = np.minimum(np.searchsorted(self.hashes, wanted), len(self.hashes) - 1)
+        there = pl.Series(self.hashes[at] == wanted) & keys.is_not_null()
+        return pl.Series(at, dtype=pl.Int64).set(~there, None)
 
 
 def key_table(look: str, place: str, keys: pl.Series, values: pl.Series, *, open: bool = False) -> KeyTable:
@@ -37,7 +50,9 @@ def key_table(look: str, place: str, keys: pl.Series, values: pl.Series, *, open
         .group_by("key", maintain_order=True)
         .agg(pl.len().alias("records"), pl.col("value").last(), pl.col("value").first().alias("oldest"))
     )
-    return KeyTable(look, place, frame, open)
+    hashes = hashes_of([frame["key"]])
+    order = np.argsort(hashes)
+    return KeyTable(look, place, frame[order], hashes[order], open)
 
 
 def compared(fields: Sequence[Field], parts: Sequence[pl.Series]) -> pl.Series:

@@ -103,15 +103,15 @@ def _looked_for(target: LinkTarget, values: pl.Series) -> Resolved:
     )  # fmt: skip
     chosen = "oldest" if rule.several == "oldest" else "value"
     for table in target.tables:
-        here = table.frame.select("key", pl.col(chosen).alias("here"), pl.col("records").alias("these"))
-        asked = asked.join(here, on="key", how="left", maintain_order="left").with_columns(
-            value=pl.coalesce("value", "here"),
-            place=pl.when((pl.col("records") == 0) & pl.col("these").is_not_null()).then(pl.lit(table.place))
-            .otherwise("place"),
-            awaited=pl.when((pl.col("records") == 0) & pl.col("these").is_not_null()).then(pl.lit(table.open))
-            .otherwise("awaited"),
-            records=pl.when(pl.col("records") == 0).then(pl.col("these").fill_null(0)).otherwise("records"),
-        ).drop("here", "these")  # fmt: skip
+        places = table.places_of(keys)
+        # Where it was found before, it is not looked for again.
+        fresh = pl.lit(places.is_not_null()) & (pl.col("records") == 0)
+        asked = asked.with_columns(
+            value=pl.when(fresh).then(pl.lit(table.frame[chosen].gather(places))).otherwise("value"),
+            records=pl.when(fresh).then(pl.lit(table.frame["records"].gather(places))).otherwise("records"),
+            place=pl.when(fresh).then(pl.lit(table.place)).otherwise("place"),
+            awaited=pl.when(fresh).then(pl.lit(table.open)).otherwise("awaited"),
+        )
     several = (pl.col("records") > 1) & pl.lit(rule.several == "hold")
     missing = "unread" if target.unread else {"hold": "missing", "blank": "left blank", "fixed": "fixed"}[rule.missing]
     state = (

@@ -87,6 +87,6 @@ class Found(BaseModel, frozen=True):
 
 def values_of(frame: pl.DataFrame, name: str) -> pl.Series:
     """A column's cells without stray spaces, null where there is nothing."""
-    return frame.select(
-        pl.when(pl.col(name).str.strip_chars() != "").then(pl.col(name).str.strip_chars()).alias(name)
-    ).to_series()
+    values = frame[name].str.strip_chars()
+    blank = (values == "").fill_null(False)
+    return values.set(blank, None) if blank.any() else values
