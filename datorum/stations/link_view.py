@@ -127,9 +127,10 @@ _NAMING = {"name", "title", "number", "code", "slug", "sku", "email", "username"
 def _ways(now: Opened, link: Link) -> list[LinkKeyView]:
     """The keys by which a link can be looked for, that which the site takes first."""
     kind = description_of(now.item).types.get(link.to)
-    own = LinkKeyView(by=(), title=f"{link.by}, as the site takes it")
     if kind is None:
-        return [own]
+        return [LinkKeyView(by=(), title=f"{link.by}, as the site takes it")]
+    called = next((field.title for field in kind.fields if field.path == link.by), link.by)
+    own = LinkKeyView(by=(), title=f"{called}, as the site takes it")
     unique = [path for path in kind.unique if path != link.by]
     others = [field.path for field in kind.record_type.fields
               if field.type in (FieldType.TEXT, FieldType.INTEGER) and not field.in_list and not field.enum

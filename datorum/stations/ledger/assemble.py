@@ -17,7 +17,8 @@ from datorum.stations.ledger.choose import choose
 from datorum.stations.ledger.landed import CheckView, MapView
 from datorum.stations.ledger.planned import PlannedView
 from datorum.stations.ledger.shown import Cell, Fill, Ledger, Line, LinesQuestion, LinesTable, Question, View, hint
-from datorum.stations.links import judged_as, link_hint, link_paths
+from datorum.stations.link_view import labels_of
+from datorum.stations.links import judged_as, link_hint, link_paths, links_of
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.remembered import Remembered, state_of
 
@@ -122,11 +123,31 @@ def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
                 in_list=field.in_list,
                 link=field.path in links,
                 fill=_fill(now, mapping, field) if fills else None,
-                cells=[_at_line(cells, question.line if field.in_list else 1) for cells in opened.view.cells(field)],
+                cells=cells,
             )
             for field in in_groups(opened.record_type, opened.match_key, links)
+            for cells in [_cells(store, now, opened.view, field, question, named=not fills and field.path in links)]
         ],
     )
+
+
+def _cells(store: Session, now: Opened, view: View, field: SiteField, question: Question, *, named: bool) -> list[Cell]:
+    """The cells of a field that are shown; those of links in a plan ``named`` by the records that their ids mean."""
+    cells = [_at_line(cells, question.line if field.in_list else 1) for cells in view.cells(field)]
+    link = links_of(now).get(field.path) if named else None
+    if link is None or link.many:
+        return cells
+    texts = [text for cell in cells for text in (cell.upper, cell.lower) if text is not None]
+    known = labels_of(store, now, link, texts)
+
+    def called(text: str | None) -> str | None:
+        return f"→ {known[text].text}" if text in known else text
+
+    return [
+        cell.model_copy(update={"upper": called(cell.upper), "lower": called(cell.lower),
+                                "page": known[cell.lower].page if cell.lower in known else None})
+        for cell in cells
+    ]  # fmt: skip
 
 
 def _at_line(cells: list[Cell], line: int) -> Cell:

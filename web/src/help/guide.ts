@@ -31,6 +31,9 @@ export const words: [string, string][] = [
   ['Site', 'a website that Datorum reads from and writes to'],
   ['Field', 'one thing that the site keeps of a record: a customer’s e-mail'],
   ['Row', 'a line of the sheet; its number is the line that you would find in the file'],
+  ['Record', 'what a row becomes on the site, or several rows together: an order with its lines'],
+  ['Shape', 'how rows make records: each one, several with the same key, a tree, a language each'],
+  ['Link', 'a field that means another record, found by something that tells it apart; marked →'],
   ['Supplied', 'a value as it came in the sheet'],
   ['Landed', 'the same value as the site will store it, after the steps'],
   ['Step', 'one change to a value, such as “trim spaces”; every step can be written as a formula too'],
@@ -64,6 +67,7 @@ const workbench: Keys = [
 const ledger: Keys = [
   ['↑ ↓', 'the field above or below'],
   ['← →', 'earlier or later records'],
+  ['[ ]', 'the earlier or later line of what records hold several of'],
 ]
 
 /** The keys of each screen, which `?` shows where one is. */
@@ -86,6 +90,7 @@ export const keys: Record<Station | 'other', Keys> = {
     ['s', 'add a step'],
     ['f', 'add a formula'],
     ['v', 'the value table'],
+    ['l', 'by what a link is found'],
     ['x', 'leave out the first column that feeds nothing'],
     ['.', 'the next field with a problem'],
     ['/', 'find records'],

@@ -87,6 +87,8 @@ async function change(which: Parameters<typeof leaveOut.mutateAsync>[0]) {
   check.mutate()
 }
 const { data: mapping } = useMappingFields(id)
+/** What is counted: a record of several rows is one. */
+const noun = computed(() => (mapping.value?.mapping.shape?.length ? 'record' : 'row'))
 const columnsOf = (field: string) => mapping.value?.mapping.fields?.[field]?.columns ?? []
 
 async function takeCorrected(file: File | undefined) {
@@ -132,7 +134,7 @@ function choose(one: Schemas['FindingGroup']) {
   <main v-else class="check">
     <section class="findings" aria-label="Findings">
       <p class="counts">
-        <b>{{ counted(state.rows, 'row') }}</b>
+        <b>{{ counted(state.rows, noun) }}</b>
         <span :title="meaning('ready')"><StateMark state="good" /> {{ number(state.ready) }} ready</span>
         <span :title="meaning('held')"><StateMark state="held" /> {{ number(state.held) }} held</span>
         <span v-if="state.left_out" :title="meaning('left out')"
@@ -242,7 +244,7 @@ function choose(one: Schemas['FindingGroup']) {
           @changed="check.mutate()"
         />
         <BButton v-if="mayEdit" variant="primary" :disabled="rehearse.isPending.value" @click="rehearseRows"
-          >Rehearse {{ counted(state.ready, 'row') }}</BButton
+          >Rehearse {{ counted(state.ready, noun) }}</BButton
         >
       </template>
     </StationFooter>

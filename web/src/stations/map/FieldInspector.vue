@@ -116,6 +116,7 @@ async function suggestTable() {
 defineExpose({
   pick,
   addStep: () => steps.value?.openMenu(),
+  link: () => focusOn('.inspector section[aria-label="Link"] select'),
   addFormula() {
     steps.value?.add('formula')
     void focusOn('.inspector .cm-content')

@@ -122,13 +122,19 @@ useMapKeys(
     s: () => inspector.value?.addStep(),
     f: () => inspector.value?.addFormula(),
     v: () => inspector.value?.valueTable(),
+    l: () => inspector.value?.link(),
   },
   () => mayEdit.value,
   mapping,
 )
 provide(formulaPlace, {
   id,
-  columns: computed(() => (mapping.view.value?.columns ?? []).map((column) => column.name)),
+  // A formula of the record names what its lists hold behind their paths.
+  columns: computed(() =>
+    (mapping.view.value?.columns ?? []).map((column) =>
+      column.in_list && !field.value?.in_list ? `${column.in_list}.${column.name}` : column.name,
+    ),
+  ),
   rows: computed(() => (ledger.value?.records ?? []).map((record) => record.row)),
   inList: computed(() => field.value?.in_list ?? null),
   whole: mapping.draft,

@@ -87,12 +87,14 @@ const last = computed(() => Math.min(first.value + COUNT, page.value?.total ?? 0
 
 <style scoped>
 .records {
-  display: grid;
-  grid-template-rows: auto minmax(0, 1fr) auto;
+  display: flex;
+  flex-direction: column;
   min-height: 0;
   background: var(--sheet);
 }
 .scroll {
+  flex: 1;
+  min-height: 0;
   overflow: auto;
 }
 table {

@@ -1,0 +1,71 @@
+"""Whole records in the interface: how rows make them, their lines, and the links that they have."""
+
+from __future__ import annotations
+
+import csv
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.processes import StandIn
+from tests.stations.test_records import ORDERS, SITE
+from tests.web.test_journey import field, station
+
+
+def read_orders(page: Page, folder: Path, email: str) -> None:
+    path = folder / "orders.csv"
+    with path.open("w", newline="") as file:
+        writer = csv.DictWriter(file, list(ORDERS[0]))
+        writer.writeheader()
+        writer.writerows([row | {"Customer e-mail": email} for row in ORDERS[:4]] + ORDERS[4:])
+    page.goto("/")
+    chooser = page.get_by_label("It becomes")
+    orders = chooser.locator("option", has_text=re.compile("^Orders on "))
+    orders.first.wait_for(state="attached")
+    chooser.select_option(label=orders.first.inner_text())
+    page.get_by_label("File", exact=True).set_input_files(path)
+    page.get_by_text("7 rows are 4 orders").wait_for()
+
+
+def test_rows_make_orders_that_are_mapped_linked_checked_and_sent(page: Page, site: StandIn, tmp_path: Path) -> None:
+    known = site.bodies()[0]
+    site.have(SITE)
+    read_orders(page, tmp_path, known["email"])
+    page.get_by_role("button", name="Show orders").click()
+    records = page.get_by_role("region", name="Records")
+    expect(records).to_contain_text("XX-902")
+    page.get_by_role("button", name="Change", exact=True).click()
+    panel = page.get_by_role("complementary", name="How rows make records")
+    expect(panel).to_contain_text("7 rows make 4 records")
+    panel.get_by_label("Each row is one record").check()
+    expect(page.get_by_text("Each of 7 rows is an order")).to_be_visible()
+    panel.get_by_label(re.compile("Rows with the same Order no.")).check()
+    expect(page.get_by_text("7 rows are 4 orders")).to_be_visible()
+
+    station(page, "Map").click()
+    field(page, "Customer id").click()
+    link = page.get_by_role("region", name="Link")
+    link.get_by_role("button", name="Read the site’s customers").click()
+    expect(link).to_contain_text("on the site")
+    expect(field(page, "Customer id")).to_contain_text(f"→ {known['name']}")
+    page.keyboard.press("Escape")
+    page.get_by_label("Records shown").select_option("first")
+    expect(page.get_by_role("button", name="2 lines of 90001").first).to_be_visible()
+    expect(field(page, "Quantity")).to_contain_text("2")
+    page.keyboard.press("]")
+    expect(page.get_by_text("line 2 of 2")).to_be_visible()
+    page.get_by_role("button", name="all lines of 90001").click()
+    lines = page.get_by_role("dialog", name="Lines of 90001")
+    expect(lines.get_by_role("row")).to_have_count(3)
+    lines.get_by_role("button", name="Close").click()
+
+    page.get_by_role("button", name="Check 4 records").click()
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("Total is not the sum of its parts")
+    page.get_by_role("button", name=re.compile("^Rehearse [0-9]")).click()
+    expect(page.get_by_text("2 create").first).to_be_visible()
+    page.get_by_role("button", name="Run 2 records").click()
+    expect(page.get_by_text("2 done").first).to_be_visible()
+    kept = {one["number"]: one for one in site.bodies("order")}
+    assert [one["product_sku"] for one in kept[90001]["lines"]] == ["XX-900", "XX-902"]
+    assert kept[90001]["customer_id"] == known["id"]
