@@ -26,6 +26,7 @@ def main() -> None:
             browser = playwright.chromium.launch(executable_path=CHROMIUM, args=list(QUIET))
             page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url="http://127.0.0.1:8570")
             _walk(page, demo.home / "demo" / CUSTOMERS)
+            _orders(page, demo.home / "demo" / "exports" / "orders-rows.csv")
             browser.close()
     finally:
         demo.stop()
@@ -99,6 +100,22 @@ def _walk(page: Page, file: Path) -> None:
     page.get_by_role("heading", name=re.compile("on the site as sent")).wait_for(timeout=60_000)
     page.get_by_role("link", name="Row 2 on the site").wait_for()
     _take(page, "verify")
+
+
+def _orders(page: Page, file: Path) -> None:
+    page.goto("/")
+    chooser = page.get_by_label("It becomes")
+    chooser.select_option(label="Orders on Quillmoss new site")
+    page.get_by_label("File", exact=True).set_input_files(file)
+    page.get_by_role("button", name="Show orders").click()
+    page.get_by_role("region", name="Records").get_by_text("10400").wait_for()
+    page.get_by_role("button", name="Change", exact=True).click()
+    _take(page, "records")
+    page.get_by_role("link", name=re.compile("^Map ")).click()
+    page.get_by_role("row").filter(has_text="a customer, found by").click()
+    page.get_by_role("button", name="Read the site’s customers").click()
+    page.get_by_text("on the site", exact=True).wait_for(timeout=60_000)
+    _take(page, "orders")
 
 
 def _take(page: Page, name: str) -> None:

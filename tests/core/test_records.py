@@ -15,12 +15,13 @@ from xml.etree import ElementTree
 import polars as pl
 import pytest
 
+from datorum.core.errors import NotAllowed
 from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldType, LinkRule, Mapping, RecordType
 from datorum.core.records import bodies
 from datorum.core.shape.grains import RECORD, grains_of
 from datorum.core.shape.kinds import ColumnSets, PackedCell, RowsTogether, SecondSheet, Tree
-from datorum.core.shape.whole import first_rows, shaped, whole_records
+from datorum.core.shape.whole import first_rows, shaped, undone, whole_records
 from datorum.core.suggest.shapes import LinkKey, Suggested, suggest_records
 from datorum.core.table import ROW, open_file
 
@@ -427,3 +428,68 @@ def test_the_same_translations_come_out_of_four_layouts(layout: Any, tmp_path: P
     grains = shaped(told.mapping.shape, frame, sheets)
     found = list(bodies(told.mapping, ARTICLES, grains, Scope(now=dt.datetime.now(dt.UTC)), keys))
     assert sorted(found, key=lambda one: str(one["slug"])) == sorted(made, key=lambda one: str(one["slug"]))
+
+
+def there_and_back(told: Suggested, frame: pl.DataFrame, sheets: dict[str, pl.DataFrame] | None = None) -> None:
+    """The rows that records are written as make the same records."""
+    shapes = told.mapping.shape
+    grains = shaped(shapes, frame, sheets)
+    rows = undone(shapes, grains)
+    assert not rows.lists
+    again = shaped(shapes, rows.records.drop(RECORD), rows.sheets)
+
+    def cells(one: pl.DataFrame) -> list[dict[str, str]]:
+        texts = one.drop(RECORD, ROW, "\0flag", strict=False)
+        return [{name: text for name, text in row.items() if text} for row in texts.iter_rows(named=True)]
+
+    def ordered(records: list[dict[str, str]]) -> list[dict[str, str]]:
+        return sorted(records, key=lambda one: sorted(one.items()))
+
+    assert ordered(cells(again.records)) == ordered(cells(grains.records))
+    for path, lines in grains.lists.items():
+        assert cells(again.lists[path]) == cells(lines)
+
+
+@pytest.mark.parametrize("layout", list(SHEETS))
+def test_orders_are_written_as_the_rows_that_they_came_from(layout: str, tmp_path: Path) -> None:
+    frame = written(tmp_path / "orders.csv", SHEETS[layout](orders(), ENGLISH))
+    there_and_back(suggest_records(ORDERS, frame, links=KEYS), frame)
+
+
+def test_orders_are_written_as_two_sheets(tmp_path: Path) -> None:
+    made = orders()
+    heads = written(tmp_path / "orders.csv", [head(one, ENGLISH) for one in made])
+    lines = [{"Order no.": str(one["number"])} | line(item, ENGLISH) for one in made for item in one["lines"]]
+    sheets = {"lines.csv": written(tmp_path / "lines.csv", lines)}
+    there_and_back(suggest_records(ORDERS, heads, sheets, KEYS), heads, sheets)
+
+
+@pytest.mark.parametrize("layout", [in_columns, by_group, in_one, in_two])
+def test_translations_are_written_as_the_rows_that_they_came_from(layout: Any, tmp_path: Path) -> None:
+    rows, more = layout(texts())
+    frame = written(tmp_path / "articles.csv", rows)
+    sheets = {"translations.csv": written(tmp_path / "translations.csv", more)} if more else {}
+    there_and_back(suggest_records(ARTICLES, frame, sheets, ORIGINAL), frame, sheets)
+
+
+@pytest.mark.parametrize(
+    "row",
+    [
+        lambda name: {"Path": " > ".join(path_of(name)), "Slug": slug(name)},
+        by_levels,
+        lambda name: {"Name": name, "Slug": slug(name), "Parent": slug(TREE[name] or "")},
+    ],
+)
+def test_trees_are_written_as_the_rows_that_they_came_from(row: Any, tmp_path: Path) -> None:
+    frame = written(tmp_path / "terms.csv", [row(name) for name in TREE])
+    there_and_back(suggest_records(TERMS, frame, links=PARENT), frame)
+
+
+def test_what_does_not_fit_into_a_shape_is_refused(tmp_path: Path) -> None:
+    made = orders()
+    frame = written(tmp_path / "orders.csv", row_a_line(made, ENGLISH))
+    grains = shaped(suggest_records(ORDERS, frame, links=KEYS).mapping.shape, frame)
+    with pytest.raises(NotAllowed, match="columns for 1"):
+        ColumnSets(sets=({"SKU": "SKU 1"},), into="lines").undo(grains)
+    with pytest.raises(NotAllowed, match="stands between"):
+        PackedCell(column="Lines", way="labelled", between=".", into="lines").undo(grains)

@@ -37,6 +37,10 @@ class Grains(NamedTuple):
         left = self.records.drop([name for name in but if name in self.records.columns])
         return self._replace(records=left, lists={**self.lists, path: frame})
 
+    def without_list(self, path: str, records: pl.DataFrame) -> Grains:
+        """The same with the records as they are without a list, which went into their columns."""
+        return self._replace(records=records, lists={name: one for name, one in self.lists.items() if name != path})
+
     def of(self, path: str | None) -> pl.DataFrame:
         """The frame of a list or of the one that it stands in; that of the records where no shape makes one: each has
         one object then."""
@@ -121,6 +125,14 @@ def odd(
         "value": pl.Series([None] * height, dtype=pl.String) if values is None else values,
         "message": [says] * height if isinstance(says, str) else says, "blocks": [blocks] * height,
     }, schema=ODD_SCHEMA)  # fmt: skip
+
+
+def listed(frame: pl.DataFrame) -> dict[int, list[dict[str, str | None]]]:
+    """The objects of a list by the record that they are of, each by its columns."""
+    found: dict[int, list[dict[str, str | None]]] = {}
+    for number, one in zip(frame[RECORD], frame.select(own_columns(frame)).iter_rows(named=True), strict=True):
+        found.setdefault(number, []).append(one)
+    return found
 
 
 def flagged(frame: pl.DataFrame) -> pl.DataFrame:

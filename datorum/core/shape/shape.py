@@ -33,6 +33,11 @@ class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
         """The records with what this makes of them."""
 
     @abstractmethod
+    def undo(self, grains: Grains) -> Grains:
+        """The rows that would make these records: what ``apply`` makes of them is the same again. Raises NotAllowed
+        where they do not fit into this shape."""
+
+    @abstractmethod
     def sentence(self) -> str:
         """What it does, in words."""
 

@@ -184,3 +184,10 @@ def applied(shape: Shape, grains: Grains) -> Grains:
     """Records with what one more shape makes of them."""
     numbered = shape.numbered(grains.records)
     return shape.apply(grains._replace(records=numbered.frame, odd=(*grains.odd, *numbered.odd)))
+
+
+def undone(shapes: Sequence[Shape], grains: Grains) -> Grains:
+    """The rows, with the other sheets, that shapes would make these records of. Raises NotAllowed where they cannot."""
+    for shape in reversed(shapes):
+        grains = shape.undo(grains)
+    return grains

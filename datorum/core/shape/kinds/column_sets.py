@@ -8,6 +8,7 @@ from typing import Literal
 
 import polars as pl
 
+from datorum.core.errors import NotAllowed
 from datorum.core.shape.grains import RECORD, Grains, own_columns, without_blank
 from datorum.core.shape.shape import Found, Shape
 from datorum.core.table import ROW
@@ -47,6 +48,21 @@ class ColumnSets(Shape, frozen=True):
         used = tuple(column for one in self.sets for column in one.values())
         lines = pl.concat(frames, how="diagonal").sort(RECORD, "\0set").drop("\0set")
         return grains.with_list(self.into, lines, used)
+
+    def undo(self, grains: Grains) -> Grains:
+        lines = grains.lists[self.into].with_columns(pl.int_range(pl.len()).over(RECORD).alias("\0set"))
+        most = int(lines["\0set"].max() or 0) + 1 if lines.height else 0  # type: ignore[arg-type]
+        if most > len(self.sets):
+            raise NotAllowed(
+                f"A record has {most:,} {self.into}, and there are columns for {len(self.sets):,}.",
+                remedy="Give it more sets of columns, or lay the records out otherwise.",
+            )
+        records = grains.records
+        for number, one in enumerate(self.sets):
+            there = [pl.col(part).alias(column) for part, column in one.items() if part in lines.columns]
+            part = lines.filter(pl.col("\0set") == number).select(RECORD, *there)
+            records = records.join(part, on=RECORD, how="left", maintain_order="left")
+        return grains.without_list(self.into, records)
 
 
 def column_sets(frame: pl.DataFrame, into: str) -> Iterator[Found]:

@@ -67,6 +67,19 @@ class Spread(Shape, frozen=True):
         records = pl.concat(parts, how="diagonal").sort(ROW, RECORD)
         return grains._replace(records=records)
 
+    def undo(self, grains: Grains) -> Grains:
+        frame = grains.records
+        parts = next(iter(self.sets.values()), {})
+        others = [name for name in own_columns(frame) if name not in (LANGUAGE, self.above, *parts)]
+        key = pl.coalesce(self.above, self.given) if self.given else pl.col(ROW).cast(pl.String)
+        keyed = frame.with_columns(key.alias("\0of"))
+        rows = keyed.unique("\0of", keep="first", maintain_order=True).select(RECORD, ROW, FLAG, "\0of", *others)
+        for language, columns in self.sets.items():
+            there = [pl.col(part).alias(column) for part, column in columns.items() if part in frame.columns]
+            part = keyed.filter(pl.col(LANGUAGE) == language).select("\0of", *there)
+            rows = rows.join(part, on="\0of", how="left", maintain_order="left")
+        return grains._replace(records=rows.drop("\0of"))
+
 
 class Originals(Shape, frozen=True):
     """Rows that share what they have in ``group`` are one text in several languages, named in ``language``; the one in
@@ -112,6 +125,9 @@ class Originals(Shape, frozen=True):
         order = pl.concat([is_original.arg_true(), (~is_original).arg_true()])
         return grains._replace(records=records[order], odd=(*grains.odd, amiss))
 
+    def undo(self, grains: Grains) -> Grains:
+        return grains._replace(records=grains.records.drop(self.above, strict=False))
+
 
 class FurtherRows(Shape, frozen=True):
     """The rows of another sheet with the same columns are records as well."""
@@ -141,6 +157,13 @@ class FurtherRows(Shape, frozen=True):
             numbers.alias(RECORD), pl.lit(None, dtype=pl.String).alias(FLAG)
         )
         return grains._replace(records=pl.concat([frame, more], how="diagonal"))
+
+    def undo(self, grains: Grains) -> Grains:
+        # All of them fit into one sheet.
+        empty = grains.records.head(0).drop(RECORD, FLAG)
+        numbers = pl.int_range(2, grains.records.height + 2, dtype=pl.Int64, eager=True)
+        records = grains.records.with_columns(numbers.alias(RECORD), numbers.alias(ROW))
+        return grains._replace(records=records, sheets={**grains.sheets, self.sheet: empty})
 
 
 def spreads(frame: pl.DataFrame) -> Iterator[Found]:

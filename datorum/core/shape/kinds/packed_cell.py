@@ -5,12 +5,13 @@ from __future__ import annotations
 import json
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, Literal, Self
 
 import polars as pl
 
-from datorum.core.shape.grains import RECORD, Grains, own_columns
+from datorum.core.errors import NotAllowed
+from datorum.core.shape.grains import RECORD, Grains, listed, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
 from datorum.core.table import ROW
 
@@ -85,6 +86,28 @@ class PackedCell(Shape, frozen=True):
         lines = pl.DataFrame({RECORD: pl.Series(records, dtype=pl.Int64), ROW: pl.Series(rows, dtype=frame[ROW].dtype)})
         lines = lines.hstack(pl.DataFrame(listed, schema=schema)) if listed else lines
         return grains.with_list(self.into, lines, (self.column, *beside))
+
+    def undo(self, grains: Grains) -> Grains:
+        objects = listed(grains.lists[self.into])
+        cells = [self.packed(objects.get(number, [])) for number in grains.records[RECORD]]
+        column = pl.Series(self.column, cells, dtype=pl.String)
+        return grains.without_list(self.into, grains.records.with_columns(column))
+
+    def packed(self, items: Sequence[Mapping[str, str | None]]) -> str | None:
+        """A cell that holds some items; none where there are none. Raises NotAllowed where what stands between them is
+        in one of them."""
+        if not items:
+            return None
+        filled = [{name: text for name, text in one.items() if text} for one in items]
+        if self.way == "json":
+            return json.dumps(filled, ensure_ascii=False)
+        texts = [_PACKED[self.way](one, self) for one in filled]
+        if self.between and any(self.between in text for text in texts):
+            raise NotAllowed(
+                f"What stands between the items of “{self.column}”, “{self.between}”, is in one of them.",
+                remedy="Choose another separator, or JSON.",
+            )
+        return self.between.join(texts)
 
     def items(self, cell: str) -> Items:
         """What a cell holds; an item that cannot be read is taken apart as far as it goes, for its values to be judged,
@@ -229,6 +252,16 @@ def _divided(cell: str, shape: PackedCell) -> Items | None:
     return items
 
 
+def _counted_text(one: Mapping[str, str], shape: PackedCell) -> str:
+    price = f" @ {one['price']}" if "price" in one else ""
+    return f"{one.get(_first(shape), '')} x{one.get('quantity', '')}{price}"
+
+
+_PACKED: dict[str, Callable[[Mapping[str, str], PackedCell], str]] = {
+    "labelled": lambda one, _: ", ".join(f"{name}: {text}" for name, text in one.items()),
+    "counted": _counted_text,
+    "divided": lambda one, shape: shape.inner.join(one.get(name, "") for name in shape.parts),
+}
 _WAYS: dict[Way, Callable[[str, PackedCell], Items | None]] = {
     "json": _as_json, "labelled": _labelled, "counted": _counted, "divided": _divided,
 }  # fmt: skip

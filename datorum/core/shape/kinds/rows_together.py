@@ -7,7 +7,7 @@ from typing import Literal, NamedTuple
 
 import polars as pl
 
-from datorum.core.shape.grains import RECORD, Grains, flagged, is_filled, odd, own_columns, without_blank
+from datorum.core.shape.grains import RECORD, Grains, flagged, grains_of, is_filled, odd, own_columns, without_blank
 from datorum.core.shape.shape import Found, Numbered, Shape, values_of
 from datorum.core.shape.whole import keys_of
 from datorum.core.table import FLAG, ROW
@@ -97,6 +97,16 @@ class RowsTogether(Shape, frozen=True):
         records = frame.drop(of_lines).unique(RECORD, keep="first", maintain_order=True)
         lines = without_blank(frame.select(RECORD, ROW, *of_lines), of_lines)
         return grains._replace(records=records).with_list(self.into, lines)
+
+    def undo(self, grains: Grains) -> Grains:
+        lines = grains.lists[self.into].drop(ROW)
+        rows = grains.records.join(lines, on=RECORD, how="left", maintain_order="left_right")
+        if self.below:
+            own = own_columns(grains.records)
+            first = pl.col(RECORD).is_first_distinct()
+            rows = rows.with_columns(pl.when(first).then(pl.col(name)).alias(name) for name in own)
+        numbered = rows.drop(RECORD, ROW).with_columns(pl.int_range(2, pl.len() + 2, dtype=pl.Int64).alias(ROW))
+        return grains.without_list(self.into, grains_of(numbered).records)
 
 
 def rows_together(frame: pl.DataFrame, into: str) -> Iterator[Found]:

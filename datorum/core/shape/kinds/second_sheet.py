@@ -47,6 +47,13 @@ class SecondSheet(Shape, frozen=True):
         lines = theirs.join(ours, on=names, how="inner").sort(RECORD, "\0at")
         return grains.with_list(self.into, lines.select(RECORD, ROW, *own_columns(other)))
 
+    def undo(self, grains: Grains) -> Grains:
+        named = [pl.col(name).alias(other) for name, other in zip(self.ours, self.theirs, strict=True)]
+        lines = grains.lists[self.into].drop(ROW, *self.theirs, strict=False)
+        other = lines.join(grains.records.select(RECORD, *named), on=RECORD, how="left", maintain_order="left")
+        other = other.drop(RECORD).with_columns(pl.int_range(2, pl.len() + 2, dtype=pl.Int64).alias(ROW))
+        return grains.without_list(self.into, grains.records)._replace(sheets={**grains.sheets, self.sheet: other})
+
     def left_over(self, records: pl.DataFrame, sheets: Mapping[str, pl.DataFrame]) -> pl.DataFrame | None:
         other = sheets.get(self.sheet)
         if other is None:

@@ -89,6 +89,38 @@ class Tree(Shape, frozen=True):
         amiss = odd(twice, "node twice", says, blocks=False)
         return grains._replace(records=records.with_columns(above), odd=(*grains.odd, amiss, unknown))
 
+    def undo(self, grains: Grains) -> Grains:
+        frame = grains.records
+        given = values_of(frame, self.given or (self.key if self.way == "parent" else self.name)).to_list()
+        above = values_of(frame, self.above).to_list()
+        own = values_of(frame, self.key or self.name).to_list()
+        if self.way == "parent":
+            known = dict(zip(given, own, strict=True))
+            column = pl.Series(self.columns[0], [known.get(one, one) if one else None for one in above],
+                               dtype=pl.String)  # fmt: skip
+            return grains._replace(records=frame.drop(self.above).with_columns(column))
+        names, over = dict(zip(given, own, strict=True)), dict(zip(given, above, strict=True))
+        paths = [self._path_of(one, names, over) for one in given]
+        rest = frame.drop(self.name, self.above)
+        if self.way == "path":
+            between = f" {self.separator} "
+            return grains._replace(records=rest.with_columns(
+                pl.Series(self.columns[0], [between.join(path) for path in paths], dtype=pl.String)))  # fmt: skip
+        levels = [pl.Series(name, [path[at] if at < len(path) else None for path in paths], dtype=pl.String)
+                  for at, name in enumerate(self.columns)]  # fmt: skip
+        return grains._replace(records=rest.with_columns(levels))
+
+    def _path_of(
+        self, key: str | None, names: dict[str | None, str | None], over: dict[str | None, str | None]
+    ) -> Path:
+        found: list[str] = []
+        seen: set[str | None] = set()
+        while key is not None and key in names and key not in seen:
+            seen.add(key)
+            found.insert(0, names[key] or "")
+            key = over[key]
+        return tuple(found)
+
     def _in_order(self, grains: Grains) -> Grains:
         """The rows with those above first, and the name or key by which the one above is known."""
         frame = grains.records
