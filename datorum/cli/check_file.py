@@ -13,7 +13,7 @@ from datorum.core.check import CheckedPart, Checker, Groups
 from datorum.core.in_order import in_order
 from datorum.core.model import FindingGroup, Mapping, RecordType
 from datorum.core.shape import Selection
-from datorum.core.shape.grains import own_columns
+from datorum.core.shape.grains import RECORD, own_columns
 from datorum.core.shape.whole import Rows, chosen, made, whole_records
 from datorum.core.table import ROW, Dialect, FileOfSheets, Reading
 from datorum.core.table.held_writer import write_held
@@ -44,14 +44,16 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
     checker, groups = Checker(kind, mapping, today()), Groups()
     selection = Selection(mapping.rows)
     reasons: dict[int, list[str]] = {}
+    held_records: set[int] = set()
+    of_records: list[pl.DataFrame] = []
 
     def take(findings: pl.DataFrame) -> None:
         groups.add(findings)
         if held is not None:
-            for row, field, value, message in (
-                findings.filter(pl.col("blocks")).select("row", "field", "value", "message").iter_rows()
-            ):
+            blocking = findings.filter(pl.col("blocks")).select("row", "record", "field", "value", "message")
+            for row, record, field, value, message in blocking.iter_rows():
                 reasons.setdefault(row, []).append(reason(titles, field, value, message))
+                held_records.add(record)
 
     with opened(file, file.name) as found:
         dialect = found.guess(sheet)
@@ -63,6 +65,8 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
             for frame in whole_records(mapping.shape, frames):
                 rows = chosen(mapping.shape, frame, selection)
                 left_out += rows.left_out.height
+                if held is not None and RECORD in rows.frame.columns:
+                    of_records.append(rows.frame.select(ROW, RECORD))
                 yield rows
 
         def frames() -> Iterator[pl.DataFrame]:
@@ -83,6 +87,10 @@ def check_file(file: Path, kind: RecordType, mapping: Mapping, sheet: str, held:
         assert reading is not None
         seconds = time.perf_counter() - began
         if held is not None:
+            # A record goes back with all of its rows.
+            for one in of_records:
+                for row, record in one.filter(pl.col(RECORD).is_in(list(held_records))).iter_rows():
+                    reasons.setdefault(row, [f"belongs to the record of row {record:,}, which is held"])
             write_held(held, reading.headers, _held_rows(found, dialect, reading.headers, reasons))
     return Checked(
         rows=checker.rows + left_out,

@@ -17,8 +17,8 @@ from datorum.core.errors import InvalidMapping, Place
 from datorum.core.model import Field, FieldMapping, Mapping, MappingFile, RecordType
 from datorum.core.profile import ColumnProfile, Profiler
 from datorum.core.suggest import THRESHOLD, Candidate, candidates
-from datorum.core.suggest import suggest as suggest_mapping
-from datorum.sites import record_type_of
+from datorum.core.suggest.shapes import LinkKey, suggest_records
+from datorum.sites import link_keys, record_type_of
 from datorum.stations.files import opened
 
 
@@ -31,7 +31,9 @@ def suggest(
     explain: Annotated[str, typer.Option(help="A field: why what feeds it does, and the others do not.")] = "",
 ) -> None:
     """Suggest which column feeds which field, and by which steps."""
-    kind = record_type_of(json_file(schema), record_type)
+    document = json_file(schema)
+    kind = record_type_of(document, record_type)
+    links = tuple(LinkKey(*one) for one in link_keys(document, kind.name))
     with opened(file, file.name) as found:
         reading = found.read(found.guess(sheet))
         profiler = Profiler()
@@ -41,12 +43,15 @@ def suggest(
             first = frame if first is None else first
         assert first is not None
         profiles = profiler.finish(reading.headers)
-        mapping = suggest_mapping(kind, reading.aligned(first), profiles)
+        told = suggest_records(kind, reading.aligned(first), links=links, profiles=profiles)
+        mapping = told.mapping
     if explain:
         _print_reasons(mapping, kind, kind.field(explain), profiles)
     elif as_json:
         print(json.dumps(as_document(mapping, kind), ensure_ascii=False, indent=2))
     else:
+        for shape, reasons in zip(mapping.shape, told.reasons, strict=True):
+            Console().print(f"{shape.sentence()}. {'; '.join(reasons)}.", highlight=False)
         _print_table(mapping, kind, profiles)
 
 

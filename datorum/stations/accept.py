@@ -19,7 +19,7 @@ from datorum.store.people import record
 def accept(
     store: Session, by: str, import_id: int, field: str, rule: str, rows: Sequence[int] | None = None
 ) -> models.CheckResult:
-    """Accept the findings of one rule on one field, in these rows or for good.
+    """Accept the findings of one rule on one field, in the records of these rows or for good.
 
     Raises NotReady before a check, NotAllowed for a rule whose findings cannot be accepted.
     """
@@ -65,7 +65,7 @@ def _mark(
     """Bring the kept findings, their groups and the counts to what is accepted now."""
     kept = models.StoredFinding
     meant = (kept.check_id == result.id) & (kept.field == field) & (kept.rule == rule)
-    these = meant if rows is None else meant & kept.row.in_(rows)
+    these = meant if rows is None else meant & kept.record.in_(rows)
     store.execute(update(kept).where(these).values(accepted=accepted), execution_options={"synchronize_session": False})
     counted = len(store.scalars(select(kept.id).where(meant, kept.accepted)).all())
     groups = [FindingGroup.model_validate(group) for group in result.groups]

@@ -21,6 +21,7 @@ from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import LinesQuestion, Question, ledger, lines_of
 from datorum.store.database import session
+from tests.core.test_records import ENGLISH, SHEETS, orders
 from tests.processes import StandIn
 from tests.stations.conftest import Journey
 
@@ -326,3 +327,17 @@ def test_lines_in_a_second_file_are_joined_and_what_belongs_nowhere_is_told(
 
 def test_mappings_of_before_open_with_the_key_of_a_link_as_a_word() -> None:
     assert Mapping.model_validate({"links": {"customer_id": "email"}}).links["customer_id"] == LinkRule(by=("email",))
+
+
+@pytest.mark.parametrize("layout", list(SHEETS))
+def test_orders_in_any_layout_are_as_many_records_with_as_many_lines(start: Begin, site: StandIn, layout: str) -> None:
+    made = orders(40)
+    journey = start("orders", SHEETS[layout](made, ENGLISH))
+    with session() as store:
+        result = check.check_import(store, "ada", journey.import_id)
+        page = shape.records_page(store, journey.import_id, 0, 100)
+        shown = ledger(store, journey.import_id, Question(records="first", line=1))
+    assert (result.rows, result.ready, result.held) == (40, 40, 0), result.groups
+    assert [len(one.lists["lines"]) for one in page.records] == [len(one["lines"]) for one in made]
+    skus = next(line.cells for line in shown.lines if line.path == "lines.product_sku")
+    assert [cell.lower for cell in skus] == [one["lines"][0]["product_sku"] for one in made[:3]]

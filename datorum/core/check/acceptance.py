@@ -12,7 +12,7 @@ NOT_ACCEPTABLE = frozenset({"type", "same key twice", "link missing", "link seve
 
 
 class Acceptance(NamedTuple):
-    """The findings of one rule on one field, in one row or, with no row, in all."""
+    """The findings of one rule on one field, in the record of one row or, with no row, in all."""
 
     field: str
     rule: str
@@ -30,12 +30,12 @@ def with_accepted(findings: pl.DataFrame, acceptances: Iterable[Acceptance]) -> 
     )
     by_row = pl.DataFrame(
         [(one.field, one.rule, one.row, True) for one in kept if one.row is not None],
-        schema={"field": pl.String, "rule": pl.String, "row": pl.Int64, "in row": pl.Boolean},
+        schema={"field": pl.String, "rule": pl.String, "record": pl.Int64, "in row": pl.Boolean},
         orient="row",
     ).unique()
     return (
         findings.with_columns(accepted.alias("accepted"))
-        .join(by_row, on=["field", "rule", "row"], how="left", maintain_order="left")
+        .join(by_row, on=["field", "rule", "record"], how="left", maintain_order="left")
         .with_columns((pl.col("accepted") | pl.col("in row").fill_null(False)).alias("accepted"))
         .drop("in row")
     )
