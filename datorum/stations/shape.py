@@ -78,10 +78,12 @@ class ShapeView(BaseModel):
 
 
 class RecordOfSheet(BaseModel):
-    """A record as the shape makes it: its cells, and of each list its objects' cells."""
+    """A record as the shape makes it: its cells, and of each list its objects' cells; in a tree, how ``deep`` it
+    stands."""
 
     number: int
     row: int
+    deep: int = 0
     cells: list[str | None]
     lists: dict[str, list[list[str | None]]]
 
@@ -190,11 +192,13 @@ def _seen_by(grains: Grains, in_list: str | None) -> set[str]:
 
 
 def records_page(store: Session, import_id: int, first: int, count: int) -> RecordsPage:
-    """Some records as the shape makes them. Raises NotFound."""
+    """Some records as the shape makes them, those of a tree each below the one above it. Raises NotFound."""
     now = open_import(store, import_id)
     source = now.source()
     records = RecordRows(store, source)
-    grains = shown_records(source, tuple(records.slice(first, count)))
+    placed = records.in_tree(first, count)
+    deep = dict(placed or [])
+    grains = shown_records(source, tuple(deep if placed is not None else records.slice(first, count)))
     columns = own_columns(grains.records)
     of_lists = {path: own_columns(frame) for path, frame in grains.lists.items()}
     objects: dict[str, dict[int, list[list[str | None]]]] = {}
@@ -209,7 +213,11 @@ def records_page(store: Session, import_id: int, first: int, count: int) -> Reco
         lists=of_lists,
         records=[
             RecordOfSheet(
-                number=number, row=row, cells=cells, lists={path: objects[path].get(number, []) for path in of_lists}
+                number=number,
+                row=row,
+                deep=deep.get(number, 0),
+                cells=cells,
+                lists={path: objects[path].get(number, []) for path in of_lists},
             )
             for number, row, *cells in grains.records.select(RECORD, ROW, *columns).iter_rows()
         ],

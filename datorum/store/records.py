@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.shape import Selection
 from datorum.core.shape.grains import RECORD, Grains
-from datorum.core.shape.kinds import AnyShape
+from datorum.core.shape.kinds import AnyShape, Tree
 from datorum.core.shape.shape import Shape
 from datorum.core.shape.whole import Rows, chosen, first_rows, made, whole_records
 from datorum.core.table import CHUNK_ROWS, FLAG, ROW
@@ -112,6 +112,10 @@ class RecordRows:
         if self._keyed:
             return [int(number) for number in self._index.records[first : first + count]]
         return self.rows.slice(first, count)[ROW].to_list()
+
+    def in_tree(self, first: int, count: int) -> list[tuple[int, int]] | None:
+        """The numbers of the records of a tree by their place in it, and how deep they stand; None where it is none."""
+        return _tree_of(self._source)[first : first + count] if any(map(_is_tree, self._shapes)) else None
 
     def number_at(self, places: Sequence[int]) -> list[int]:
         """The numbers of the records at some places, counted from 0, in the order asked."""
@@ -215,6 +219,16 @@ def _everything(source: RecordSource) -> Grains:
         records = RecordRows(store, source)
         [frame] = records.parts()
         return records.made(chosen(source.shapes, frame, Selection.of_all()))
+
+
+def _is_tree(shape: Shape) -> bool:
+    return isinstance(shape, Tree)
+
+
+@lru_cache(maxsize=4)
+def _tree_of(source: RecordSource) -> list[tuple[int, int]]:
+    tree = next(shape for shape in source.shapes if isinstance(shape, Tree))
+    return tree.in_order(_everything(source).records)
 
 
 @lru_cache(maxsize=2)

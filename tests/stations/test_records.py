@@ -341,3 +341,14 @@ def test_orders_in_any_layout_are_as_many_records_with_as_many_lines(start: Begi
     assert [len(one.lists["lines"]) for one in page.records] == [len(one["lines"]) for one in made]
     skus = next(line.cells for line in shown.lines if line.path == "lines.product_sku")
     assert [cell.lower for cell in skus] == [one["lines"][0]["product_sku"] for one in made[:3]]
+
+
+def test_a_tree_is_looked_at_as_one(start: Begin, site: StandIn) -> None:
+    terms = start("terms", TERMS)
+    with session() as store:
+        page = shape.records_page(store, terms.import_id, 0, 10)
+        rest = shape.records_page(store, terms.import_id, 3, 10)
+    name = page.columns.index("Name")
+    shown = [(one.cells[name], one.deep) for one in page.records]
+    assert shown == [("Roots", 0), ("Beets", 1), ("Round", 2), ("Leaves", 0), ("Chard", 1)]
+    assert [one.cells[name] for one in rest.records] == ["Leaves", "Chard"]

@@ -3723,13 +3723,19 @@ export interface components {
     }
     /**
      * RecordOfSheet
-     * @description A record as the shape makes it: its cells, and of each list its objects' cells.
+     * @description A record as the shape makes it: its cells, and of each list its objects' cells; in a tree, how ``deep`` it
+     *     stands.
      */
     RecordOfSheet: {
       /** Number */
       number: number
       /** Row */
       row: number
+      /**
+       * Deep
+       * @default 0
+       */
+      deep: number
       /** Cells */
       cells: (string | null)[]
       /** Lists */

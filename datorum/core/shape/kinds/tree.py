@@ -89,6 +89,27 @@ class Tree(Shape, frozen=True):
         amiss = odd(twice, "node twice", says, blocks=False)
         return grains._replace(records=records.with_columns(above), odd=(*grains.odd, amiss, unknown))
 
+    def in_order(self, records: pl.DataFrame) -> list[tuple[int, int]]:
+        """The numbers of records, each below the one above it, and how deep each stands; what stands above itself comes
+        last."""
+        given = values_of(records, self.given or (self.key if self.way == "parent" else self.name)).to_list()
+        above = values_of(records, self.above).to_list()
+        below: dict[str | None, list[int]] = {}
+        known = set(given)
+        for at, one in enumerate(above):
+            below.setdefault(one if one in known else None, []).append(at)
+        numbers = records[RECORD].to_list()
+        found: list[tuple[int, int]] = []
+        seen: set[int] = set()
+        waiting = [(at, 0) for at in reversed(below.get(None, []))]
+        while waiting:
+            at, depth = waiting.pop()
+            if at not in seen:
+                seen.add(at)
+                found.append((numbers[at], depth))
+                waiting += [(one, depth + 1) for one in reversed(below.get(given[at], []) if given[at] else [])]
+        return found + [(number, 0) for at, number in enumerate(numbers) if at not in seen]
+
     def undo(self, grains: Grains) -> Grains:
         frame = grains.records
         given = values_of(frame, self.given or (self.key if self.way == "parent" else self.name)).to_list()

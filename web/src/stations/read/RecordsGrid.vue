@@ -41,7 +41,11 @@ const last = computed(() => Math.min(first.value + COUNT, page.value?.total ?? 0
         <tbody v-for="record in page.records" :key="record.number">
           <tr class="record">
             <th scope="row">{{ number(record.row) }}</th>
-            <td v-for="(name, at) in page.columns" :key="name" class="clip">{{ record.cells[at] ?? '' }}</td>
+            <td v-for="(name, at) in page.columns" :key="name" class="clip">
+              <span v-if="!at && record.deep" class="slate">{{ '· '.repeat(record.deep) }}</span>{{
+                record.cells[at] ?? ''
+              }}
+            </td>
           </tr>
           <tr v-for="[path, columns] in lists" :key="path" class="within">
             <th scope="row" class="clip">{{ number(record.lists[path]?.length ?? 0) }}</th>
