@@ -208,9 +208,9 @@ class Served:
         self._site = stand_in
 
     def forget(self) -> None:
-        """Be without imports and what was kept of them, so that nothing is chosen as before."""
+        """Be without imports, what was kept of them and what was read of sites, so that nothing is chosen as before."""
         with psycopg.connect(self.database_url) as connection:
-            connection.execute("TRUNCATE import, library CASCADE")
+            connection.execute("TRUNCATE import, library, snapshot CASCADE")
 
     @property
     def pid(self) -> int:

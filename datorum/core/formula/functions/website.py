@@ -35,13 +35,13 @@ _GERMAN = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue"})
 @function(_GROUP, extension=True)
 def first(value: Value, *more: Value) -> Value:
     """The first of the values that is not blank, such as that of a record's first line."""
-    return next((one for one in (value, *more) if one is not None), None)
+    return next((one for one in (value, *more) if one not in (None, "")), None)
 
 
 @function(_GROUP, extension=True)
 def last(value: Value, *more: Value) -> Value:
     """The last of the values that is not blank, such as that of a record's last line."""
-    return next((one for one in reversed((value, *more)) if one is not None), None)
+    return next((one for one in reversed((value, *more)) if one not in (None, "")), None)
 
 
 @function(_GROUP, extension=True)
