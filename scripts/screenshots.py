@@ -111,7 +111,7 @@ def _orders(page: Page, file: Path) -> None:
     page.get_by_role("region", name="Records").get_by_text("10400").wait_for()
     page.get_by_role("button", name="Change", exact=True).click()
     _take(page, "records")
-    page.get_by_role("link", name=re.compile("^Map ")).click()
+    page.get_by_role("link", name="Map 13 columns").click()
     page.get_by_role("row").filter(has_text="a customer, found by").click()
     page.get_by_role("button", name="Read the site’s customers").click()
     page.get_by_text("on the site", exact=True).wait_for(timeout=60_000)
