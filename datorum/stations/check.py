@@ -55,7 +55,7 @@ def passes(store: Session, now: Opened, checker: Checker, progress: Progress = _
 
     def check_part(rows: Rows) -> tuple[CheckedPart, pl.DataFrame]:
         if joining:
-            heads.append(rows.frame.select(keys))
+            heads.append(rows.frame.select(name for name in keys if name in rows.frame.columns))
         return checker.check_part(records.made(rows)), rows.left_out
 
     chosen_rows = (chosen(records.shapes, frame, selection) for frame in records.parts())

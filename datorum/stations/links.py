@@ -65,6 +65,12 @@ def keys_for(now: Opened, link: Link, rule: LinkRule) -> tuple[Field, ...]:
     return tuple(kind.record_type.field(path) for path in rule.by)
 
 
+def must_be_found(now: Opened, mapping: Mapping) -> None:
+    """Raises InvalidMapping where a link is to be looked for by a field that the other record has not."""
+    for path, link in links_of(now).items():
+        keys_for(now, link, rule_of(now, mapping, path))
+
+
 def targets(store: Session, now: Opened, mapping: Mapping | None = None) -> dict[str, LinkTarget]:
     """Whom the fed links of an import mean, by path."""
     whole = mapping or now.mapping

@@ -25,7 +25,7 @@ from datorum.stations.landings import (
     scope_of,
     shown_records,
 )
-from datorum.stations.links import judged_as
+from datorum.stations.links import judged_as, must_be_found
 from datorum.store import models
 from datorum.store.people import record
 from datorum.store.sheets import load_profiles
@@ -108,6 +108,7 @@ def save_mapping(store: Session, by: str, import_id: int, base_version: int, map
         )
     # Columns that the sheet lacks count as blank and are told elsewhere: a mapping survives a sheet that lost one.
     validate_mapping(mapping, now.record_type)
+    must_be_found(now, mapping)
     if mapping == now.mapping:
         return base_version
     _try_steps(store, now, mapping)

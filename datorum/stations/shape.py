@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
+from datorum.core.check import validate_mapping
 from datorum.core.errors import Conflict, NotFound
 from datorum.core.model import Mapping, RecordType
 from datorum.core.shape.grains import RECORD, Grains, own_columns
@@ -154,6 +155,7 @@ def set_shape(store: Session, by: str, import_id: int, base_version: int, shapes
     """Have rows make records otherwise. What feeds fields stays where its columns are still there in their grain, and
     is suggested anew where not. Raises Conflict as ``save_mapping`` does."""
     now = open_import(store, import_id)
+    validate_mapping(now.mapping.model_copy(update={"shape": shapes}), now.record_type)
     records = RecordRows(store, now.source(now.mapping.model_copy(update={"shape": shapes})))
     grains = shown_records(now.source(now.mapping.model_copy(update={"shape": shapes})),
                            tuple(records.slice(0, _SEEN_ROWS)))  # fmt: skip

@@ -20,7 +20,16 @@ from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldType, LinkRule, Mapping, RecordType
 from datorum.core.records import bodies
 from datorum.core.shape.grains import RECORD, grains_of
-from datorum.core.shape.kinds import ColumnSets, PackedCell, RowsTogether, SecondSheet, Tree
+from datorum.core.shape.kinds import (
+    ColumnSets,
+    FurtherRows,
+    Originals,
+    PackedCell,
+    RowsTogether,
+    SecondSheet,
+    Spread,
+    Tree,
+)
 from datorum.core.shape.whole import first_rows, shaped, undone, whole_records
 from datorum.core.suggest.shapes import LinkKey, Suggested, suggest_records
 from datorum.core.table import ROW, open_file
@@ -493,3 +502,29 @@ def test_what_does_not_fit_into_a_shape_is_refused(tmp_path: Path) -> None:
         ColumnSets(sets=({"SKU": "SKU 1"},), into="lines").undo(grains)
     with pytest.raises(NotAllowed, match="stands between"):
         PackedCell(column="Lines", way="labelled", between=".", into="lines").undo(grains)
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [
+        RowsTogether(key=("a",), lines=("b",), into="lines"),
+        RowsTogether(key=("a", "c"), below=True, lines=("Name",), into="lines"),
+        ColumnSets(sets=({"SKU": "a"}, {"SKU": "b"}), into="lines"),
+        PackedCell(column="a", way="json", into="lines"),
+        SecondSheet(sheet="other", ours=("a",), theirs=("b",), into="lines"),
+        Tree(way="path", columns=("a",), separator=">"),
+        Tree(way="levels", columns=("a", "b"), given="c"),
+        Tree(way="parent", columns=("a",), key="b"),
+        Spread(sets={"en": {"Title": "a"}, "nb": {"Title": "b"}}, given="Title"),
+        Originals(group="a", language="b", original="en", given="c"),
+        FurtherRows(sheet="other"),
+        FurtherRows(sheet="another"),
+    ],
+)
+def test_a_shape_whose_columns_the_sheet_has_lost_makes_what_it_can(shape: Any) -> None:
+    frame = pl.DataFrame({ROW: [2, 3], "Name": ["x", "y"]})
+    grains = shaped((shape,), frame, {"other": pl.DataFrame({ROW: [2], "Name": ["z"]})})
+    assert grains.records.height in (0, 2, 3)
+    left = shape.left_over(frame, {"other": frame})
+    assert left is None or left.height in (0, 2)
+    assert shaped((shape,), frame.head(0), {}).records.height == 0

@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 
-from datorum.core.errors import Conflict, NotFound
+from datorum.core.errors import Conflict, InvalidMapping, NotFound
 from datorum.core.model import LinkRule, Mapping
 from datorum.core.shape import Correction
 from datorum.core.shape.kinds import RowsTogether
@@ -257,6 +257,9 @@ def test_the_shape_is_told_with_counts_and_changed_with_what_feeds_fields(start:
         shape.set_shape(store, "ada", orders.import_id, told.version, ())
     with session() as store:
         plain = shape.shape_view(store, orders.import_id)
+        other = RowsTogether(key=("Order no.",), lines=("SKU",), into="boxes")
+        with pytest.raises(InvalidMapping, match="hold no list boxes"):
+            shape.set_shape(store, "ada", orders.import_id, plain.version, (other,))
         with pytest.raises(Conflict):
             shape.set_shape(store, "ada", orders.import_id, told.version, tuple(told.shapes))
     assert (plain.records, plain.shapes) == (7, [])
@@ -352,3 +355,9 @@ def test_a_tree_is_looked_at_as_one(start: Begin, site: StandIn) -> None:
     shown = [(one.cells[name], one.deep) for one in page.records]
     assert shown == [("Roots", 0), ("Beets", 1), ("Round", 2), ("Leaves", 0), ("Chard", 1)]
     assert [one.cells[name] for one in rest.records] == ["Leaves", "Chard"]
+
+
+def test_a_link_by_what_the_other_record_has_not_is_refused(start: Begin, site: StandIn) -> None:
+    orders = start("orders", ORDERS)
+    with pytest.raises(InvalidMapping, match="no field “mail”"):
+        relink(orders, customer_id={"by": ("mail",)})

@@ -309,6 +309,13 @@ def related(record_type: RecordType, mapping: Mapping, paths: Collection[str]) -
 def validate_mapping(mapping: Mapping, record_type: RecordType) -> None:
     """Raises InvalidMapping where a mapping names a field that the site has not, or does not take, or makes records
     otherwise than one of each row."""
+    for shape in mapping.shape:
+        if shape.into and shape.into not in record_type.lists:
+            raise InvalidMapping(
+                f"The site’s {record_type.name} hold no list {shape.into}.",
+                remedy=f"They hold {', '.join(sorted(record_type.lists)) or 'none'}.",
+                place=Place(field=shape.into),
+            )
     writable = {field.path for field in record_type.writable}
     for path in (*mapping.fields, *([mapping.match_key] if mapping.match_key else ())):
         if path in writable:

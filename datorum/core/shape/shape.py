@@ -91,7 +91,9 @@ class Found(BaseModel, frozen=True):
 
 
 def values_of(frame: pl.DataFrame, name: str) -> pl.Series:
-    """A column's cells without stray spaces, null where there is nothing."""
+    """A column's cells without stray spaces, null where there is nothing, or no such column."""
+    if name not in frame.columns:
+        return pl.repeat(None, frame.height, dtype=pl.String, eager=True)
     values = frame[name].str.strip_chars()
     blank = (values == "").fill_null(False)
     return values.set(blank, None) if blank.any() else values

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import Literal
+from typing import Annotated, Literal
 
 import polars as pl
+from pydantic import Field
 
 from datorum.core.errors import NotAllowed
 from datorum.core.shape.grains import RECORD, Grains, own_columns, without_blank
@@ -22,7 +23,7 @@ class ColumnSets(Shape, frozen=True):
     ``into``; a set of nothing but blanks is none."""
 
     kind: Literal["column sets"] = "column sets"
-    sets: tuple[dict[str, str], ...]
+    sets: Annotated[tuple[dict[str, str], ...], Field(min_length=1)]
     into: str
 
     def sentence(self) -> str:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Literal, NamedTuple
+from typing import Annotated, Literal, NamedTuple
 
 import polars as pl
+from pydantic import Field
 
 from datorum.core.shape.grains import RECORD, Grains, flagged, grains_of, is_filled, odd, own_columns, without_blank
 from datorum.core.shape.shape import Found, Numbered, Shape, values_of
@@ -24,7 +25,7 @@ class RowsTogether(Shape, frozen=True):
     blanks below. ``lines``: the columns that go into the list at ``into``."""
 
     kind: Literal["rows together"] = "rows together"
-    key: tuple[str, ...]
+    key: Annotated[tuple[str, ...], Field(min_length=1)]
     below: bool = False
     lines: tuple[str, ...]
     into: str

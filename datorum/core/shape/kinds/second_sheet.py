@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from typing import Literal
+from typing import Annotated, Literal
 
 import polars as pl
+from pydantic import Field, model_validator
 
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
@@ -20,9 +21,15 @@ class SecondSheet(Shape, frozen=True):
 
     kind: Literal["with a second sheet"] = "with a second sheet"
     sheet: str
-    ours: tuple[str, ...]
+    ours: Annotated[tuple[str, ...], Field(min_length=1)]
     theirs: tuple[str, ...]
     into: str
+
+    @model_validator(mode="after")
+    def _as_many_keys(self) -> SecondSheet:
+        if len(self.ours) != len(self.theirs):
+            raise ValueError("each key column of one sheet needs one of the other")
+        return self
 
     def sentence(self) -> str:
         return f"The rows of {self.sheet} with the same {' and '.join(self.theirs)} go into {self.into}"
@@ -42,8 +49,9 @@ class SecondSheet(Shape, frozen=True):
         if other is None:
             return grains
         names = [f"\0key {number}" for number in range(len(self.ours))]
-        ours = grains.records.select(RECORD, *_keys(self.ours, names)).drop_nulls(names).unique(names, keep="first")
-        theirs = other.with_columns(_keys(self.theirs, names)).with_row_index("\0at")
+        ours = grains.records.select(RECORD).with_columns(_keys(grains.records, self.ours, names))
+        ours = ours.drop_nulls(names).unique(names, keep="first")
+        theirs = other.with_columns(_keys(other, self.theirs, names)).with_row_index("\0at")
         lines = theirs.join(ours, on=names, how="inner").sort(RECORD, "\0at")
         return grains.with_list(self.into, lines.select(RECORD, ROW, *own_columns(other)))
 
@@ -59,8 +67,10 @@ class SecondSheet(Shape, frozen=True):
         if other is None:
             return None
         names = [f"\0key {number}" for number in range(len(self.ours))]
-        ours = records.select(_keys(self.ours, names))
-        alone = other.with_columns(_keys(self.theirs, names)).join(ours, on=names, how="anti", maintain_order="left")
+        ours = pl.DataFrame(_keys(records, self.ours, names))
+        alone = other.with_columns(_keys(other, self.theirs, names)).join(
+            ours, on=names, how="anti", maintain_order="left"
+        )
         if not alone.height:
             return None
         keys = alone.select(pl.concat_str(names, separator=" · ", ignore_nulls=True)).to_series()
@@ -68,9 +78,8 @@ class SecondSheet(Shape, frozen=True):
         return odd(alone, "no head", says, values=keys, blocks=False)
 
 
-def _keys(columns: tuple[str, ...], names: list[str]) -> list[pl.Expr]:
-    trimmed = (pl.col(column).str.strip_chars() for column in columns)
-    return [pl.when(text != "").then(text).alias(name) for text, name in zip(trimmed, names, strict=True)]
+def _keys(frame: pl.DataFrame, columns: tuple[str, ...], names: list[str]) -> list[pl.Series]:
+    return [values_of(frame, column).alias(name) for column, name in zip(columns, names, strict=True)]
 
 
 def second_sheet(frame: pl.DataFrame, name: str, other: pl.DataFrame, into: str) -> Iterator[Found]:

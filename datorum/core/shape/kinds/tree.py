@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator
 from itertools import pairwise
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
+from pydantic import Field
 
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
@@ -30,7 +31,7 @@ class Tree(Shape, frozen=True):
 
     kind: Literal["tree"] = "tree"
     way: Literal["path", "levels", "parent"]
-    columns: tuple[str, ...]
+    columns: Annotated[tuple[str, ...], Field(min_length=1)]
     separator: str = ""
     key: str = ""
     given: str = ""
@@ -68,7 +69,7 @@ class Tree(Shape, frozen=True):
         ordered = sorted(nodes, key=len)
         rows = pl.Series([places.get(path) for path in ordered], dtype=pl.UInt32)
         first = {path[:depth]: at for at, path in reversed(list(enumerate(paths))) for depth in range(1, len(path) + 1)}
-        taken = frame.drop(ROW, *self.columns)[rows.fill_null(0)].with_columns(
+        taken = frame.drop(ROW, *self.columns, strict=False)[rows.fill_null(0)].with_columns(
             pl.when(pl.lit(rows).is_not_null()).then(pl.all())
         )
         # Nodes that no row stands for get the numbers behind the last row.
@@ -78,7 +79,7 @@ class Tree(Shape, frozen=True):
             frame[ROW].gather([first[path] for path in ordered]).alias(ROW),
             pl.Series(self.name, [path[-1] for path in ordered], dtype=pl.String),
         )
-        keys = records[self.given or self.name].to_list()
+        keys = values_of(records, self.given or self.name).to_list()
         known = dict(zip(ordered, keys, strict=True))
         above = pl.Series(self.above, [known.get(path[:-1]) for path in ordered], dtype=pl.String)
         lost = records.filter(above.is_null() & pl.Series([len(path) > 1 for path in ordered], dtype=pl.Boolean))
@@ -158,7 +159,7 @@ class Tree(Shape, frozen=True):
         round_about = own.is_in(list(circling))
         circle = odd(frame.filter(round_about), "circle", "stands above itself, by way of those below it",
                      column=self.columns[0], values=above.filter(round_about))  # fmt: skip
-        records = frame.with_columns(told).drop(self.columns[0])[order]
+        records = frame.with_columns(told).drop(self.columns[0], strict=False)[order]
         return grains._replace(records=records, odd=(*grains.odd, amiss, circle))
 
 
