@@ -92,11 +92,6 @@ class RecordRows:
             return _everything(self._source).records.height
         return len(self._index.records) if self._keyed else self.rows.total
 
-    @property
-    def whole(self) -> bool:
-        """Whether ``beginning`` has all rows."""
-        return self._all_at_once or self.rows.whole
-
     def beginning(self) -> pl.DataFrame:
         """The rows of the first records, about as many as are worked on at a time."""
         if self._all_at_once or self._keyed is None or self.rows.whole:

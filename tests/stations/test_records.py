@@ -21,7 +21,7 @@ from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import LinesQuestion, Question, ledger, lines_of
 from datorum.store.database import session
-from tests.core.test_records import ENGLISH, SHEETS, orders
+from tests.core.layouts import ENGLISH, SHEETS, orders
 from tests.processes import StandIn
 from tests.stations.conftest import Journey
 

@@ -82,6 +82,16 @@ class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
         return None
 
 
+class OnSheet(Shape, frozen=True):
+    """A shape that draws on one other sheet, by its name."""
+
+    sheet: str
+
+    @property
+    def sheets(self) -> tuple[str, ...]:
+        return (self.sheet,)
+
+
 class Found(BaseModel, frozen=True):
     """A shape that a sheet has, with the reasons and counts in words; ``weight``: how much speaks for it, 0 to 1."""
 

@@ -86,7 +86,9 @@ def _cut_between(firsts: Firsts, frames: Frames) -> Iterator[pl.DataFrame]:
         numbers = firsts[seen : seen + frame.height]
         seen += frame.height
         if carried is not None:
-            numbers = np.concatenate([np.full(carried.height, _first_of(firsts, seen, frame, carried)), numbers])
+            # All that was carried over is of one record.
+            number = firsts[seen - frame.height - carried.height]
+            numbers = np.concatenate([np.full(carried.height, number), numbers])
             frame = pl.concat([carried, frame], how="diagonal")
         cut = int(np.searchsorted(numbers, numbers[-1])) if len(numbers) else 0
         carried = frame.slice(cut)
@@ -94,11 +96,6 @@ def _cut_between(firsts: Firsts, frames: Frames) -> Iterator[pl.DataFrame]:
             yield frame.head(cut)
     if carried is not None and carried.height:
         yield carried
-
-
-def _first_of(firsts: Firsts, seen: int, frame: pl.DataFrame, carried: pl.DataFrame) -> int:
-    """The record of the rows that were carried over, which all are of one."""
-    return int(firsts[seen - frame.height - carried.height])
 
 
 def _brought_together(firsts: Firsts, frames: Frames) -> Iterator[pl.DataFrame]:

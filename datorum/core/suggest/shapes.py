@@ -189,8 +189,7 @@ def shapes_of(
     if _field_called(record_type, _says_above) is not None:
         found += trees(grains.records, _says_above)
     if _field_called(record_type, _says_original) is not None:
-        language = next((name for name in own_columns(frame) if tokens(name) == ("language",)), None)
-        found += [*spreads(grains.records), *originals(grains.records, language)]
+        found += _translations(grains.records)
     found += further_rows(frame, sheets or {})
     return sorted(found, key=lambda one: -one.weight)
 
@@ -218,10 +217,14 @@ def _pointing(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _
         if tried is not None:
             return tried
     if _field_called(kind, _says_original) is not None:
-        language = next((name for name in own_columns(grains.records) if tokens(name) == ("language",)), None)
-        found = [*spreads(grains.records), *originals(grains.records, language)]
-        return _pointed(kind, grains, links, iter(found), _says_original)
+        return _pointed(kind, grains, links, _translations(grains.records), _says_original)
     return None
+
+
+def _translations(frame: pl.DataFrame) -> Iterator[Found]:
+    """The ways in which a sheet has texts in several languages."""
+    yield from spreads(frame)
+    yield from originals(frame, next((name for name in own_columns(frame) if tokens(name) == ("language",)), None))
 
 
 def _field_called(kind: RecordType, says: Callable[[str], bool]) -> str | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import partial
 
 from sqlalchemy.orm import Session
@@ -74,14 +75,14 @@ def lines_of(store: Session, import_id: int, question: LinesQuestion) -> LinesTa
     return LinesTable(record=heads[0], title=title, fields=titles, objects=objects)
 
 
+@dataclass(frozen=True)
 class _Opened:
     """What the records of a question are shown by."""
 
-    def __init__(self, view: View, total: int, record_type: RecordType, match_key: str | None) -> None:
-        self.view = view
-        self.total = total
-        self.record_type = record_type
-        self.match_key = match_key
+    view: View
+    total: int
+    record_type: RecordType
+    match_key: str | None
 
 
 def _opened(store: Session, now: Opened, question: Question) -> _Opened | None:

@@ -41,22 +41,15 @@ useEventListener(window, 'keydown', (event) => {
   <span role="gridcell" class="walk">
     <span>{{ one }} {{ line }} of {{ most }}</span>
     <button
+      v-for="by in [-1, 1] as const"
+      :key="by"
       type="button"
       class="visually-plain"
-      :aria-label="`Earlier ${one}`"
-      :disabled="line <= 1"
-      @click.stop="walk(-1)"
+      :aria-label="`${by < 0 ? 'Earlier' : 'Later'} ${one}`"
+      :disabled="line + by < 1 || line + by > most"
+      @click.stop="walk(by)"
     >
-      [
-    </button>
-    <button
-      type="button"
-      class="visually-plain"
-      :aria-label="`Later ${one}`"
-      :disabled="line >= most"
-      @click.stop="walk(1)"
-    >
-      ]
+      {{ by < 0 ? '[' : ']' }}
     </button>
     <button v-if="first >= 0" type="button" class="visually-plain petrol" @click.stop="emit('all', first)">
       all {{ title.toLowerCase() }} of {{ records[first]?.label || records[first]?.place }}

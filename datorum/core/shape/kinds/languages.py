@@ -9,7 +9,7 @@ from typing import ClassVar, Literal
 import polars as pl
 
 from datorum.core.shape.grains import RECORD, Grains, is_filled, odd, own_columns
-from datorum.core.shape.shape import Found, Shape, values_of
+from datorum.core.shape.shape import Found, OnSheet, Shape, values_of
 from datorum.core.table import FLAG, ROW
 
 LANGUAGE = "Language"
@@ -129,11 +129,10 @@ class Originals(Shape, frozen=True):
         return grains._replace(records=grains.records.drop(self.above, strict=False))
 
 
-class FurtherRows(Shape, frozen=True):
+class FurtherRows(OnSheet, frozen=True):
     """The rows of another sheet with the same columns are records as well."""
 
     kind: Literal["further rows"] = "further rows"
-    sheet: str
     needs_all: ClassVar[bool] = True
 
     def sentence(self) -> str:
@@ -141,10 +140,6 @@ class FurtherRows(Shape, frozen=True):
 
     def seen_columns(self) -> set[str]:
         return set()
-
-    @property
-    def sheets(self) -> tuple[str, ...]:
-        return (self.sheet,)
 
     def apply(self, grains: Grains) -> Grains:
         other = grains.sheets.get(self.sheet)

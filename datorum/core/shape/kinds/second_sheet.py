@@ -10,17 +10,16 @@ import polars as pl
 from pydantic import Field, model_validator
 
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
-from datorum.core.shape.shape import Found, Shape, values_of
+from datorum.core.shape.shape import Found, OnSheet, values_of
 from datorum.core.table import ROW
 
 _TELLS_APART, _MOSTLY_FOUND = 0.98, 0.7
 
 
-class SecondSheet(Shape, frozen=True):
+class SecondSheet(OnSheet, frozen=True):
     """The rows of ``sheet`` whose columns ``theirs`` have what a record has in ``ours`` are its list at ``into``."""
 
     kind: Literal["with a second sheet"] = "with a second sheet"
-    sheet: str
     ours: Annotated[tuple[str, ...], Field(min_length=1)]
     theirs: tuple[str, ...]
     into: str
@@ -39,10 +38,6 @@ class SecondSheet(Shape, frozen=True):
 
     def used_columns(self) -> set[str]:
         return {*self.ours, *self.theirs}
-
-    @property
-    def sheets(self) -> tuple[str, ...]:
-        return (self.sheet,)
 
     def apply(self, grains: Grains) -> Grains:
         other = grains.sheets.get(self.sheet)
