@@ -1,0 +1,102 @@
+"""References are joined to the records that they mean, as their keys demand, in the order in which they are looked
+for."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import polars as pl
+import pytest
+
+from datorum.core.link import (
+    KeyTable,
+    LinkTarget,
+    key_table,
+    resolved,
+    row_meant,
+    rows_meant,
+    said_of_row,
+    with_records,
+)
+from datorum.core.link.keys import ROW_OF, compared
+from datorum.core.model import Field, FieldType, LinkRule, RecordType
+from datorum.core.model.link_rule import BETWEEN_PARTS
+
+EMAIL = Field(path="email", title="E-mail", format="email")
+SKU = Field(path="sku", title="SKU")
+NUMBER = Field(path="number", title="Number", type=FieldType.INTEGER)
+
+
+def table(key: Field, known: dict[str, str] | list[tuple[str, str]], look: str = "site", **more: Any) -> KeyTable:
+    pairs = list(known.items()) if isinstance(known, dict) else known
+    keys = compared((key,), [pl.Series([one for one, _ in pairs], dtype=pl.String)])
+    return key_table(look, look, keys, pl.Series([value for _, value in pairs], dtype=pl.String), **more)
+
+
+def fared(keys: list[str | None], *tables: KeyTable, by: Field = EMAIL, **more: Any) -> list[tuple[str, str | None]]:
+    rule = LinkRule(by=(by.path,), **{name: more.pop(name) for name in ("missing", "several", "fixed") if name in more})
+    target = LinkTarget(rule, "customers", "customer", (by,), tables, **more)
+    found = resolved(target, pl.Series(keys, dtype=pl.String))
+    return list(zip(found.state.to_list(), found.value.to_list(), strict=True))
+
+
+@pytest.mark.parametrize(
+    ("by", "known", "asked", "value"),
+    [
+        (EMAIL, "Ada@Quillmoss.example", "ada@quillmoss.EXAMPLE", "7"),
+        (EMAIL, "ada@quillmoss.example", " ada@quillmoss.example ", "7"),
+        (SKU, "0017", "0017", "7"),
+        (SKU, "0017", "17", None),
+        (SKU, "qa-1", "QA-1", None),
+        (NUMBER, "17", "17.0", "7"),
+    ],
+)
+def test_keys_are_compared_as_their_type_demands(by: Field, known: str, asked: str, value: str | None) -> None:
+    assert fared([asked], table(by, {known: "7"}), by=by) == [("found" if value else "missing", value)]
+
+
+def test_places_are_looked_in_one_after_the_other() -> None:
+    site, sheet = table(EMAIL, {"a@x.no": "1"}), table(EMAIL, {"a@x.no": "2", "b@x.no": "3"}, "sheet")
+    later = table(EMAIL, {"c@x.no": "4"}, "imports", open=True)
+    found = fared(["a@x.no", "b@x.no", "c@x.no", "d@x.no", None], site, sheet, later)
+    assert found == [("found", "1"), ("found", "3"), ("awaited", "4"), ("missing", None), ("blank", None)]
+    assert fared(["a@x.no"], sheet, site) == [("found", "2")]
+
+
+def test_what_is_found_nowhere_or_several_times_goes_by_the_rule() -> None:
+    twice = table(EMAIL, [("a@x.no", "1"), ("a@x.no", "2")])
+    assert fared(["a@x.no"], twice) == [("several", None)]
+    assert fared(["a@x.no"], twice, several="newest") == [("found", "2")]
+    assert fared(["a@x.no"], twice, several="oldest") == [("found", "1")]
+    assert fared(["b@x.no"], twice, missing="blank") == [("left blank", None)]
+    assert fared(["b@x.no"], twice, missing="fixed", fixed="9") == [("fixed", "9")]
+    assert fared(["b@x.no"], twice, unread=True) == [("unread", None)]
+    assert fared(["b@x.no"]) == [("missing", None)]
+
+
+def test_a_list_fares_as_the_worst_of_its_keys() -> None:
+    known = table(SKU, {"A": "1", "B": "2"})
+    found = fared(['["A","B"]', '["A","C"]', None, "B"], known, by=SKU, many=True)
+    assert found == [("found", '["1", "2"]'), ("missing", '["1"]'), ("blank", None), ("found", '["2"]')]
+
+
+def test_keys_of_several_fields_are_compared_part_by_part() -> None:
+    keys = compared((SKU, NUMBER), [pl.Series(["A", "A", None]), pl.Series(["1", "2", "3"])])
+    target = LinkTarget(LinkRule(by=("sku", "number")), "packs", "pack", (SKU, NUMBER),
+                        (key_table("site", "site", keys, pl.Series(["7", "8", "9"])),))  # fmt: skip
+    asked = [f"A{BETWEEN_PARTS}2.0", f"A{BETWEEN_PARTS}9", "A"]
+    assert resolved(target, pl.Series(asked)).value.to_list() == ["8", None, None]
+
+
+def test_a_record_that_is_not_there_yet_is_said_by_its_row_and_filled_in_as_its_field_takes_it() -> None:
+    lines = Field(path="lines.product", title="Product", in_list="lines")
+    kind = RecordType(name="terms", title="Terms", fields=(NUMBER, lines))
+    waits, shown = said_of_row(f"{ROW_OF}5"), said_of_row(f"{ROW_OF}6{ROW_OF}QA-1")
+    changes: dict[str, dict[str, Any]] = {
+        "number": {"before": None, "after": waits},
+        "lines": {"before": None, "after": [{"product": shown}]},
+    }
+    assert (row_meant(waits), row_meant({"a": 1}), rows_meant(changes)) == (5, None, {5, 6})
+    filled = with_records(changes, {5: "40", 6: "41"}, kind)
+    assert filled["number"]["after"] == 40
+    assert filled["lines"]["after"] == [{"product": "QA-1"}]
