@@ -209,8 +209,17 @@ class Served:
 
     def forget(self) -> None:
         """Be without imports, what was kept of them and what was read of sites, so that nothing is chosen as before."""
-        with psycopg.connect(self.database_url) as connection:
-            connection.execute("TRUNCATE import, library, snapshot CASCADE")
+        until(self._forgotten, "a moment in which nothing holds what is to be forgotten")
+
+    def _forgotten(self) -> bool:
+        """Whether all could be had at once. Work of the test before may still ask for these tables in another order;
+        this gives way sooner than PostgreSQL looks for a deadlock (1 s), which might end either of the two."""
+        try:
+            with psycopg.connect(self.database_url, options="-c lock_timeout=500ms") as connection:
+                connection.execute("TRUNCATE import, library, snapshot CASCADE")
+        except psycopg.errors.LockNotAvailable:
+            return False
+        return True
 
     @property
     def pid(self) -> int:
