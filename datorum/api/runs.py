@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, BackgroundTasks
+from typing import Annotated
+
+from fastapi import APIRouter, BackgroundTasks, Query
 from pydantic import BaseModel
 
 from datorum.api.access import Editor, Store, Viewer
-from datorum.api.numbers import Id
+from datorum.api.numbers import Id, Place
 from datorum.core.errors import NotReady
 from datorum.core.plan import FieldChange
 from datorum.jobs import defer_rehearsal, defer_run, defer_verification
 from datorum.stations import history, rehearse, run, verify
 from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport
 from datorum.stations.imports import get_import
+from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
 from datorum.store import models
 
@@ -37,6 +40,16 @@ def get_rehearsal(store: Store, _: Viewer, import_id: Id) -> RehearsalView:
     get_import(store, import_id)
     plan = rehearse.latest_plan(store, import_id)
     return RehearsalView.model_validate({"changed_fields": plan.changed_fields if plan else []})
+
+
+@router.get("/rehearsal/made")
+def list_made_records(
+    store: Store, _: Viewer, import_id: Id, offset: Place = 0, count: Annotated[int, Query(ge=1, le=500)] = 100
+) -> MadeView:
+    """The records of other types that are made first, since links mean them and find none."""
+    get_import(store, import_id)
+    plan = rehearse.latest_plan(store, import_id)
+    return made_of(store, plan, offset, count) if plan else MadeView(total=0, records=[])
 
 
 @router.post("/run", status_code=202)

@@ -11,7 +11,7 @@ from pydantic import BaseModel, Field
 from datorum.api.access import Editor, Store, Viewer
 from datorum.api.numbers import Id
 from datorum.api.uploads import on_disk
-from datorum.core.model import Mapping
+from datorum.core.model import FieldMapping, Mapping
 from datorum.core.shape.kinds import AnyShape
 from datorum.stations import link_view, shape
 from datorum.stations.imports import open_import
@@ -84,6 +84,12 @@ def add_sheet_of_file(store: Store, by: Editor, import_id: Id, sheet: SheetName,
 @router.post("/sheets/remove")
 def remove_sheet(store: Store, by: Editor, import_id: Id, sheet: SheetName) -> None:
     shape.remove_sheet(store, by, import_id, sheet.name)
+
+
+@router.get("/link/made")
+def suggest_for_made(store: Store, _: Viewer, import_id: Id, field: str) -> dict[str, FieldMapping]:
+    """What could feed the records that a link makes where it finds none."""
+    return link_view.suggested_for_made(store, open_import(store, import_id), field)
 
 
 @router.post("/link")

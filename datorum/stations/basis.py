@@ -14,7 +14,7 @@ from datorum.sites import SiteDescription
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import today
-from datorum.stations.links import links_fed
+from datorum.stations.links import links_fed, types_made
 from datorum.store import models
 
 _CHANGED = {
@@ -80,10 +80,12 @@ def what_changed(before: Mapping[str, str], now: Mapping[str, str]) -> str:
 
 class Target(BaseModel, frozen=True):
     """What a run of a plan goes by: the records it makes, the key they are told by, and the site they go to, all as
-    they were when the plan was made."""
+    they were when the plan was made. ``made``: the record types of which some are made since links mean them, and the
+    key of each."""
 
     record_type: RecordType
     match_key: str
+    made: dict[str, str] = {}
     address: str
     description: SiteDescription
 
@@ -94,9 +96,16 @@ class Target(BaseModel, frozen=True):
         return cls(
             record_type=now.record_type,
             match_key=now.mapping.match_key,
+            made=types_made(now),
             address=now.item.site.address,
-            description=_described(now),
+            description=description_of(now.item).only(now.item.record_type, *types_made(now)),
         )
+
+    @property
+    def destinations(self) -> list[tuple[str, RecordType, str]]:
+        """The name under which rows of a plan are of a record type, the type, and its key; the import's own first."""
+        made = [(name, self.description.type(name).record_type, key) for name, key in self.made.items()]
+        return [("", self.record_type, self.match_key), *made]
 
     @classmethod
     def kept(cls, plan: models.Plan) -> Target:

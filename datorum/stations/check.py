@@ -15,13 +15,15 @@ from datorum.core.check import FINDING_SCHEMA, Acceptance, CheckedPart, Checker,
 from datorum.core.errors import NotReady
 from datorum.core.in_order import in_order
 from datorum.core.model import FieldMapping, FindingGroup, Mapping
+from datorum.core.plan import Made
 from datorum.core.shape.whole import Rows, chosen
 from datorum.core.table import ROW
 from datorum.core.table.held_writer import write_held
 from datorum.stations.basis import basis_of
 from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
-from datorum.stations.links import links_fed, targets
+from datorum.stations.link_targets import targets
+from datorum.stations.links import links_fed
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_frame
 from datorum.store.people import record
@@ -71,11 +73,12 @@ def passes(store: Session, now: Opened, checker: Checker, progress: Progress = _
     yield Pass(None, pl.concat(found), nothing_left_out)
 
 
-def checker_of(store: Session, now: Opened, only: set[str] | None = None) -> Checker:
-    """A checker of an import as it stands."""
+def checker_of(store: Session, now: Opened, only: set[str] | None = None, made: Made | None = None) -> Checker:
+    """A checker of an import as it stands. ``made``: what its links have made is found by them."""
     accepted = acceptances(store, now.item.id)
     scope = scope_of(now, now.mapping)
-    return Checker(now.record_type, now.mapping, today(), scope, only, accepted, targets(store, now))
+    links = targets(store, now) if made is None else made.found_by(targets(store, now))
+    return Checker(now.record_type, now.mapping, today(), scope, only, accepted, links)
 
 
 def check_import(store: Session, by: str, import_id: int, progress: Progress = _quietly) -> models.CheckResult:
@@ -176,6 +179,8 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
         return None
     paths = {path for path in {*before.fields, *now.mapping.fields} if _lands_otherwise(before, now.mapping, path)}
     paths |= {path for path, fed in now.mapping.fields.items() if columns & fed.seen_columns()}
+    of_made = {path for path, rule in now.mapping.links.items() if columns & rule.seen_columns()}
+    paths |= of_made & set(now.mapping.fields)
     if result.basis.get("links") != basis["links"]:
         paths |= set(links_fed(now, now.mapping))
     if not paths:

@@ -14,7 +14,7 @@ from datorum.core.errors import NotFound
 from datorum.core.plan import FieldChange
 from datorum.stations.imports import get_import
 from datorum.stations.run import failed_rows
-from datorum.stations.verify import latest_verification, mismatches_of, pages_of
+from datorum.stations.verify import latest_verification, mismatches_of, places_of
 from datorum.store import models
 
 
@@ -46,7 +46,10 @@ class PastRun(BaseModel):
 
 
 class FailedRow(BaseModel):
+    """``record_type``: that of a record which was to be made since links mean it; empty where it is of the sheet."""
+
     row: int
+    record_type: str
     key: str | None
     action: str
     status: int | None
@@ -55,9 +58,11 @@ class FailedRow(BaseModel):
 
 
 class Mismatch(BaseModel):
-    """One field that the site holds otherwise than it was sent; an empty ``field``: the record is not there."""
+    """One field that the site holds otherwise than it was sent; an empty ``field``: the record is not there.
+    ``record_type`` as in ``FailedRow``."""
 
     row: int
+    record_type: str
     key: str | None
     page: str | None
     field: str
@@ -106,7 +111,7 @@ def runs_of(store: Session, import_id: int) -> list[PastRun]:
             state=one.state,
             error=one.error,
             counts=one.plan.counts,
-            total=one.plan.counts.get("create", 0) + one.plan.counts.get("update", 0),
+            total=one.plan.to_send,
             done=one.done,
             failed=one.failed,
             started_by=one.started_by,
@@ -147,8 +152,9 @@ def mismatches_told(store: Session, run: models.Run) -> list[Mismatch]:
     """What the last reading back of a run found otherwise than it was sent, 500 fields at most."""
     verification = latest_verification(store, run.id)
     kept = mismatches_of(store, verification.id) if verification else []
-    pages = pages_of(store, run.plan_id, {one.row for one in kept})
+    places = places_of(store, run.plan_id, {one.row for one in kept})
     return [
-        Mismatch(row=one.row, key=one.key, page=pages.get(one.row), field=one.field, sent=one.sent, found=one.found)
+        Mismatch(row=one.row, record_type=places[one.row].record_type, key=one.key, page=places[one.row].page,
+                 field=one.field, sent=one.sent, found=one.found)
         for one in kept
-    ]
+    ]  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -12,16 +13,21 @@ from rapidfuzz import fuzz, process
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import InvalidMapping, Place
-from datorum.core.link import resolved
+from datorum.core.link import items_of, resolved
 from datorum.core.model import FieldMapping, FieldType, LinkRule, Mapping
 from datorum.core.model.link_rule import BETWEEN_PARTS
+from datorum.core.profile import profile
+from datorum.core.shape.grains import own_columns
+from datorum.core.suggest import suggest
 from datorum.core.suggest.names import tokens
+from datorum.core.table import FLAG, ROW
 from datorum.sites import singular
 from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
-from datorum.stations.landings import landed_counts
-from datorum.stations.links import keys_for, links_of, parts_with_key, rule_of, targets
+from datorum.stations.landings import beginning, landed_counts
+from datorum.stations.link_targets import parts_with_key, targets
+from datorum.stations.links import keys_for, links_of, rule_of, said_active, way_up
 from datorum.stations.snapshots import called_at, ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session
@@ -50,8 +56,18 @@ class LinkKeyView(BaseModel):
     title: str
 
 
+class FieldToFeed(BaseModel):
+    """A field that a record has which is made where none is found."""
+
+    path: str
+    title: str
+    required: bool
+
+
 class LinkView(BaseModel):
-    """A link as a join: whom it means, how it is looked for, and how all references fared, ``total`` of them."""
+    """A link as a join: whom it means, how it is looked for, and how all references fared, ``total`` of them.
+    ``in_tree``: its records have paths; ``active``: what says which of them are active; ``makes``: what can be fed of
+    one that is made; none where it cannot be."""
 
     to: str
     one: str
@@ -59,6 +75,9 @@ class LinkView(BaseModel):
     rule: LinkRule
     title: str
     keys: list[LinkKeyView]
+    in_tree: bool
+    active: str | None
+    makes: list[FieldToFeed]
     total: int
     places: list[LinkPlace]
     blank: int
@@ -75,27 +94,25 @@ _SHOWN, _NEAR_AMONG, _ALIKE = 9, 50_000, 0.75
 
 def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> LinkView:
     """A link under a mapping that need not be saved. Raises InvalidMapping where the field is no link."""
-    link = links_of(now).get(path)
-    if link is None:
-        raise InvalidMapping(
-            f"{now.titles.get(path, path)} means no other record.",
-            remedy="Correct the site's description where it does.",
-            place=Place(field=path),
-        )
+    link = _link(now, path)
     rule = rule_of(now, mapping, path)
     target = targets(store, now, mapping).get(path)
     field, fed = now.record_type.field(path), mapping.fields.get(path) or FieldMapping()
     counts = landed_counts(now, mapping, field, fed, path) if target is not None else pl.DataFrame()
+    if link.many and target is not None:
+        counts, target = _each_item(counts), replace(target, many=False)
     found = resolved(target, counts["value"]) if target is not None else None
     frame = counts.with_columns(state=found.state, place=found.place) if found is not None else _NOTHING
     blank = int(frame.filter(pl.col("state") == "blank")["count"].sum())
-    missing = frame.filter(pl.col("state").is_in(["missing", "left blank", "fixed", "unread"]))
+    missing = frame.filter(pl.col("state").is_in(["missing", "left blank", "fixed", "made", "unread"]))
     several = frame.filter(pl.col("state") == "several")
     places = (
         frame.filter(pl.col("state").is_in(["found", "awaited"]))
         .group_by("place", "state", maintain_order=True)
         .agg(pl.col("count").sum())
     )
+    kind = description_of(now.item).types.get(link.to)
+    says = said_active(kind) if kind is not None else None
     known = [key for table in (target.tables if target else ()) for key in table.frame["key"].head(_NEAR_AMONG)]
     return LinkView(
         to=link.to,
@@ -104,6 +121,9 @@ def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> Li
         rule=rule,
         title=" and ".join(one.title for one in keys_for(now, link, rule)),
         keys=_ways(now, link),
+        in_tree=kind is not None and way_up(kind) is not None,
+        active=kind.record_type.field(says[0]).title if kind is not None and says else None,
+        makes=_fields_to_feed(now, link, rule),
         total=int(frame["count"].sum()),
         places=[LinkPlace(place=place or "", count=count, awaited=state == "awaited")
                 for place, state, count in places.select("place", "state", "count").iter_rows()],
@@ -117,6 +137,56 @@ def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> Li
     )  # fmt: skip
 
 
+def _fields_to_feed(now: Opened, link: Link, rule: LinkRule) -> list[FieldToFeed]:
+    """The fields of a record that a link makes, but for those of its key, and the one that says what is above it."""
+    kind = description_of(now.item).types.get(link.to)
+    if kind is None or kind.out_of_reach:
+        return []
+    up = way_up(kind)
+    besides = {key.path for key in keys_for(now, link, rule)} | ({up.field} if up and rule.parted_by else set())
+    fields = [field for field in kind.record_type.writable if not field.in_list and field.path not in besides]
+    told = [FieldToFeed(path=one.path, title=one.title, required=one.required and not one.nullable) for one in fields]
+    return sorted(told, key=lambda one: not one.required)
+
+
+def suggested_for_made(store: Session, now: Opened, path: str) -> dict[str, FieldMapping]:
+    """What could feed the records that a link makes, by the columns that stand beside it. Raises InvalidMapping where
+    the field is no link."""
+    link = _link(now, path)
+    kind = description_of(now.item).types.get(link.to)
+    wanted = {one.path for one in _fields_to_feed(now, link, rule_of(now, now.mapping, path))}
+    if kind is None or not wanted:
+        return {}
+    grains, in_list = beginning(now), now.record_type.field(path).in_list
+    columns = dict.fromkeys([*own_columns(grains.of(in_list)), *own_columns(grains.records)])
+    frame = grains.seen_from(in_list, columns)
+    own = now.mapping.fields[path].seen_columns() if path in now.mapping.fields else set()
+    left = frame.select(ROW, pl.lit(None, dtype=pl.String).alias(FLAG), *(one for one in columns if one not in own))
+    found = suggest(kind.record_type, left, profile(left))
+    linked = {one.field for one in kind.links}
+    return {one: fed for one, fed in found.fields.items()
+            if one in wanted - linked and fed.fed and (fed.score or 0.0) >= _SURE}  # fmt: skip
+
+
+def _link(now: Opened, path: str) -> Link:
+    link = links_of(now).get(path)
+    if link is None:
+        raise InvalidMapping(
+            f"{now.titles.get(path, path)} means no other record.",
+            remedy="Correct the site's description where it does.",
+            place=Place(field=path),
+        )
+    return link
+
+
+def _each_item(counts: pl.DataFrame) -> pl.DataFrame:
+    """How often each item stands in some lists."""
+    items = pl.Series("value", [items_of(text) or [None] for text in counts["value"]], dtype=pl.List(pl.String))
+    each = counts.select(items, "count").explode("value")
+    return each.group_by("value", maintain_order=True).agg(pl.col("count").sum())
+
+
+_SURE = 0.5
 _NOTHING = pl.DataFrame(schema={"value": pl.String, "count": pl.UInt32, "state": pl.String, "place": pl.String})
 
 

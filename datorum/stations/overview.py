@@ -93,6 +93,8 @@ class RehearseState(BaseModel):
     records_on_site: int | None
     created_at: dt.datetime
     snapshot_at: dt.datetime | None
+    made: dict[str, int]
+    """How many records of other types are made first, since links mean them."""
     policy: Policy
 
 
@@ -267,12 +269,13 @@ def _rehearse(now: Opened, plan: models.Plan, *, carried_out: bool) -> RehearseS
         records_on_site=plan.records_on_site,
         created_at=plan.created_at,
         snapshot_at=plan.snapshot_at,
+        made=plan.made,
         policy=Policy.model_validate(plan.policy),
     )
 
 
 def _run(store: Session, plan: models.Plan, run: models.Run) -> RunState:
-    total = plan.counts.get("create", 0) + plan.counts.get("update", 0)
+    total = plan.to_send
     left = total - run.done - run.failed
     return RunState(
         id=run.id,

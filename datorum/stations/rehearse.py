@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import NotFound, NotReady, error_sentence
 from datorum.core.link import rows_meant
 from datorum.core.model import Action, PlanRow, SiteRecord
-from datorum.core.plan import ChangedFields, Planner, held_reasons
+from datorum.core.plan import ChangedFields, Made, Planner, held_reasons, made_for
 from datorum.sites.snapshot import read_whole
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.basis import Target, basis_of, links_known, what_changed
@@ -27,7 +27,7 @@ from datorum.store import models
 from datorum.store.bulk import analyze, copy_rows
 from datorum.store.database import is_away, session
 from datorum.store.people import record
-from datorum.store.plan_rows import put_in_waves
+from datorum.store.plan_rows import leave_out, put_in_waves
 
 _SENT = (Action.CREATE, Action.UPDATE)
 
@@ -94,7 +94,7 @@ async def _rehearse(plan_id: int) -> None:
 
 
 _COLUMNS = ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "page", "changes", "on_site", "state",
-            "attempts", "message")  # fmt: skip
+            "attempts", "message", "record_type")  # fmt: skip
 
 
 def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
@@ -110,34 +110,57 @@ def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
         counts: Counter[Action] = Counter()
         changed = ChangedFields()
         waiting: dict[int, set[int]] = {}
-        for rows in _plan(store, now, on_site):
+        held, made = _first_look(store, now)
+        for rows in _plan(store, now, on_site, held, made):
             copy_rows(store, "plan_row", _COLUMNS, (_stored(plan_id, row) for row in rows))
             for row in rows:
                 counts[row.action] += 1
                 changed.see(row)
-                if meant := rows_meant({path: {"after": change.after} for path, change in row.changes.items()}):
+                if meant := _rows_meant(row):
                     waiting[row.row] = meant
+        # What only held records mean is not made.
+        needed = made.needed(set().union(*waiting.values()))
+        copy_rows(store, "plan_row", _COLUMNS, (_stored(plan_id, row) for row in needed))
+        waiting |= {row.row: meant for row in needed if (meant := _rows_meant(row))}
         analyze(store, "plan_row")
-        for was in put_in_waves(store, plan_id, waiting):
+        held_besides = put_in_waves(store, plan_id, waiting)
+        for was in held_besides.values():
             counts[Action(was)] -= 1
             counts[Action.HELD] += 1
+        going = [meant for row, meant in waiting.items() if row not in held_besides and row >= 0]
+        still = made.needed(set().union(*going))
+        leave_out(store, plan_id, [row.row for row in needed if row not in still])
         plan.state = "ready"
+        plan.made = dict(Counter(row.record_type for row in still))
         plan.counts = {action.value: counts[action] for action in Action}
         plan.changed_fields = [change.model_dump(mode="json") for change in changed.done()]
         plan.records_read = plan.records_on_site = len(on_site)
         plan.snapshot_at = dt.datetime.now(dt.UTC)
 
 
-def _plan(store: Session, now: Opened, on_site: list[SiteRecord]) -> Iterator[list[PlanRow]]:
-    """The plan, some rows at a time. The sheet is gone through twice: what holds a row may stand far behind it."""
+def _rows_meant(row: PlanRow) -> set[int]:
+    return rows_meant({path: {"after": change.after} for path, change in row.changes.items()})
+
+
+def _first_look(store: Session, now: Opened) -> tuple[dict[int, str], Made]:
+    """What holds records, by their numbers, and what links have made: either may stand far behind the first record
+    that it concerns."""
     held: dict[int, str] = {}
-    for one in passes(store, now, checker_of(store, now)):
+    checker = checker_of(store, now)
+    for one in passes(store, now, checker):
         for row, why in held_reasons(one.findings).items():
             held.setdefault(row, why)
         for row, why in (one.checked.awaiting(now.record_type) if one.checked is not None else {}).items():
             held.setdefault(row, why)
+    return held, made_for(checker.makers)
+
+
+def _plan(
+    store: Session, now: Opened, on_site: list[SiteRecord], held: dict[int, str], made: Made
+) -> Iterator[list[PlanRow]]:
+    """The plan of the sheet's records, some at a time."""
     planner = Planner(now.record_type, now.mapping, now.policy, on_site, held, links_of(now))
-    for checked, _, left_out in passes(store, now, checker_of(store, now)):
+    for checked, _, left_out in passes(store, now, checker_of(store, now, made=made)):
         yield [PlanRow(row=row, action=Action.LEFT_OUT, reason=reason) for row, reason in left_out.iter_rows()]
         if checked is not None:
             yield list(planner.records(checked.where, checked.sent))
@@ -149,7 +172,7 @@ def _stored(plan_id: int, row: PlanRow) -> tuple[object, ...]:
     on_site = None if row.on_site is None else Jsonb(row.on_site)
     return (
         plan_id, row.row, row.action.value, row.key, row.reason, row.record_id, row.etag, None, Jsonb(changes), on_site,
-        state, 0, "",
+        state, 0, "", row.record_type,
     )  # fmt: skip
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import datetime as dt
+from contextlib import AsyncExitStack
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -15,7 +16,7 @@ from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.basis import Target
 from datorum.stations.imports import get_import, open_import
 from datorum.stations.rehearse import get_plan, why_stale
-from datorum.stations.sender import Sender
+from datorum.stations.sender import Destination, Sender
 from datorum.stations.sites import limits_of, opened
 from datorum.store import models
 from datorum.store.database import is_away, session
@@ -40,7 +41,7 @@ def start_run(store: Session, by: str, plan_id: int) -> models.Run:
     stale = why_stale(open_import(store, plan.import_id), plan)
     if stale:
         raise Conflict(f"The plan is stale: {stale} since the rehearsal.", remedy="Rehearse again, then run.")
-    if not plan.counts.get("create") and not plan.counts.get("update"):
+    if not plan.to_send:
         raise NotReady("The plan creates and updates nothing.", remedy="There is nothing to run.")
     run = models.Run(plan_id=plan_id, state="waiting", started_by=by)
     store.add(run)
@@ -108,10 +109,13 @@ async def carry_out(run_id: int) -> None:
         # By what the plan was made for, whatever the import and its site have become since.
         target = Target.kept(plan)
         try:
-            async with opened(item.site, target.description, target.record_type.name, settings().concurrency) as site:
-                policy = Policy.model_validate(plan.policy)
-                limits = limits_of(item.site)
-                sender = Sender(site, run_id, plan.id, target.record_type, target.match_key, policy, limits)
+            async with AsyncExitStack() as stack:
+                to = {}
+                for name, record_type, key in target.destinations:
+                    reached = opened(item.site, target.description, record_type.name, settings().concurrency)
+                    to[name] = Destination(await stack.enter_async_context(reached), record_type, key)
+                policy, limits = Policy.model_validate(plan.policy), limits_of(item.site)
+                sender = Sender(to, run_id, plan.id, policy, limits)
                 finished = await sender.work(alone)
         except Exception as error:
             if is_away(error):

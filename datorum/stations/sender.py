@@ -9,7 +9,7 @@ import logging
 import time
 import uuid
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -42,26 +42,27 @@ class _SiteAway(DatorumError):
     code = "site-away"
 
 
+class Destination:
+    """Where the records of one type go, and the key by which one is found again."""
+
+    def __init__(self, site: Takes, record_type: RecordType, key: str) -> None:
+        self.site = site
+        self.record_type = record_type
+        self.key = record_type.field(key)
+        self.can_ask = site.finds_by(self.key)
+
+
 class Sender:
-    """One worker's turn at one run."""
+    """One worker's turn at one run. ``to``: where the import's records go, under no name, and those of the types that
+    are made since links mean them."""
 
     def __init__(
-        self,
-        site: Takes,
-        run_id: int,
-        plan_id: int,
-        record_type: RecordType,
-        match_key: str,
-        policy: Policy,
-        limits: SiteLimits = NO_LIMITS,
+        self, to: Mapping[str, Destination], run_id: int, plan_id: int, policy: Policy, limits: SiteLimits = NO_LIMITS
     ) -> None:
-        self._site = site
+        self._to = to
         self._run_id = run_id
         self._plan_id = plan_id
-        self._type = record_type
-        self._key = record_type.field(match_key)
         self._mail = policy.send_mail
-        self._can_ask = site.finds_by(self._key)
         self._limits = limits
         self._throttle = Throttle(min(settings().concurrency, limits.concurrency or settings().concurrency))
         self._rows: asyncio.Queue[RowToSend | None] = asyncio.Queue(maxsize=_LOT)
@@ -149,7 +150,7 @@ class Sender:
                 self._settled.append(Settled(row.row, "failed", message=said))
                 continue
             if wanted[row.row]:
-                filled[row.row] = with_records(row.changes, known, self._type)
+                filled[row.row] = with_records(row.changes, known, self._to[row.record_type].record_type)
                 row = replace(row, changes=filled[row.row])
             ready.append(row)
         await asyncio.to_thread(plan_rows.fill_in, self._plan_id, filled)
@@ -213,7 +214,7 @@ class Sender:
                     self._throttle.pushed_back(answer.wait)
                 case Outcome.IN_DOUBT:
                     self._throttle.pushed_back(answer.wait or 0.1)
-                    if row.action == Action.CREATE and not self._can_ask:
+                    if row.action == Action.CREATE and not self._to[row.record_type].can_ask:
                         return None
                     settled = (await self._looked_up([row]))[0]
                     if settled.state != "pending":
@@ -228,18 +229,19 @@ class Sender:
 
     async def _request(self, row: RowToSend) -> Answer:
         values = {path: change["after"] for path, change in row.changes.items()}
+        site = self._to[row.record_type].site
         if row.action == Action.CREATE:
             # The same however often the row is sent.
             key = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._plan_id} {row.row}"))
-            return await self._site.create(values, send_mail=self._mail, key=key)
+            return await site.create(values, send_mail=self._mail, key=key)
         assert row.record_id is not None
         if row.etag is not None:
-            answer = await self._site.update(row.record_id, row.etag, values, send_mail=self._mail)
+            answer = await site.update(row.record_id, row.etag, values, send_mail=self._mail)
             if answer.status != _CHANGED:
                 return answer
         # The list gave no entity tag, or it is another by now, perhaps for a field that the plan does not touch:
         # compare with what the rehearsal saw before changing anything.
-        record = await self._site.read(row.record_id)
+        record = await site.read(row.record_id)
         if record is None:
             return Answer(Outcome.REFUSED, status=404, message="The record is no longer on the site.")
         changed = [path for path in row.changes if not self._holds(record, row, path, "before")]
@@ -248,7 +250,7 @@ class Sender:
                 Outcome.REFUSED,
                 message=f"Changed on the site since the rehearsal: {', '.join(changed)}. It was left alone.",
             )
-        return await self._site.update(row.record_id, record.etag, values, send_mail=self._mail)
+        return await site.update(row.record_id, record.etag, values, send_mail=self._mail)
 
     async def _settle_doubts(self) -> None:
         """Find out what became of all rows that are in doubt, and keep it."""
@@ -260,16 +262,21 @@ class Sender:
 
     async def _looked_up(self, rows: list[RowToSend]) -> list[Settled]:
         """Ask the site whether rows that may have been sent arrived. ``pending`` means that they did not."""
-        keys = [str(row.key) for row in rows if row.action == Action.CREATE]
-        there = await self._site.find(self._key, keys) if keys else {}
+        there: dict[str, dict[str, list[SiteRecord]]] = {}
+        for name, to in self._to.items():
+            keys = [str(row.key) for row in rows if row.action == Action.CREATE and row.record_type == name]
+            there[name] = await to.site.find(to.key, keys) if keys else {}
         return [
-            self._created(row, there.get(key_text(self._key, row.key) or "", []))
+            self._created(row, there[row.record_type].get(key_text(self._to[row.record_type].key, row.key) or "", []))
             if row.action == Action.CREATE
             else await self._updated(row)
             for row in rows
         ]
 
     def _created(self, row: RowToSend, found: list[SiteRecord]) -> Settled:
+        if not self._to[row.record_type].key.unique:
+            # Others may have this key, and were there before: the one that was sent is what was sent.
+            found = [one for one in found if self._as_sent(one, row)]
         if not found:
             return Settled(row.row, "pending")
         if len(found) == 1 and self._as_sent(found[0], row):
@@ -279,7 +286,7 @@ class Sender:
 
     async def _updated(self, row: RowToSend) -> Settled:
         assert row.record_id is not None
-        record = await self._site.read(row.record_id)
+        record = await self._to[row.record_type].site.read(row.record_id)
         if record is None:
             return Settled(row.row, "failed", message="The record is no longer on the site.")
         if self._as_sent(record, row):
@@ -292,7 +299,7 @@ class Sender:
         return all(self._holds(record, row, path, "after") for path in row.changes)
 
     def _holds(self, record: SiteRecord, row: RowToSend, path: str, when: str) -> bool:
-        return same(self._type.field(path), at(record.body, path), row.changes[path][when])
+        return same(self._to[row.record_type].record_type.field(path), at(record.body, path), row.changes[path][when])
 
     async def _keep_while_sending(self, over: asyncio.Event) -> None:
         while not over.is_set():

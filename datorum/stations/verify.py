@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import datetime as dt
+from typing import NamedTuple
 
 from psycopg.types.json import Jsonb
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady, error_sentence
-from datorum.core.model import Action, Change, PlanRow
+from datorum.core.model import Action, Change, PlanRow, SiteRecord
 from datorum.core.verify import compare
 from datorum.sites.snapshot import read_whole
 from datorum.stations.basis import Target
@@ -58,13 +59,19 @@ async def _verify(verification_id: int) -> None:
             kept = get_verification(store, verification_id)
             kept.records_read, kept.records_on_site = read, total
 
-    async with opened(kept_site, target.description, target.record_type.name) as site:
-        found = await read_whole(site.read_all, progress)
+    found: dict[str, dict[str, SiteRecord]] = {}
+    for name, record_type, _ in target.destinations:
+        async with opened(kept_site, target.description, record_type.name) as site:
+            found[name] = await read_whole(site.read_all, progress)
     with session() as store:
         if get_verification(store, verification_id, lock=True).state != "reading":
             return
         sent = sent_rows(store, run.plan_id)
-        mismatches = compare(target.record_type, sent, found)
+        mismatches = [
+            mismatch
+            for name, record_type, _ in target.destinations
+            for mismatch in compare(record_type, [row for row in sent if row.record_type == name], found[name])
+        ]
         copy_rows(
             store,
             "mismatch",
@@ -76,7 +83,7 @@ async def _verify(verification_id: int) -> None:
         )
         kept = get_verification(store, verification_id)
         kept.state = "done"
-        kept.records_read = kept.records_on_site = len(found)
+        kept.records_read = kept.records_on_site = sum(map(len, found.values()))
         kept.compared = len(sent)
         kept.fields_compared = sum(len(row.changes) for row in sent)
         kept.ended_at = dt.datetime.now(dt.UTC)
@@ -96,6 +103,7 @@ def sent_rows(store: Session, plan_id: int) -> list[PlanRow]:
             key=row.key,
             record_id=row.record_id,
             changes={path: Change(**change) for path, change in row.changes.items()},
+            record_type=row.record_type,
         )
         for row in done
     ]
@@ -119,12 +127,18 @@ def latest_verification(store: Session, run_id: int) -> models.Verification | No
     )
 
 
-def pages_of(store: Session, plan_id: int, rows: set[int]) -> dict[int, str | None]:
-    """The address of the page that shows a row's record on the site, by row."""
-    wanted = select(models.StoredPlanRow.row, models.StoredPlanRow.page).where(
-        models.StoredPlanRow.plan_id == plan_id, models.StoredPlanRow.row.in_(rows)
-    )
-    return dict(store.execute(wanted).all())
+class PlaceOnSite(NamedTuple):
+    """Of what type the record of a row is, where it is not the import's own, and the page that shows it."""
+
+    record_type: str
+    page: str | None
+
+
+def places_of(store: Session, plan_id: int, rows: set[int]) -> dict[int, PlaceOnSite]:
+    """Where the records of some rows of a plan are on the site, by row."""
+    kept = models.StoredPlanRow
+    wanted = select(kept.row, kept.record_type, kept.page).where(kept.plan_id == plan_id, kept.row.in_(rows))
+    return {row: PlaceOnSite(record_type, page) for row, record_type, page in store.execute(wanted)}
 
 
 def mismatches_of(store: Session, verification_id: int, limit: int = 500) -> list[models.StoredMismatch]:

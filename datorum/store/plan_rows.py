@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
@@ -31,6 +31,8 @@ class RowToSend:
     record_id: str | None
     etag: str | None
     changes: dict[str, dict[str, Any]]
+    record_type: str = ""
+    """Where it is another than the import's own."""
 
 
 @dataclass(frozen=True)
@@ -73,11 +75,11 @@ def fill_in(plan_id: int, changes: Mapping[int, dict[str, dict[str, Any]]]) -> N
         store.execute(QUERIES["fill_in"], {"plan": plan_id, "rows": list(changes), "changes": texts})
 
 
-def put_in_waves(store: Session, plan_id: int, waiting: Mapping[int, set[int]]) -> list[str]:
+def put_in_waves(store: Session, plan_id: int, waiting: Mapping[int, set[int]]) -> dict[int, str]:
     """Have rows that mean records of other rows wait for these: a wave behind them. What means a row that goes nowhere
     is held with it, and so is what means itself, by way of others; what was to become of those is given back."""
     if not waiting:
-        return []
+        return {}
     known = StoredPlanRow
     mentioned = sorted(set(waiting) | set().union(*waiting.values()))
     asked = select(known.row, known.action, known.record_id).where(known.plan_id == plan_id, known.row.in_(mentioned))
@@ -96,7 +98,12 @@ def put_in_waves(store: Session, plan_id: int, waiting: Mapping[int, set[int]]) 
         lacking = next((one for one in sorted(meant) if one not in there), None)
         why = "it means itself, by way of others" if lacking is None else f"it means row {lacking:,}, which does not go"
         store.execute(QUERIES["hold_row"], {"plan": plan_id, "row": row, "reason": why})
-    return [rows[row][0] for row in open_rows]
+    return {row: rows[row][0] for row in open_rows}
+
+
+def leave_out(store: Session, plan_id: int, rows: Sequence[int]) -> None:
+    """Take rows out of a plan again."""
+    store.execute(delete(StoredPlanRow).where(StoredPlanRow.plan_id == plan_id, StoredPlanRow.row.in_(rows)))
 
 
 def in_doubt(plan_id: int) -> list[RowToSend]:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+import csv
+import io
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -84,3 +86,19 @@ def small(begin: Callable[[bytes], Journey], demo: CustomersDemo) -> Journey:
     """The first 120 rows or so."""
     lines = demo.csv.decode().splitlines(keepends=True)
     return begin("".join(lines[:134]).encode())
+
+
+@pytest.fixture
+def start(connected: int, tmp_path: Path) -> Callable[[str, list[dict[str, str]]], Journey]:
+
+    def read_in(kind: str, rows: list[dict[str, str]]) -> Journey:
+        text = io.StringIO()
+        writer = csv.DictWriter(text, list(rows[0]))
+        writer.writeheader()
+        writer.writerows(rows)
+        path = tmp_path / f"{kind}.csv"
+        path.write_text(text.getvalue())
+        with session() as store:
+            return Journey(read.start_import(store, "ada", connected, kind, path.name, path).id)
+
+    return read_in

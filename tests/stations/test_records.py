@@ -2,12 +2,7 @@
 
 from __future__ import annotations
 
-import asyncio
-import csv
-import io
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 import pytest
 
@@ -16,98 +11,18 @@ from datorum.core.model import LinkRule, Mapping
 from datorum.core.shape import Correction
 from datorum.core.shape.kinds import RowsTogether
 from datorum.core.table import open_file
-from datorum.stations import check, correct, link_view, read, run, shape, snapshots
-from datorum.stations import map as mapping_station
+from datorum.stations import check, correct, link_view, run, shape
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import LinesQuestion, Question, ledger, lines_of
 from datorum.store.database import session
 from tests.core.layouts import ENGLISH, SHEETS, orders
 from tests.processes import StandIn
-from tests.stations.conftest import Journey
-
-Rows = list[dict[str, str]]
-Begin = Callable[[str, Rows], Journey]
-
-ORDERS: Rows = [
-    {"Order no.": number, "Customer e-mail": mail, "Ordered": day, "Sum": total, "SKU": sku, "Qty": count,
-     "Price each": price}
-    for number, mail, day, total, sku, count, price in (
-        ("90001", "tone.hasselvik@quillmoss.example", "2024-03-01", "70.00", "XX-900", "2", "20.00"),
-        ("90002", "ALF.tyrivik@quillmoss.example", "2024-03-02", "15.00", "XX-901", "1", "5.00"),
-        ("90002", "ALF.tyrivik@quillmoss.example", "2024-03-02", "15.00", "XX-902", "2", "5.00"),
-        ("90001", "tone.hasselvik@quillmoss.example", "2024-03-01", "70.00", "XX-902", "1", "30.00"),
-        ("90003", "nobody@quillmoss.example", "2024-03-03", "9.00", "XX-900", "1", "9.00"),
-        ("90004", "alf.tyrivik@quillmoss.example", "2024-03-04", "99.00", "XX-999", "3", "5.00"),
-        ("90004", "alf.tyrivik@quillmoss.example", "2024-03-04", "99.00", "XX-901", "1", "5.00"),
-    )
-]  # fmt: skip
-CUSTOMERS: Rows = [
-    {"E-mail": "tone.hasselvik@quillmoss.example", "Name": "Tone Hasselvik", "Member number": "Q-90001"},
-    {"E-mail": "alf.tyrivik@quillmoss.example", "Name": "Alf Tyrivik", "Member number": "Q-90002"},
-]
-TERMS: Rows = [
-    {"Path": path, "Slug": slug, "Vocabulary": "category"}
-    for path, slug in (("Roots > Beets > Round", "round-beets"), ("Roots", "roots-here"), ("Roots > Beets", "beets"),
-                       ("Leaves", "leaves"), ("Leaves > Chard", "chard"))
-]  # fmt: skip
+from tests.stations.whole import CUSTOMERS, ORDERS, SITE, TERMS, Begin, found, mapping_of, relink, take
 
 
-SITE: dict[str, list[dict[str, Any]]] = {
-    "vocabulary": [{"name": "category", "title": "Categories"}],
-    "product": [
-        {"sku": f"XX-{number}", "name": f"Packet {number}", "slug": f"packet-{number}", "price": 10.0,
-         "status": "published"}
-        for number in (900, 901, 902)
-    ],
-}  # fmt: skip
-
-
-@pytest.fixture
-def start(connected: int, site: StandIn, tmp_path: Path) -> Begin:
+@pytest.fixture(autouse=True)
+def _site(site: StandIn) -> None:
     site.have(SITE)
-
-    def read_in(kind: str, rows: Rows) -> Journey:
-        text = io.StringIO()
-        writer = csv.DictWriter(text, list(rows[0]))
-        writer.writeheader()
-        writer.writerows(rows)
-        path = tmp_path / f"{kind}.csv"
-        path.write_text(text.getvalue())
-        with session() as store:
-            return Journey(read.start_import(store, "ada", connected, kind, path.name, path).id)
-
-    return read_in
-
-
-def mapping_of(journey: Journey) -> Mapping:
-    with session() as store:
-        return open_import(store, journey.import_id).mapping
-
-
-def relink(journey: Journey, **rules: dict[str, Any]) -> None:
-    with session() as store:
-        now = open_import(store, journey.import_id)
-        links = dict(now.mapping.links)
-        for path, part in rules.items():
-            path = path.replace("__", ".")
-            links[path] = LinkRule.model_validate({**links.get(path, LinkRule()).model_dump(), **part})
-        changed = now.mapping.model_copy(update={"links": links})
-        mapping_station.save_mapping(store, "ada", journey.import_id, now.mapping_version, changed)
-
-
-def found(journey: Journey) -> set[tuple[int | None, str, str]]:
-    """What a check finds: record, field and rule."""
-    with session() as store:
-        result = check.check_import(store, "ada", journey.import_id)
-        records = check.found_records(store, result.id, None, None)
-        return {(one.record, one.field, one.rule) for one in check.findings_of(store, result.id, records)}
-
-
-def take(connected: int, *names: str) -> None:
-    with session() as store:
-        wanted = [one.id for one in snapshots.start_snapshots(store, "ada", connected, list(names))]
-    for one in wanted:
-        asyncio.run(snapshots.take(one))
 
 
 def test_orders_with_lines_go_to_the_site_and_are_proven(start: Begin, site: StandIn, connected: int) -> None:

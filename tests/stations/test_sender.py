@@ -19,7 +19,7 @@ from psycopg.types.json import Jsonb
 from datorum.core.model import Field, Policy, RecordType, SiteRecord
 from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits
 from datorum.stations.imports import open_import
-from datorum.stations.sender import Sender
+from datorum.stations.sender import Destination, Sender
 from datorum.store import models, plan_rows
 from datorum.store.bulk import copy_rows
 from datorum.store.database import session
@@ -139,7 +139,7 @@ class Planned:
 
     def turn(self, site: Fickle, limits: SiteLimits = NO_LIMITS) -> Sender:
         """One worker's turn, to its end or its death."""
-        sender = Sender(site, self.run_id, self.plan_id, self._type, "email", Policy(), limits)
+        sender = Sender({"": Destination(site, self._type, "email")}, self.run_id, self.plan_id, Policy(), limits)
         try:
             self.finished = asyncio.run(sender.work(lambda: None))
         except BaseExceptionGroup as group:

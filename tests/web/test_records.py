@@ -9,7 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from tests.processes import StandIn
-from tests.stations.test_records import ORDERS, SITE
+from tests.stations.whole import ORDERS, SITE
 from tests.web.test_journey import field, station
 
 

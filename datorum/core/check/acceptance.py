@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import polars as pl
 
-NOT_ACCEPTABLE = frozenset({"type", "same key twice", "link missing", "link several", "circle"})
+NOT_ACCEPTABLE = frozenset({"type", "same key twice", "link missing", "link several", "link made", "circle"})
 """Rules whose findings cannot be accepted: such a value cannot be sent at all, or would make a duplicate."""
 
 

@@ -19,6 +19,7 @@ from datorum.core.check.field_check import CheckedField, FieldCheck
 from datorum.core.check.findings import Where, findings_frame, no_findings, places
 from datorum.core.check.keys import Keys
 from datorum.core.check.link_rules import link_findings
+from datorum.core.check.making import Maker, Named
 from datorum.core.check.record_rules import SchemaRules, formula_findings, rule_fields
 from datorum.core.check.suspicious import DayOrMonth, Median
 from datorum.core.errors import InvalidMapping, Place
@@ -93,6 +94,8 @@ class CheckedPart(NamedTuple):
     keys: dict[str, pl.DataFrame]
     links: dict[str, Resolved]
     """Of links how the distinct values of ``landed`` fared."""
+    named: dict[str, Named | None]
+    """Of links what is to be made."""
 
     @property
     def sent(self) -> dict[str, Landed]:
@@ -152,6 +155,8 @@ class Checker:
         self._seen = {field.path: mapping.fields[field.path].seen_columns() for field in self._fed}
         feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
         self._links = {field.path: links[field.path] for field in self._fed if links and field.path in links}
+        self._makers = {path: Maker(path, target, target.making, self._scope, today)
+                        for path, target in self._links.items() if target.making is not None}  # fmt: skip
         judged = {field.path: self._links[field.path].judged(field) if field.path in self._links else field
                   for field in self._fed}  # fmt: skip
         self._checks = {path: FieldCheck(field, feeds[path], self._scope, today) for path, field in judged.items()}
@@ -203,6 +208,11 @@ class Checker:
         for path, one in links.items():
             place = where[self._type.field(path).in_list]
             found += link_findings(place, path, self._links[path], landed[path], one)
+        named = {}
+        for path, maker in self._makers.items():
+            of_list = self._type.field(path).in_list
+            seen = grains.seen_from(of_list, maker.seen_columns())
+            named[path] = maker.named(seen, where[of_list], landed[path], links[path])
         frame = grains.records
         headers = where[None].records.filter(frame[FLAG].eq_missing("header again"))
         if len(headers):
@@ -212,7 +222,7 @@ class Checker:
             ]
         records = where[None].records
         keys = {path: keys.hashed(records, fields[path].sound_values) for path, keys in self._keys.items()}
-        return CheckedPart(where, landed, [part for part in found if part.height], fields, keys, links)
+        return CheckedPart(where, landed, [part for part in found if part.height], fields, keys, links, named)
 
     def across_fields(
         self, grains: Grains, landed: dict[str, Landed], where: dict[str | None, Where] | None = None
@@ -259,6 +269,8 @@ class Checker:
                 self._dates[field.path].see(where, checked.sound_values)
         for path, keys in self._keys.items():
             keys.take(part.keys[path])
+        for path, maker in self._makers.items():
+            maker.take(part.named[path])
         return self._counted(parts)
 
     def finish(self) -> pl.DataFrame:
@@ -268,7 +280,14 @@ class Checker:
             parts += keys.findings()
         for field in self._fed:
             parts += self._dates[field.path].findings(field)
+        for maker in self._makers.values():
+            parts += maker.findings()
         return self._counted(parts)
+
+    @property
+    def makers(self) -> tuple[Maker, ...]:
+        """Of each link that has records made those that all rows name that were taken."""
+        return tuple(self._makers.values())
 
     def _counted(self, parts: list[pl.DataFrame]) -> pl.DataFrame:
         findings = with_accepted(pl.concat([no_findings(), *parts]), self._accepted)

@@ -51,6 +51,7 @@ _TITLES = {
     "no original": "has no original",
     "link missing": "finds no record",
     "link several": "finds several records",
+    "link made": "names what cannot be made",
     "link unread": "has not been looked for",
 }
 _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
@@ -77,6 +78,7 @@ _REMEDIES = {rule.name: rule.remedy for rule in RULES} | {
     "no original": "Add the original, or leave the translation out.",
     "link missing": "At Map, see where it is looked for and what is done where none is found, or correct the rows.",
     "link unread": "Have the site's records read; a rehearsal reads them too.",
+    "link made": "At Map, feed what such a record needs, or correct the rows.",
     "link several": "At Map, choose which of several is meant, or correct the rows.",
 }
 

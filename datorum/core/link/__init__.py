@@ -1,15 +1,19 @@
 """Which other records a record means: references looked for by their keys, and the order that follows from them."""
 
-from datorum.core.link.keys import KeyTable, key_table
-from datorum.core.link.pending import row_meant, rows_meant, said_of_row, with_record, with_records
-from datorum.core.link.resolve import LinkState, LinkTarget, Resolved, resolved
+from datorum.core.link.keys import KeyTable, key_table, parts_of
+from datorum.core.link.pending import as_id, row_meant, rows_meant, said_of_row, with_record, with_records
+from datorum.core.link.resolve import LinkState, LinkTarget, Making, Resolved, items_of, resolved
 
 __all__ = [
     "KeyTable",
     "LinkState",
     "LinkTarget",
+    "Making",
     "Resolved",
+    "as_id",
+    "items_of",
     "key_table",
+    "parts_of",
     "resolved",
     "row_meant",
     "rows_meant",

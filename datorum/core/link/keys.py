@@ -20,7 +20,8 @@ once more before what it takes."""
 
 class KeyTable(NamedTuple):
     """Records of one kind in one place. ``frame``: by ``key`` how many records have it, and the ``value`` that stands
-    for the newest and the ``oldest`` of them: an id, or a row. ``place`` in words; ``look``: the kind of place.
+    for the newest and the ``oldest`` of them: an id, or a row; the ``active`` one where exactly one of them is.
+    ``place`` in words; ``look``: the kind of place.
 
     ``open``: of an import that has not been run, so that its records have no ids yet. ``hashes`` stand for the keys of
     ``frame``, which is in their order.
@@ -42,13 +43,22 @@ class KeyTable(NamedTuple):
         return pl.Series(at, dtype=pl.Int64).set(~there, None)
 
 
-def key_table(look: str, place: str, keys: pl.Series, values: pl.Series, *, open: bool = False) -> KeyTable:
-    """A table of records in the order in which they came to be; those without a key are found by none."""
+def key_table(
+    look: str, place: str, keys: pl.Series, values: pl.Series, *, open: bool = False, active: pl.Series | None = None
+) -> KeyTable:
+    """A table of records in the order in which they came to be; those without a key are found by none. ``active``: for
+    each record whether it is."""
+    known = pl.repeat(False, len(keys), dtype=pl.Boolean, eager=True) if active is None else active.fill_null(False)
     frame = (
-        pl.DataFrame({"key": keys, "value": values})
+        pl.DataFrame({"key": keys, "value": values, "active": known})
         .drop_nulls()
         .group_by("key", maintain_order=True)
-        .agg(pl.len().alias("records"), pl.col("value").last(), pl.col("value").first().alias("oldest"))
+        .agg(
+            pl.len().alias("records"),
+            pl.col("value").last(),
+            pl.col("value").first().alias("oldest"),
+            pl.when(pl.col("active").sum() == 1).then(pl.col("value").filter("active").last()).alias("active"),
+        )
     )
     hashes = hashes_of([frame["key"]])
     order = np.argsort(hashes)

@@ -3,26 +3,43 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
 
 import polars as pl
 
 from datorum.core.link.keys import KeyTable, compared, parts_of
-from datorum.core.model import Field
+from datorum.core.link.paths import path_keys
+from datorum.core.model import Field, FieldMapping, RecordType
 from datorum.core.model.link_rule import LinkRule
 
-LinkState = Literal["blank", "found", "awaited", "fixed", "left blank", "missing", "several", "unread"]
-"""``awaited``: found among what another import brings that has not been run; ``unread``: not found, while the site's
-records are not known."""
-_WORST = ("missing", "unread", "several", "awaited", "left blank", "fixed", "found", "blank")
+LinkState = Literal["blank", "found", "awaited", "fixed", "left blank", "made", "missing", "several", "unread"]
+"""``awaited``: found among what another import brings that has not been run; ``made``: found nowhere, and to be made;
+``unread``: not found, while the site's records are not known."""
+_WORST = ("missing", "unread", "several", "awaited", "left blank", "made", "fixed", "found", "blank")
 _STATE = pl.Enum(_WORST)
+
+
+@dataclass(frozen=True)
+class Making:
+    """How a record is made that a link finds nowhere: its type, and what feeds its fields beside its key. ``above``:
+    its field that says which is the one above it, where it is looked for by its path."""
+
+    record_type: RecordType
+    fields: Mapping[str, FieldMapping]
+    above: str = ""
+    shown: str = ""
+    """The field that the link takes of it, where that is not the id that the site gives."""
+    taken: Mapping[str, KeyTable] = field(default_factory=dict)
+    """The records of the site by what it keeps unique besides the key, by path."""
 
 
 @dataclass(frozen=True)
 class LinkTarget:
     """Whom a field means: records of the type ``to``, of which ``one`` is said in words, looked for by ``keys`` in some
-    tables, in order. ``many`` of them, where the field takes a list; ``unread``: the site's records are not known."""
+    tables, in order. ``many`` of them, where the field takes a list; ``unread``: the site's records are not known;
+    ``making``: where none is found, one is made."""
 
     rule: LinkRule
     to: str
@@ -31,9 +48,15 @@ class LinkTarget:
     tables: tuple[KeyTable, ...]
     many: bool = False
     unread: bool = False
+    making: Making | None = None
 
     def judged(self, field: Field) -> Field:
         """The field as what is supplied for it is held to: by the form of a key where it is looked for by one."""
+        if self.rule.parted_by:
+            # A path is longer than any key on it.
+            text = Field(path=field.path, title=field.title, required=field.required, nullable=field.nullable,
+                         in_list=field.in_list)  # fmt: skip
+            return field.model_copy(update={"items": text}) if self.many else text
         if len(self.keys) != 1 or not self.rule.by:
             return field
         key = self.keys[0].model_copy(update={"path": field.path, "title": field.title, "unique": False,
@@ -42,6 +65,12 @@ class LinkTarget:
         if not self.many:
             return key.model_copy(update=own)
         return field.model_copy(update={"items": key})
+
+    def compared(self, values: pl.Series) -> pl.Series:
+        """What landed keys are compared by; null where there is none."""
+        if self.rule.parted_by:
+            return path_keys(self.keys[0], values, self.rule.parted_by)
+        return compared(self.keys, parts_of(values, len(self.keys)))
 
 
 class Resolved(NamedTuple):
@@ -61,13 +90,13 @@ class Resolved(NamedTuple):
 def resolved(target: LinkTarget, values: pl.Series) -> Resolved:
     """Look for the records that some landed keys mean."""
     if not target.many:
-        return _looked_for(target, values)
+        return looked_for(target, target.compared(values))
     items = [items_of(text) for text in values]
     flat = pl.DataFrame(
         {"at": [at for at, one in enumerate(items) for _ in one], "value": [text for one in items for text in one]},
         schema={"at": pl.Int64, "value": pl.String},
     )
-    found = _looked_for(target, flat["value"])
+    found = looked_for(target, target.compared(flat["value"]))
     each = flat.select("at").with_columns(
         state=found.state.cast(pl.String), value=found.value, records=found.records, place=found.place
     )
@@ -94,26 +123,27 @@ def items_of(text: str | None) -> list[str]:
     return [str(item) for item in found] if isinstance(found, list) else [text]
 
 
-def _looked_for(target: LinkTarget, values: pl.Series) -> Resolved:
-    keys = compared(target.keys, parts_of(values, len(target.keys)))
+def looked_for(target: LinkTarget, keys: pl.Series) -> Resolved:
+    """Look for the records that have some keys, given as they are compared."""
     rule = target.rule
     asked = pl.DataFrame({"key": keys}).with_columns(
         value=pl.lit(None, dtype=pl.String), records=pl.lit(0, dtype=pl.UInt32), place=pl.lit(None, dtype=pl.String),
         awaited=pl.lit(False),
     )  # fmt: skip
-    chosen = "oldest" if rule.several == "oldest" else "value"
+    chosen = {"oldest": "oldest", "active": "active"}.get(rule.several, "value")
     for table in target.tables:
         places = table.places_of(keys)
         # Where it was found before, it is not looked for again.
         fresh = pl.lit(places.is_not_null()) & (pl.col("records") == 0)
         asked = asked.with_columns(
-            value=pl.when(fresh).then(pl.lit(table.frame[chosen].gather(places))).otherwise("value"),
+            value=pl.when(fresh).then(pl.lit(_standing(table, chosen).gather(places))).otherwise("value"),
             records=pl.when(fresh).then(pl.lit(table.frame["records"].gather(places))).otherwise("records"),
             place=pl.when(fresh).then(pl.lit(table.place)).otherwise("place"),
             awaited=pl.when(fresh).then(pl.lit(table.open)).otherwise("awaited"),
         )
-    several = (pl.col("records") > 1) & pl.lit(rule.several == "hold")
-    missing = "unread" if target.unread else {"hold": "missing", "blank": "left blank", "fixed": "fixed"}[rule.missing]
+    several = (pl.col("records") > 1) & (pl.lit(rule.several == "hold") | pl.col("value").is_null())
+    nowhere = {"hold": "missing", "blank": "left blank", "fixed": "fixed", "make": "made"}
+    missing = "unread" if target.unread else nowhere[rule.missing]
     state = (
         pl.when(pl.col("key").is_null()).then(pl.lit("blank"))
         .when(pl.col("records") == 0).then(pl.lit(missing))
@@ -128,3 +158,10 @@ def _looked_for(target: LinkTarget, values: pl.Series) -> Resolved:
     )  # fmt: skip
     told = told.with_columns(value=value)
     return Resolved(told["state"], told["value"], told["records"], told["place"])
+
+
+def _standing(table: KeyTable, chosen: str) -> pl.Series:
+    """What stands for the records of each key: of one alone itself, of several the one that is chosen."""
+    if chosen != "active":
+        return table.frame[chosen]
+    return table.frame.select(pl.when(pl.col("records") > 1).then("active").otherwise("value")).to_series()

@@ -1,9 +1,10 @@
 """The values that everything else passes around."""
 
+from datorum.core.model.field_mapping import FieldMapping, ValueTable
 from datorum.core.model.finding import WHOLE_ROW, Finding, FindingGroup
 from datorum.core.model.kept import kept_mapping, of_fields
 from datorum.core.model.link_rule import LinkRule
-from datorum.core.model.mapping import FieldMapping, Mapping, ValueTable
+from datorum.core.model.mapping import Mapping
 from datorum.core.model.mapping_file import MappingFile
 from datorum.core.model.plan import Action, Change, PlanRow, Policy, SiteRecord
 from datorum.core.model.record import Field, FieldType, FormulaRule, RecordType, Relation, RelationKind

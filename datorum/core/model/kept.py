@@ -23,14 +23,18 @@ def kept_mapping(body: dict[str, Any]) -> Mapping:
         mended = copy.deepcopy(body)
         faults = error.errors()
         for fault in faults:
-            at = step_at(fault["loc"])
-            if "field" not in at:
+            loc = fault["loc"]
+            if not step_at(loc):
                 raise
-            steps = mended["fields"][at["field"]]["steps"]
-            was = steps[int(at["step"]) - 1]
+            # Of a field, or of one that is fed where a link makes records.
+            at = loc.index("steps")
+            steps: Any = mended
+            for part in loc[: at + 1]:
+                steps = steps[part]
+            was = steps[loc[at + 1]]
             why = Unusable(was=json.dumps(was)[:50_000], why=fault_of(fault)[1][:1_000])
             if was.get("kind") != why.kind:
-                steps[int(at["step"]) - 1] = why.model_dump()
+                steps[loc[at + 1]] = why.model_dump()
         return Mapping.model_validate(mended)
 
 

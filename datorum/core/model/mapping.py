@@ -1,68 +1,18 @@
-"""What feeds each field, and what is done to it on the way."""
+"""What feeds the fields of a record type, and how a sheet's rows become its records."""
 
 from __future__ import annotations
 
 import datetime as dt
-from typing import Literal
 
-from pydantic import BaseModel, Field, model_validator
+from pydantic import BaseModel, Field
 
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.formula import Scope
+from datorum.core.model.field_mapping import FieldMapping, ValueTable
 from datorum.core.model.link_rule import BETWEEN_PARTS, LinkRule
 from datorum.core.shape import RowFilter
 from datorum.core.shape.kinds import AnyShape
-from datorum.core.steps import AnyStep, Join, RowStep
-
-
-class ValueTable(BaseModel, frozen=True, extra="forbid"):
-    """Supplied value → site value. A pair whose site value is blank lands nothing.
-
-    ``otherwise`` says what becomes of anything else: its rows are held, it lands as it is or blank, or ``other`` lands.
-    """
-
-    pairs: dict[str, str] = Field(default_factory=dict)
-    otherwise: Literal["hold", "keep", "blank", "set"] = "hold"
-    other: str = ""
-
-
-class FieldMapping(BaseModel, frozen=True, extra="forbid"):
-    """What feeds one field: columns or a constant, then steps in order, then the value table.
-
-    ``table`` names one of the mapping's own value tables, which several fields can share, in the place of
-    ``value_table``.
-    """
-
-    columns: tuple[str, ...] = ()
-    constant: str | None = None
-    steps: tuple[AnyStep, ...] = ()
-    value_table: ValueTable | None = None
-    table: str | None = None
-    blank: Literal["keep", "clear"] = "keep"
-    score: float | None = None
-    reasons: tuple[str, ...] = ()
-
-    @model_validator(mode="after")
-    def _one_feed(self) -> FieldMapping:
-        if self.columns and self.constant is not None:
-            raise ValueError("a field is fed by columns or by a constant, not by both")
-        if self.table is not None and self.value_table is not None:
-            raise ValueError("a field has a value table of its own or a named one, not both")
-        return self
-
-    def seen_columns(self) -> set[str]:
-        """The columns that feed the field or that its steps look at."""
-        return set(self.columns).union(*(step.seen_columns() for step in self.steps))
-
-    @property
-    def sees_row(self) -> bool:
-        """Whether a step looks at more than the value so far."""
-        return any(isinstance(step, RowStep) for step in self.steps)
-
-    @property
-    def fed(self) -> bool:
-        """Whether anything feeds the field."""
-        return bool(self.columns) or self.constant is not None
+from datorum.core.steps import Join
 
 
 class Mapping(BaseModel, frozen=True, extra="forbid"):
@@ -86,7 +36,8 @@ class Mapping(BaseModel, frozen=True, extra="forbid"):
         """The columns that something draws on: those that feed a field, those that its steps look at, and those that
         decide which rows go on and which are of one record."""
         fed = (fed.seen_columns() for fed in self.fields.values())
-        return self.rows.seen_columns().union(*fed, *(shape.used_columns() for shape in self.shape))
+        made = (rule.seen_columns() for path, rule in self.links.items() if path in self.fields)
+        return self.rows.seen_columns().union(*fed, *made, *(shape.used_columns() for shape in self.shape))
 
     def resolved(self, mapping: FieldMapping, path: str = "") -> FieldMapping:
         """A field's mapping with the value table that it names in place, and the parts of a key told apart. Raises

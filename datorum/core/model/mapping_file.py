@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from datorum.core.model.mapping import FieldMapping, Mapping
+from datorum.core.model.field_mapping import FieldMapping
+from datorum.core.model.mapping import Mapping
 
 
 class FieldInFile(FieldMapping, frozen=True):

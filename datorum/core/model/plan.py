@@ -54,7 +54,8 @@ class PlanRow:
     """One row of the frozen plan.
 
     ``changes`` holds every field that will be sent, keyed by path; for a create, ``before`` is None throughout.
-    ``on_site`` is the matching record as the site had it when the plan was made.
+    ``on_site`` is the matching record as the site had it when the plan was made. ``record_type``: that of a record
+    which is made since links mean it; empty where it is the import's own.
     """
 
     row: int
@@ -65,3 +66,4 @@ class PlanRow:
     etag: str | None = None
     changes: dict[str, Change] = field(default_factory=dict)
     on_site: dict[str, Any] | None = None
+    record_type: str = ""

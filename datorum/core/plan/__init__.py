@@ -1,6 +1,18 @@
 """From landed rows to what will happen to each."""
 
+from datorum.core.plan.made import Made, made_for
 from datorum.core.plan.plan import ChangedFields, FieldChange, Planner, held_reasons
 from datorum.core.values import at, nest, same, to_json
 
-__all__ = ["ChangedFields", "FieldChange", "Planner", "at", "held_reasons", "nest", "same", "to_json"]
+__all__ = [
+    "ChangedFields",
+    "FieldChange",
+    "Made",
+    "Planner",
+    "at",
+    "held_reasons",
+    "made_for",
+    "nest",
+    "same",
+    "to_json",
+]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections import Counter, defaultdict
 from collections.abc import Collection, Iterable, Iterator
 from collections.abc import Mapping as AnyMapping
@@ -14,7 +13,7 @@ from pydantic import BaseModel
 from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
 from datorum.core.errors import NotReady
-from datorum.core.link import row_meant, said_of_row, with_record
+from datorum.core.link import as_id, items_of, row_meant, said_of_row, with_record
 from datorum.core.link.keys import ROW_OF
 from datorum.core.match_key import key_text, key_texts
 from datorum.core.model import Action, Change, Field, FieldType, Mapping, PlanRow, Policy, RecordType, SiteRecord
@@ -58,7 +57,7 @@ class Planner:
         self._policy = policy
         self._held = held
         self._records = _by_key(self._key_field, on_site)
-        self._links = dict.fromkeys(links, _meant)
+        self._links = dict.fromkeys(links, meant)
         self._known: dict[int, str] = {}
 
     def records(self, where: AnyMapping[str | None, Where], landed: AnyMapping[str, Landed]) -> Iterator[PlanRow]:
@@ -89,11 +88,14 @@ class Planner:
         return value if known is None else with_record(value, known, self._type.field(path))
 
 
-def _meant(field: Field, text: str | None) -> Any:
-    """The id that a reference landed as, or the row that will have one."""
-    if text is not None and ROW_OF in text:
-        if field.type is FieldType.LIST:
-            return [_meant(field.items or field, item) for item in json.loads(text)]
+def meant(field: Field, text: str | None) -> Any:
+    """The id that a reference landed as, as its field takes it, or the row that will have one."""
+    if text is not None and field.type is FieldType.LIST:
+        # Within its JSON a reference to a row is spelt otherwise.
+        items = items_of(text)
+        if any(ROW_OF in item for item in items):
+            return [said_of_row(item) if ROW_OF in item else as_id(field, item) for item in items]
+    elif text is not None and ROW_OF in text:
         return said_of_row(text)
     return readable(field, text)
 

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import polars as pl
 
 from datorum.core.formula import Scope, column_reference, quoted
-from datorum.core.model.mapping import FieldMapping, ValueTable
+from datorum.core.model.field_mapping import FieldMapping, ValueTable
 from datorum.core.steps import Join, RowStep, Step
 from datorum.core.steps.coded import coded
 

@@ -44,14 +44,15 @@ class SiteDescription(BaseModel, frozen=True):
         """A record type, usable or not. Raises NotFound."""
         return self.types[name] if name in self.types else self.type(name)
 
-    def only(self, name: str) -> SiteDescription:
-        """The description of one record type, and of those that its records belong to. Raises NotFound as ``type``
+    def only(self, *names: str) -> SiteDescription:
+        """The description of some record types, and of those that their records belong to. Raises NotFound as ``type``
         does."""
         kept: dict[str, SiteType] = {}
-        above: str | None = name
-        while above is not None and above not in kept:
-            kept[above] = self.type(above)
-            above = kept[above].under
+        for name in names:
+            above: str | None = name
+            while above is not None and above not in kept:
+                kept[above] = self.type(above)
+                above = kept[above].under
         return self.model_copy(update={"types": kept, "not_understood": ()})
 
     def server(self, one: SiteType) -> str:

@@ -22,8 +22,9 @@ from datorum.stations.check import acceptances, findings_of, latest_check
 from datorum.stations.imports import Opened
 from datorum.stations.landings import left_out_rows, scope_of, shown_field, shown_records, today
 from datorum.stations.ledger.shown import Cell, Mark, RecordHead
+from datorum.stations.link_targets import targets
 from datorum.stations.link_view import labels_of
-from datorum.stations.links import judged_as, links_of, targets
+from datorum.stations.links import judged_as, links_of
 from datorum.store import models
 from datorum.store.records import RecordRows
 

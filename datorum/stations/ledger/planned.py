@@ -40,7 +40,7 @@ class PlannedView:
 
     def _wanted(self, plan: models.Plan, question: Question) -> Select[Any]:
         kept = models.StoredPlanRow
-        wanted = select(kept).where(kept.plan_id == plan.id)
+        wanted = select(kept).where(kept.plan_id == plan.id, kept.record_type == "")
         if self._verifying:
             wanted = wanted.where(kept.state == "done")
         if question.records == "action" and question.action:

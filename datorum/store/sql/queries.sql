@@ -10,7 +10,7 @@ WHERE plan_id = :plan AND row IN (
     SELECT row FROM plan_row WHERE plan_id = :plan AND state = 'pending' AND wave = :wave
     ORDER BY row LIMIT :count
 )
-RETURNING row, action, key, record_id, etag, changes;
+RETURNING row, action, key, record_id, etag, changes, record_type;
 
 -- open_waves --
 -- The waves of a plan of which anything is still to be sent, or on its way, in order.
@@ -38,7 +38,7 @@ WHERE plan_id = :plan AND row = :row;
 
 -- in_doubt --
 -- The rows of a plan that were being sent when a worker ended.
-SELECT row, action, key, record_id, etag, changes FROM plan_row
+SELECT row, action, key, record_id, etag, changes, record_type FROM plan_row
 WHERE plan_id = :plan AND state = 'sending' ORDER BY row;
 
 -- settle --

@@ -1065,6 +1065,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/link/made': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Suggest For Made
+     * @description What could feed the records that a link makes where it finds none.
+     */
+    get: operations['suggest_for_made']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/link': {
     parameters: {
       query?: never
@@ -1219,6 +1239,26 @@ export interface paths {
     put?: never
     /** Start Rehearsal */
     post: operations['start_rehearsal']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/rehearsal/made': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Made Records
+     * @description The records of other types that are made first, since links mean them and find none.
+     */
+    get: operations['list_made_records']
+    put?: never
+    post?: never
     delete?: never
     options?: never
     head?: never
@@ -2096,10 +2136,15 @@ export interface components {
       differences: components['schemas']['Difference'][]
       mapping: components['schemas']['Mapping']
     }
-    /** FailedRow */
+    /**
+     * FailedRow
+     * @description ``record_type``: that of a record which was to be made since links mean it; empty where it is of the sheet.
+     */
     FailedRow: {
       /** Row */
       row: number
+      /** Record Type */
+      record_type: string
       /** Key */
       key: string | null
       /** Action */
@@ -2279,6 +2324,18 @@ export interface components {
        * @default []
        */
       reasons: string[]
+    }
+    /**
+     * FieldToFeed
+     * @description A field that a record has which is made where none is found.
+     */
+    FieldToFeed: {
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** Required */
+      required: boolean
     }
     /**
      * FieldType
@@ -2847,11 +2904,14 @@ export interface components {
     /**
      * LinkRule
      * @description ``by``: the fields of the other record by which it is looked for, each with a column; none: by what the site
-     *     itself takes, its id. ``look``: where, in this order: on the site, in this sheet, among what other imports bring.
+     *     itself takes, its id. ``parted_by``: what stands between the keys of those above it and its own, where it is looked
+     *     for by its path from the top of a tree. ``look``: where, in this order: on the site, in this sheet, among what other
+     *     imports bring.
      *
-     *     ``missing``: where it is found nowhere, the record is held, the field is left blank, or it means the record with the
-     *     id ``fixed``. ``several``: where more than one has the key, the record is held, or it means the newest or the
-     *     oldest.
+     *     ``missing``: where it is found nowhere, the record is held, the field is left blank, it means the record with the
+     *     id ``fixed``, or one is made, with what ``made`` feeds beside its key, once however many rows name it, those above
+     *     it first. ``several``: where more than one has the key, the record is held, or it means the newest, the oldest, or
+     *     the one among them that is active.
      */
     LinkRule: {
       /**
@@ -2859,6 +2919,11 @@ export interface components {
        * @default []
        */
       by: string[]
+      /**
+       * Parted By
+       * @default
+       */
+      parted_by: string
       /** Look */
       look?: ('site' | 'sheet' | 'imports')[]
       /**
@@ -2866,18 +2931,22 @@ export interface components {
        * @default hold
        * @enum {string}
        */
-      missing: 'hold' | 'blank' | 'fixed'
+      missing: 'hold' | 'blank' | 'fixed' | 'make'
       /**
        * Fixed
        * @default
        */
       fixed: string
+      /** Made */
+      made?: {
+        [key: string]: components['schemas']['FieldMapping']
+      }
       /**
        * Several
        * @default hold
        * @enum {string}
        */
-      several: 'hold' | 'newest' | 'oldest'
+      several: 'hold' | 'newest' | 'oldest' | 'active'
     }
     /** LinkSampleView */
     LinkSampleView: {
@@ -2980,6 +3049,38 @@ export interface components {
        * @enum {string}
        */
       otherwise: 'hold' | 'keep' | 'blank'
+    }
+    /** MadeField */
+    MadeField: {
+      /** Title */
+      title: string
+      /** Value */
+      value: string
+    }
+    /**
+     * MadeRecord
+     * @description One record; ``state`` as that of a row of the plan, with what the site said, and its page once it has one.
+     */
+    MadeRecord: {
+      /** Record Type */
+      record_type: string
+      /** Key */
+      key: string | null
+      /** Fields */
+      fields: components['schemas']['MadeField'][]
+      /** State */
+      state: string
+      /** Message */
+      message: string
+      /** Page */
+      page: string | null
+    }
+    /** MadeView */
+    MadeView: {
+      /** Total */
+      total: number
+      /** Records */
+      records: components['schemas']['MadeRecord'][]
     }
     /** MapState */
     MapState: {
@@ -3084,10 +3185,13 @@ export interface components {
     /**
      * Mismatch
      * @description One field that the site holds otherwise than it was sent; an empty ``field``: the record is not there.
+     *     ``record_type`` as in ``FailedRow``.
      */
     Mismatch: {
       /** Row */
       row: number
+      /** Record Type */
+      record_type: string
       /** Key */
       key: string | null
       /** Page */
@@ -3803,6 +3907,10 @@ export interface components {
       created_at: string
       /** Snapshot At */
       snapshot_at: string | null
+      /** Made */
+      made: {
+        [key: string]: number
+      }
       policy: components['schemas']['Policy']
     }
     /**
@@ -4734,6 +4842,8 @@ export interface components {
     /**
      * LinkView
      * @description A link as a join: whom it means, how it is looked for, and how all references fared, ``total`` of them.
+     *     ``in_tree``: its records have paths; ``active``: what says which of them are active; ``makes``: what can be fed of
+     *     one that is made; none where it cannot be.
      */
     datorum__stations__link_view__LinkView: {
       /** To */
@@ -4747,6 +4857,12 @@ export interface components {
       title: string
       /** Keys */
       keys: components['schemas']['LinkKeyView'][]
+      /** In Tree */
+      in_tree: boolean
+      /** Active */
+      active: string | null
+      /** Makes */
+      makes: components['schemas']['FieldToFeed'][]
       /** Total */
       total: number
       /** Places */
@@ -9060,6 +9176,68 @@ export interface operations {
       }
     }
   }
+  suggest_for_made: {
+    parameters: {
+      query: {
+        field: string
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': {
+            [key: string]: components['schemas']['FieldMapping']
+          }
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   inspect_link: {
     parameters: {
       query?: never
@@ -9686,6 +9864,67 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_made_records: {
+    parameters: {
+      query?: {
+        offset?: number
+        count?: number
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MadeView']
         }
       }
       /** @description What is wrong and what to do. */

@@ -1,0 +1,74 @@
+"""The records of other types that a plan makes first, since links mean them and find none."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable
+from collections.abc import Mapping as AnyMapping
+from dataclasses import replace
+from typing import NamedTuple
+
+import polars as pl
+
+from datorum.core.check.making import Maker
+from datorum.core.link import KeyTable, LinkTarget, key_table, row_meant
+from datorum.core.link.keys import ROW_OF
+from datorum.core.model import Action, Change, PlanRow
+from datorum.core.plan.plan import meant
+from datorum.core.records.values import readable
+
+
+class Made(NamedTuple):
+    """``rows`` of the plan, those above first; their numbers count down from -1, as no row of the sheet has them.
+    ``tables``: by the path of each link the keys by which it finds them."""
+
+    rows: list[PlanRow]
+    tables: dict[str, KeyTable]
+
+    def found_by(self, targets: AnyMapping[str, LinkTarget]) -> dict[str, LinkTarget]:
+        """Whom links mean, now that it is known what is made for them."""
+        return {path: replace(target, tables=(*target.tables, self.tables[path])) if path in self.tables else target
+                for path, target in targets.items()}  # fmt: skip
+
+    def needed(self, meant: Collection[int]) -> list[PlanRow]:
+        """Those that are meant, and those above them."""
+        wanted = set(meant)
+        for row in reversed(self.rows):
+            if row.row in wanted:
+                wanted |= {number for change in row.changes.values() if (number := row_meant(change.after)) is not None}
+        return [row for row in self.rows if row.row in wanted]
+
+
+def made_for(makers: Iterable[Maker]) -> Made:
+    """What is made for links, each record once however many of them mean it."""
+    numbers: dict[tuple[str, str], int] = {}
+    rows: list[PlanRow] = []
+    tables: dict[str, KeyTable] = {}
+    for maker in makers:
+        told = maker.made().filter(pl.col("why").is_null())
+        to, shown = maker.target.to, maker.making.shown
+        for one in told.iter_rows(named=True):
+            if (to, one["key"]) not in numbers:
+                numbers[to, one["key"]] = -len(numbers) - 1
+                above = numbers.get((to, one["above"] or ""))
+                rows.append(_row(maker, one, numbers[to, one["key"]], above))
+        values = [f"{ROW_OF}{numbers[to, key]}" for key in told["key"]]
+        if shown:
+            takes = told[f"field {shown}"] if f"field {shown}" in told.columns else told["key"]
+            values = [f"{value}{ROW_OF}{text}" for value, text in zip(values, takes, strict=True)]
+        tables[maker.path] = key_table("made", "to be made", told["key"], pl.Series(values, dtype=pl.String))
+    return Made(rows, tables)
+
+
+def _row(maker: Maker, one: dict[str, str | None], number: int, above: int | None) -> PlanRow:
+    making = maker.making
+    changes = {}
+    for path in maker.fields:
+        field = making.record_type.field(path)
+        value = readable(field, one[f"field {path}"])
+        if value is not None or (field.required and field.nullable):
+            changes[path] = Change(after=value)
+    over = f"{ROW_OF}{above}" if above is not None else one["known"]
+    if making.above and over is not None:
+        changes[making.above] = Change(after=meant(making.record_type.field(making.above), over))
+    key = one[f"field {maker.target.keys[0].path}"]
+    return PlanRow(row=number, action=Action.CREATE, key=key, changes=changes, record_type=maker.target.to)

@@ -1,0 +1,20 @@
+"""Records of other types that a plan makes first."""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects import postgresql
+
+revision = "0013"
+down_revision = "0012"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    op.add_column("plan", sa.Column("made", postgresql.JSONB(), server_default="{}", nullable=False))
+    op.add_column("plan_row", sa.Column("record_type", sa.Text(), server_default="", nullable=False))
+
+
+def downgrade() -> None:
+    op.drop_column("plan_row", "record_type")
+    op.drop_column("plan", "made")

@@ -1,0 +1,81 @@
+"""Small sheets of whole records, and what tests of them ask of an import."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Callable
+from typing import Any
+
+from datorum.core.model import LinkRule, Mapping
+from datorum.stations import check, snapshots
+from datorum.stations import map as mapping_station
+from datorum.stations.imports import open_import
+from datorum.store.database import session
+from tests.stations.conftest import Journey
+
+Rows = list[dict[str, str]]
+Begin = Callable[[str, Rows], Journey]
+
+ORDERS: Rows = [
+    {"Order no.": number, "Customer e-mail": mail, "Ordered": day, "Sum": total, "SKU": sku, "Qty": count,
+     "Price each": price}
+    for number, mail, day, total, sku, count, price in (
+        ("90001", "tone.hasselvik@quillmoss.example", "2024-03-01", "70.00", "XX-900", "2", "20.00"),
+        ("90002", "ALF.tyrivik@quillmoss.example", "2024-03-02", "15.00", "XX-901", "1", "5.00"),
+        ("90002", "ALF.tyrivik@quillmoss.example", "2024-03-02", "15.00", "XX-902", "2", "5.00"),
+        ("90001", "tone.hasselvik@quillmoss.example", "2024-03-01", "70.00", "XX-902", "1", "30.00"),
+        ("90003", "nobody@quillmoss.example", "2024-03-03", "9.00", "XX-900", "1", "9.00"),
+        ("90004", "alf.tyrivik@quillmoss.example", "2024-03-04", "99.00", "XX-999", "3", "5.00"),
+        ("90004", "alf.tyrivik@quillmoss.example", "2024-03-04", "99.00", "XX-901", "1", "5.00"),
+    )
+]  # fmt: skip
+CUSTOMERS: Rows = [
+    {"E-mail": "tone.hasselvik@quillmoss.example", "Name": "Tone Hasselvik", "Member number": "Q-90001"},
+    {"E-mail": "alf.tyrivik@quillmoss.example", "Name": "Alf Tyrivik", "Member number": "Q-90002"},
+]
+TERMS: Rows = [
+    {"Path": path, "Slug": slug, "Vocabulary": "category"}
+    for path, slug in (("Roots > Beets > Round", "round-beets"), ("Roots", "roots-here"), ("Roots > Beets", "beets"),
+                       ("Leaves", "leaves"), ("Leaves > Chard", "chard"))
+]  # fmt: skip
+
+
+SITE: dict[str, list[dict[str, Any]]] = {
+    "vocabulary": [{"name": "category", "title": "Categories"}],
+    "product": [
+        {"sku": f"XX-{number}", "name": f"Packet {number}", "slug": f"packet-{number}", "price": 10.0,
+         "status": "published"}
+        for number in (900, 901, 902)
+    ],
+}  # fmt: skip
+
+
+def mapping_of(journey: Journey) -> Mapping:
+    with session() as store:
+        return open_import(store, journey.import_id).mapping
+
+
+def relink(journey: Journey, **rules: dict[str, Any]) -> None:
+    with session() as store:
+        now = open_import(store, journey.import_id)
+        links = dict(now.mapping.links)
+        for path, part in rules.items():
+            path = path.replace("__", ".")
+            links[path] = LinkRule.model_validate({**links.get(path, LinkRule()).model_dump(), **part})
+        changed = now.mapping.model_copy(update={"links": links})
+        mapping_station.save_mapping(store, "ada", journey.import_id, now.mapping_version, changed)
+
+
+def found(journey: Journey) -> set[tuple[int | None, str, str]]:
+    """What a check finds: record, field and rule."""
+    with session() as store:
+        result = check.check_import(store, "ada", journey.import_id)
+        records = check.found_records(store, result.id, None, None)
+        return {(one.record, one.field, one.rule) for one in check.findings_of(store, result.id, records)}
+
+
+def take(connected: int, *names: str) -> None:
+    with session() as store:
+        wanted = [one.id for one in snapshots.start_snapshots(store, "ada", connected, list(names))]
+    for one in wanted:
+        asyncio.run(snapshots.take(one))
