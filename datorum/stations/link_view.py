@@ -75,6 +75,8 @@ class LinkView(BaseModel):
     rule: LinkRule
     title: str
     keys: list[LinkKeyView]
+    steps: dict[str, list[str]]
+    """In words what is done to what feeds the fields of a record that is made."""
     in_tree: bool
     active: str | None
     makes: list[FieldToFeed]
@@ -121,6 +123,7 @@ def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> Li
         rule=rule,
         title=" and ".join(one.title for one in keys_for(now, link, rule)),
         keys=_ways(now, link),
+        steps={path: [step.sentence() for step in fed.steps] for path, fed in rule.made.items()},
         in_tree=kind is not None and way_up(kind) is not None,
         active=kind.record_type.field(says[0]).title if kind is not None and says else None,
         makes=_fields_to_feed(now, link, rule),
@@ -161,11 +164,14 @@ def suggested_for_made(store: Session, now: Opened, path: str) -> dict[str, Fiel
     columns = dict.fromkeys([*own_columns(grains.of(in_list)), *own_columns(grains.records)])
     frame = grains.seen_from(in_list, columns)
     own = now.mapping.fields[path].seen_columns() if path in now.mapping.fields else set()
+    used = now.mapping.used_columns()
     left = frame.select(ROW, pl.lit(None, dtype=pl.String).alias(FLAG), *(one for one in columns if one not in own))
     found = suggest(kind.record_type, left, profile(left))
     linked = {one.field for one in kind.links}
     return {one: fed for one, fed in found.fields.items()
-            if one in wanted - linked and fed.fed and (fed.score or 0.0) >= _SURE}  # fmt: skip
+            if one in wanted - linked and fed.fed and (fed.score or 0.0) >= _SURE
+            # What has its place already may well say what is required, and hardly what is not.
+            and (kind.record_type.field(one).required or not used.intersection(fed.columns))}  # fmt: skip
 
 
 def _link(now: Opened, path: str) -> Link:

@@ -17,13 +17,13 @@ from datorum.core.shape.kinds.packed_cell import packed_cells
 from datorum.core.shape.kinds.rows_together import rows_together
 from datorum.core.shape.kinds.second_sheet import second_sheet
 from datorum.core.shape.kinds.tree import Tree, trees
-from datorum.core.shape.shape import Found
+from datorum.core.shape.shape import Found, values_of
 from datorum.core.shape.whole import applied
 from datorum.core.steps.landing import land
 from datorum.core.suggest.by_values import Held
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.names import tokens
-from datorum.core.suggest.suggest import suggest
+from datorum.core.suggest.suggest import likeliest_key, suggest
 from datorum.core.table import FLAG
 
 _LIKELY, _FEW = 0.6, 0.05
@@ -105,13 +105,21 @@ def suggest_records(
         fields |= alone
         keys |= by
     keys |= _keys_by_values(record_type, grains if tree is None else tree.grains, fields, links, keys)
+    records = grains.records if tree is None else tree.grains.records
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
         "shape": tuple(one.shape for one in shapes),
         "links": {path: {"by": (one,)} for path, one in keys.items()},
-        "match_key": next((path for path in record_type.possible_keys if path in fed), None),
+        "match_key": likeliest_key(record_type, {path: one for path, one in fed.items() if path not in keys},
+                                   lambda name: _differ(values_of(records, name))),
     })  # fmt: skip
     return Suggested(mapping, tuple(one.reasons for one in shapes))
+
+
+def _differ(values: pl.Series) -> float:
+    """How many values there are for each row that has one, 0 to 1."""
+    there = values.drop_nulls()
+    return there.n_unique() / len(there) if len(there) else 0.0
 
 
 def suggest_feeds(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from collections.abc import Mapping as AnyMapping
 from itertools import groupby
 
@@ -98,21 +99,22 @@ def suggest(
     in_order = {
         path: fields[path] for path in by_path if path in fields and not chosen.was_refused(path, fields[path].columns)
     }
-    return Mapping(fields=in_order, match_key=_match_key(record_type, fields, profiles))
+    return Mapping(fields=in_order, match_key=likeliest_key(record_type, fields, lambda name: profiles[name].unique))
 
 
-def _match_key(
-    record_type: RecordType, fields: dict[str, FieldMapping], profiles: AnyMapping[str, ColumnProfile]
+def likeliest_key(
+    record_type: RecordType, fields: AnyMapping[str, FieldMapping], unique: Callable[[str], float]
 ) -> str | None:
     """A fed field that the site keeps unique, an e-mail first; else, of a site that does not say, one by the name of a
-    usual key whose column has no value twice."""
+    usual key whose column has no value twice. ``unique``: how many values a column has for each
+    row that has one, 0 to 1."""
     keys = [path for path in record_type.key_candidates if path in fields]
     if keys:
         return min(keys, key=lambda path: record_type.field(path).format != "email")
     for name in _USUAL_KEYS:
         for path in record_type.possible_keys:
             columns = fields[path].columns if path in fields else ()
-            if tokens(path) == (name,) and len(columns) == 1 and profiles[columns[0]].unique > _ALL_DIFFER:
+            if tokens(path) == (name,) and len(columns) == 1 and unique(columns[0]) > _ALL_DIFFER:
                 return path
     return None
 

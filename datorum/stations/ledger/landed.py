@@ -166,6 +166,9 @@ def _cells_of(store: Session, now: Opened, link: Link, target: LinkTarget, keys:
                 cells[key] = Cell(lower=shown, mark="good", note=note, page=label.page if label else None)
             case "awaited":
                 cells[key] = Cell(lower=shown, mark="changed", note=place or "")
+            case "made":
+                article = "an" if target.one[:1] in "aeiou" else "a"
+                cells[key] = Cell(lower=f"→ {key}", mark="changed", note=f"{article} {target.one} that is made first")
             case "fixed":
                 cells[key] = Cell(lower=f"→ record {value}", mark="changed", note=f"no {target.one}: the fixed one")
             case "left blank":

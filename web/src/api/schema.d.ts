@@ -4857,6 +4857,10 @@ export interface components {
       title: string
       /** Keys */
       keys: components['schemas']['LinkKeyView'][]
+      /** Steps */
+      steps: {
+        [key: string]: string[]
+      }
       /** In Tree */
       in_tree: boolean
       /** Active */

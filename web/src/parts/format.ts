@@ -27,3 +27,8 @@ export function span(seconds: number): string {
   if (seconds < 5400) return counted(Math.round(seconds / 60), 'minute')
   return counted(Math.round(seconds / 360) / 10, 'hour')
 }
+
+/** Where a record of a plan comes from: its row, or that links mean it and have it made. */
+export function origin(one: { row: number; record_type: string }): string {
+  return one.record_type ? `Made for links, ${one.record_type.replaceAll('_', ' ')}` : `Row ${number(one.row)}`
+}

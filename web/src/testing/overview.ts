@@ -40,6 +40,7 @@ export function overview(more: {
           records_on_site: 569,
           created_at: '2026-11-26T09:00:00Z',
           snapshot_at: '2026-11-26T09:00:00Z',
+          made: {},
           policy,
           ...more.rehearse,
         }

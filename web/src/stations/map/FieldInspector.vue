@@ -172,6 +172,7 @@ defineExpose({
       :id="id"
       :site-id="siteId"
       :path="field.path"
+      :columns="columns.map((one) => one.name)"
       :mapping="{ ...whole, fields: { ...whole.fields, [field.path]: now } }"
       :disabled="disabled"
       @change="emit('link', $event)"

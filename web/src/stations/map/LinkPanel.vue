@@ -8,11 +8,20 @@ import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { isReading, useReadSite, useSnapshot } from '@/sites/useSnapshot'
 import StateMark from '@/parts/StateMark.vue'
+import LookOrder from '@/stations/map/LookOrder.vue'
+import MakeForm from '@/stations/map/MakeForm.vue'
 import type { Mapping } from '@/stations/map/useMapping'
 
 /** A link as a join: by which key it is looked for and where, how many were found, and what is found nowhere. */
 type Rule = Schemas['LinkRule']
-const props = defineProps<{ id: number; siteId: number; path: string; mapping: Mapping; disabled: boolean }>()
+const props = defineProps<{
+  id: number
+  siteId: number
+  path: string
+  mapping: Mapping
+  columns: string[]
+  disabled: boolean
+}>()
 const emit = defineEmits<{ change: [Rule]; pair: [string, string] }>()
 const { data: link, error } = useQuery({
   queryKey: ['ledger', computed(() => props.id), 'link', computed(() => props.path), computed(() => props.mapping)],
@@ -36,30 +45,34 @@ watch(reading, (now, before) => {
 const rule = computed(() => link.value?.rule)
 const set = (part: Partial<Rule>) => rule.value && emit('change', { ...rule.value, ...part })
 const keys = computed(() => (link.value?.keys ?? []).map((one) => ({ value: JSON.stringify(one.by), text: one.title })))
+const called = computed(() => link.value?.one ?? 'record')
 const missing = computed(() => [
   { value: 'hold', text: 'hold the record' },
   { value: 'blank', text: 'leave the field blank' },
-  { value: 'fixed', text: `mean the ${link.value?.one ?? 'record'} with the id` },
+  { value: 'fixed', text: `mean the ${called.value} with the id` },
+  ...(link.value?.makes.length || rule.value?.missing === 'make'
+    ? [{ value: 'make', text: `make the ${called.value}, once` }]
+    : []),
 ])
 const several = computed(() => [
   { value: 'hold', text: 'hold the record' },
   { value: 'newest', text: 'mean the newest' },
   { value: 'oldest', text: 'mean the oldest' },
+  ...(link.value?.active ? [{ value: 'active', text: `mean the active one, by ${link.value.active}` }] : []),
 ])
-const places = { site: 'the site', sheet: 'this sheet', imports: 'other imports' } as const
-type Where = keyof typeof places
-const look = computed(() => rule.value?.look ?? [])
-const where = computed(() => [
-  ...look.value,
-  ...(Object.keys(places) as Where[]).filter((one) => !look.value.includes(one)),
-])
-function toggle(one: Where) {
-  set({ look: look.value.includes(one) ? look.value.filter((other) => other !== one) : [...look.value, one] })
+/** What is to be done where none is found; what could feed one that is made is suggested. */
+async function setMissing(what: Rule['missing']) {
+  const part: Partial<Rule> = { missing: what, fixed: what === 'fixed' ? rule.value?.fixed || '?' : '' }
+  if (what === 'make' && !Object.keys(rule.value?.made ?? {}).length)
+    part.made = await answer(
+      api.GET('/api/imports/{import_id}/link/made', {
+        params: { path: { import_id: props.id }, query: { field: props.path } },
+      }),
+    )
+  set(part)
 }
-function sooner(one: Where) {
-  const at = look.value.indexOf(one)
-  if (at > 0) set({ look: look.value.toSpliced(at, 1).toSpliced(at - 1, 0, one) })
-}
+/** Whether what is found nowhere holds nothing: it is yet to be looked for, or it is known what is done then. */
+const settled = computed(() => link.value?.unread || rule.value?.missing !== 'hold')
 const share = (count: number) => `${(100 * count) / Math.max(link.value?.total ?? 0, 1)}%`
 const found = computed(() =>
   (link.value?.places ?? []).filter((one) => !one.awaited).reduce((sum, one) => sum + one.count, 0),
@@ -81,13 +94,34 @@ const awaited = computed(() =>
       @update:model-value="set({ by: JSON.parse(String($event)) })"
     />
 
+    <label v-if="link.in_tree && rule.by.length < 2" class="path">
+      <input
+        type="checkbox"
+        :checked="rule.parted_by !== ''"
+        :disabled="disabled"
+        @change="set({ parted_by: rule.parted_by ? '' : '>' })"
+      />
+      as a path from the top<template v-if="rule.parted_by"
+        >, parted by
+        <BFormInput
+          size="sm"
+          lazy
+          class="mono parted"
+          :model-value="rule.parted_by"
+          :disabled="disabled"
+          aria-label="What parts the path"
+          @update:model-value="set({ parted_by: String($event ?? '').trim() || '>' })"
+        />
+      </template>
+    </label>
+
     <h3 class="panel-heading">
       <span>Looked for</span><span>{{ number(link.total) }}</span>
     </h3>
     <div class="bar" role="img" :aria-label="`${found} found, ${awaited} to be brought, ${link.missing} found nowhere`">
       <span class="good" :style="{ width: share(found) }"></span>
-      <span class="later" :style="{ width: share(awaited + (link.unread ? link.missing : 0)) }"></span>
-      <span class="bad" :style="{ width: share((link.unread ? 0 : link.missing) + link.several) }"></span>
+      <span class="later" :style="{ width: share(awaited + (settled ? link.missing : 0)) }"></span>
+      <span class="bad" :style="{ width: share((settled ? 0 : link.missing) + link.several) }"></span>
     </div>
     <ul class="places">
       <li v-for="one in link.places" :key="`${one.place} ${one.awaited}`">
@@ -96,7 +130,7 @@ const awaited = computed(() =>
         }}</span>
       </li>
       <li v-if="link.missing">
-        <StateMark :state="link.unread || rule.missing !== 'hold' ? 'warned' : 'held'" />
+        <StateMark :state="settled ? 'changed' : 'held'" />
         <span v-if="link.unread">not looked for: {{ link.to }} have not been read</span>
         <span v-else>nowhere: {{ missing.find((one) => one.value === rule?.missing)?.text }}</span>
         <span class="mono">{{ number(link.missing) }}</span>
@@ -119,21 +153,7 @@ const awaited = computed(() =>
     >
 
     <h3 class="panel-heading"><span>In this order</span></h3>
-    <div v-for="one in where" :key="one" class="where">
-      <label>
-        <input type="checkbox" :checked="look.includes(one)" :disabled="disabled" @change="toggle(one)" />
-        {{ places[one] }}
-      </label>
-      <button
-        v-if="look.indexOf(one) > 0 && !disabled"
-        type="button"
-        class="visually-plain slate"
-        :aria-label="`Look in ${places[one]} sooner`"
-        @click="sooner(one)"
-      >
-        ↑
-      </button>
-    </div>
+    <LookOrder :look="rule.look ?? []" :disabled="disabled" @change="set({ look: $event })" />
 
     <h3 class="panel-heading"><span>When nowhere</span></h3>
     <BFormSelect
@@ -142,7 +162,18 @@ const awaited = computed(() =>
       :options="missing"
       :disabled="disabled"
       aria-label="When it is found nowhere"
-      @update:model-value="set({ missing: $event as 'hold', fixed: $event === 'fixed' ? rule.fixed || '?' : '' })"
+      @update:model-value="setMissing($event as Rule['missing'])"
+    />
+    <MakeForm
+      v-if="rule.missing === 'make'"
+      :one="link.one"
+      :key-title="link.title"
+      :made="rule.made ?? {}"
+      :fields="link.makes"
+      :steps="link.steps"
+      :columns="columns"
+      :disabled="disabled"
+      @change="set({ made: $event })"
     />
     <BFormInput
       v-if="rule.missing === 'fixed'"
@@ -193,6 +224,16 @@ const awaited = computed(() =>
 </template>
 
 <style scoped>
+.path {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: baseline;
+  margin-top: 4px;
+}
+.parted {
+  width: 56px;
+}
 .bar {
   display: flex;
   height: 8px;
@@ -219,10 +260,6 @@ const awaited = computed(() =>
   gap: 4px;
   padding: 3px 0;
   border-bottom: 1px solid var(--rule-faint);
-}
-.where {
-  display: flex;
-  justify-content: space-between;
 }
 .miss {
   display: grid;

@@ -15,6 +15,7 @@ import { counted, number, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
+import MadeList from '@/stations/rehearse/MadeList.vue'
 import PolicyForm from '@/stations/rehearse/PolicyForm.vue'
 import PreflightList from '@/stations/rehearse/PreflightList.vue'
 import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
@@ -60,7 +61,12 @@ const busy = computed(() => rehearse.isPending.value || setPolicy.isPending.valu
 const selected = ref<string | null>(null)
 const foot = computed(() => planFoot(props.overview))
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
-const sending = computed(() => (plan.value?.counts.create ?? 0) + (plan.value?.counts.update ?? 0))
+const sending = computed(
+  () =>
+    (plan.value?.counts.create ?? 0) +
+    (plan.value?.counts.update ?? 0) +
+    Object.values(plan.value?.made ?? {}).reduce((sum, count) => sum + count, 0),
+)
 const chosen = computed(() =>
   String(route.query.changed ? 'finding' : (route.query.action ?? route.query.records ?? telling.value)),
 )
@@ -151,6 +157,7 @@ function begin() {
       <h2>Before the run</h2>
       <PreflightList :overview="overview" />
       <template v-if="ready">
+        <MadeList :id="id" :plan-key="planKey" :made="plan.made" />
         <h3 class="panel-heading"><span>What changes on the site</span></h3>
         <ChangedFields
           :changes="rehearsal?.changed_fields ?? []"

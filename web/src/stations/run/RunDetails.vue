@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { toRef } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
-import { counted, number } from '@/parts/format'
+import { counted, origin } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
 
@@ -32,13 +32,13 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
     <p v-else>No record that was on the site changed.</p>
     <ul v-if="report.failed.length">
       <li v-for="row in report.failed" :key="row.row">
-        <StateMark state="held" /> Row {{ number(row.row) }}, <span class="mono">{{ row.key }}</span>, was to
-        {{ row.action }}: {{ row.message }}
+        <StateMark state="held" /> {{ origin(row) }}, <span class="mono">{{ row.key }}</span>, was to {{ row.action }}:
+        {{ row.message }}
       </li>
     </ul>
     <ul v-if="report.mismatches.length">
       <li v-for="one in report.mismatches" :key="`${one.row}/${one.field}`">
-        <StateMark state="held" /> Row {{ number(one.row) }},
+        <StateMark state="held" /> {{ origin(one) }},
         <template v-if="one.field"
           >{{ named(one.field) }}: sent <span class="mono">{{ shown(one.sent) }}</span>, found
           <span class="mono">{{ shown(one.found) }}</span></template

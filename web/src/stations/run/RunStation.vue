@@ -153,7 +153,7 @@ function begin() {
         </thead>
         <tbody>
           <tr v-for="row in failed" :key="row.row">
-            <td class="mono">{{ number(row.row) }}</td>
+            <td class="mono">{{ row.record_type ? row.record_type.replaceAll('_', ' ') : number(row.row) }}</td>
             <td class="mono">{{ row.key }}</td>
             <td>{{ row.action }}</td>
             <td class="brick"><StateMark state="held" /> {{ row.message }}</td>

@@ -9,7 +9,7 @@ import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, number, percent } from '@/parts/format'
+import { counted, number, origin, percent } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import CountsTable from '@/stations/verify/CountsTable.vue'
@@ -82,7 +82,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
           </h3>
           <ul class="mismatches">
             <li v-for="one in mismatches" :key="`${one.row}/${one.field}`">
-              <span class="slate">Row {{ number(one.row) }}</span>
+              <span class="slate">{{ origin(one) }}</span>
               <template v-if="one.field">
                 {{ titles[one.field] ?? one.field }}: sent <span class="mono">{{ shown(one.sent) }}</span>, found
                 <span class="mono brick">{{ shown(one.found) }}</span>
