@@ -148,7 +148,7 @@ def _first_look(store: Session, now: Opened) -> tuple[dict[int, str], Made]:
     held: dict[int, str] = {}
     checker = checker_of(store, now)
     for one in passes(store, now, checker):
-        for row, why in held_reasons(one.findings).items():
+        for row, why in held_reasons(one.findings, now.titles).items():
             held.setdefault(row, why)
         for row, why in (one.checked.awaiting(now.record_type) if one.checked is not None else {}).items():
             held.setdefault(row, why)

@@ -48,7 +48,13 @@ ON_SITE = [
 def plan(policy: Policy | None = None, mapping: Mapping = MAPPING, on_site: Any = ON_SITE) -> list[PlanRow]:
     frame = read_csv(SHEET, guess_dialect(SHEET)).frame
     checked = check(frame, KIND, mapping, dt.date(2026, 11, 23))
-    planner = Planner(KIND, mapping, policy or Policy(), on_site, held_reasons(checked.findings))
+    planner = Planner(
+        KIND,
+        mapping,
+        policy or Policy(),
+        on_site,
+        held_reasons(checked.findings, {field.path: field.title for field in KIND.fields}),
+    )
     return list(planner.records({None: Where(frame[ROW], frame[ROW])}, checked.landed))
 
 

@@ -102,6 +102,35 @@ def test_why_a_shape_was_taken_is_told_with_its_counts(tmp_path: Path) -> None:
     assert told.mapping.match_key == "number"
 
 
+FEW = [
+    dict(
+        zip(("Ordre nr", "Kundens e-post", "Bestilt", "Sum", "Varenr", "Antall", "Stykkpris"), row.split(), strict=True)
+    )
+    for row in """
+    700101 siv.lundemo@quillmoss.example     03.02.2024 108.00 QA-100 1 79.00
+    700101 siv.lundemo@quillmoss.example     03.02.2024 108.00 QA-101 1 29.00
+    700102 jorunn.kvalstad@quillmoss.example 04.02.2024 158.00 QA-100 2 79.00
+    700103 siv.lundemo@quillmoss.example     05.02.2024 79.00  QB-999 1 79.00
+    700104 egil.storvik@quillmoss.example    05.02.2024 79.00  QA-100 1 79.00
+    """.strip().splitlines()
+]
+
+
+def test_few_orders_of_which_one_has_two_lines_are_told_by_what_their_key_is_called(tmp_path: Path) -> None:
+    frame = written(tmp_path / "few.csv", FEW)
+    told = suggest_records(ORDERS, frame, links=KEYS)
+    [shape] = told.mapping.shape
+    assert isinstance(shape, RowsTogether)
+    assert (shape.key, set(shape.lines)) == (("Ordre nr",), {"Varenr", "Antall", "Stykkpris"})
+    assert [len(body["lines"]) for body in landed(told, frame)] == [2, 1, 1, 1]
+
+
+def test_rows_that_are_there_twice_are_no_lines(tmp_path: Path) -> None:
+    made = [head(one, ENGLISH) for one in orders()[:20]]
+    frame = written(tmp_path / "orders.csv", [*made, {**made[3], "Sum": "1.00"}])
+    assert suggest_records(ORDERS, frame, links=KEYS).mapping.shape == ()
+
+
 def test_a_sheet_of_flat_records_has_no_shape(tmp_path: Path) -> None:
     made = [{**one, "lines": one["lines"][:1]} for one in orders()]
     frame = written(tmp_path / "orders.csv", [head(one, ENGLISH) for one in made])

@@ -333,6 +333,8 @@ def test_what_somebody_took_away_is_not_suggested_again_until_somebody_gives_it_
         ("Customer (last, first)", ("name",)),
         ("Kunde (Name, Vorname)", ("name",)),
         ("Vorname(n)", ("given",)),
+        ("Customer's name", ("customer", "name")),
+        ("Kundens navn", ("customer", "name")),
         ("Preis inkl. MwSt", ("price",)),
         ("Rechnungs- und Lieferadresse", ("billing", "und", "shipping")),
     ],

@@ -11,6 +11,7 @@ from datorum.stations import check
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.ledger import Ledger, Line, Question, ledger
+from datorum.stations.ledger.shown import Cell, Station, dressed
 from datorum.store.database import session
 from tests.stations.conftest import Journey
 
@@ -145,3 +146,43 @@ def test_a_value_table_is_completed_by_what_is_beyond_doubt_and_keeps_what_was_d
     assert completed.value_table.pairs["Grove"] == "orchard"
     assert completed.value_table.pairs["Sapling"] == "sapling"
     assert "Bonsai" not in completed.value_table.pairs
+
+
+@pytest.mark.parametrize(
+    ("station", "cell", "fed", "lines", "marked", "tone"),
+    [
+        ("map", Cell(upper="x"), True, (None, "–"), "", "slate"),
+        ("map", Cell(upper="x"), False, (None, ""), "", ""),
+        (
+            "map",
+            Cell(upper="x", mark="held", note="is fed by nothing"),
+            False,
+            (None, "fed by nothing"),
+            "lower",
+            "brick",
+        ),
+        ("map", Cell(upper="x", mark="same", note="accepted: is odd"), True, (None, "accepted"), "", "slate"),
+        ("map", Cell(upper="x", lower="y", mark="same", note="accepted: is odd"), True, (None, None), "", "slate"),
+        ("map", Cell(none=True), True, (None, "–"), "", "slate"),
+        ("check", Cell(upper="x", mark="good"), True, (None, ""), "upper", ""),
+        ("check", Cell(), True, ("–", ""), "", ""),
+        ("check", Cell(upper="x", mark="warned", note="is far off"), True, (None, "far off"), "lower", "marigold"),
+        ("rehearse", Cell(lower="y", mark="good"), True, (None, None), "lower", ""),
+        ("verify", Cell(upper="Y", lower="y", mark="held", note="differs"), True, (None, None), "lower", "brick"),
+        ("verify", Cell(upper="y", mark="held", note="not found"), True, (None, "not found"), "lower", "brick"),
+        (
+            "verify",
+            Cell(lower="y", mark="same", note="not sent: the site has it so"),
+            True,
+            ("not sent", None),
+            "",
+            "slate",
+        ),
+        ("verify", Cell(), True, (None, ""), "", ""),
+    ],
+)
+def test_a_cell_says_at_each_station_what_a_person_needs_there(
+    station: Station, cell: Cell, fed: bool, lines: tuple[str | None, str | None], marked: str, tone: str
+) -> None:  # fmt: skip
+    shown = dressed(cell, station, fed=fed)
+    assert ((shown.above, shown.below), shown.marked, shown.tone) == (lines, marked, tone)

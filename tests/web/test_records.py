@@ -69,3 +69,35 @@ def test_rows_make_orders_that_are_mapped_linked_checked_and_sent(page: Page, si
     kept = {one["number"]: one for one in site.bodies("order")}
     assert [one["product_sku"] for one in kept[90001]["lines"]] == ["XX-900", "XX-902"]
     assert kept[90001]["customer_id"] == known["id"]
+
+
+def test_customers_that_are_found_nowhere_are_made_as_chosen_at_map(page: Page, site: StandIn, tmp_path: Path) -> None:
+    site.have(SITE)
+    read_orders(page, tmp_path, "siv.lundemo@quillmoss.example")
+    station(page, "Map").click()
+    field(page, "Customer id").click()
+    link = page.get_by_role("region", name="Link")
+    link.get_by_role("button", name="Read the site’s customers").click()
+    expect(link).to_contain_text("nowhere: hold the record")
+    link.get_by_label("When it is found nowhere").select_option("make the customer, once")
+    made = page.get_by_role("group", name="What a customer has that is made")
+    made.get_by_label("What feeds Name").select_option("its e-mail")
+    expect(field(page, "Customer id")).to_contain_text("→ siv.lundemo@quillmoss.example")
+    expect(page.get_by_text("saved", exact=True)).to_be_visible()
+
+    station(page, "Rehearse").click()
+    page.get_by_role("button", name="Rehearse", exact=True).click()
+    preflight = page.get_by_role("complementary", name="Preflight")
+    expect(preflight).to_contain_text("customers that links mean and find nowhere2")
+    expect(field(page, "Customer id")).to_contain_text("→ siv.lundemo@quillmoss.example")
+    preflight.get_by_role("button", name="Look at them").click()
+    dialog = page.get_by_role("dialog", name="Made first")
+    expect(dialog).to_contain_text("Name siv.lundemo@quillmoss.example")
+    dialog.get_by_role("button", name="Close").click()
+    page.get_by_role("button", name="Run 5 records").click()
+    expect(page.get_by_text("5 done").first).to_be_visible()
+    ids = {one["email"]: one["id"] for one in site.bodies()}
+    assert {one["number"]: one["customer_id"] for one in site.bodies("order")} == {
+        90001: ids["siv.lundemo@quillmoss.example"], 90002: ids["siv.lundemo@quillmoss.example"],
+        90003: ids["nobody@quillmoss.example"],
+    }  # fmt: skip

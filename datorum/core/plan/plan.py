@@ -125,11 +125,11 @@ class ChangedFields:
         return sorted(found, key=lambda change: (-change.records, change.field))
 
 
-def held_reasons(findings: pl.DataFrame) -> dict[int, str]:
-    """The first finding that holds each record, as a phrase."""
+def held_reasons(findings: pl.DataFrame, titles: AnyMapping[str, str]) -> dict[int, str]:
+    """The first finding that holds each record, as a phrase; ``titles`` of fields by path."""
     blocking = findings.filter(holding()).unique("record", keep="first", maintain_order=True)
     return {
-        record: f"{field}: {message}".removeprefix(": ")
+        record: f"{titles.get(field, field)} {message}".lstrip()
         for record, field, message in blocking.select("record", "field", "message").iter_rows()
     }
 

@@ -53,7 +53,7 @@ def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
     """The concepts of a name: ``E-mail Address`` and ``Epostadresse`` are both ``email``. What means several things is
     read as one of these languages has it."""
     known = phrases()
-    name = _NUMBER_SIGN.sub(" number ", _ONE_OR_MANY.sub("", name)).replace("%", " percent ")
+    name = _NUMBER_SIGN.sub(" number ", _ONE_OR_MANY.sub("", _WHOSE.sub("", name))).replace("%", " percent ")
     name = _SHARED_END.sub(_with_its_end, name)
     words = plain(_MAIL.sub("email", name)).split()
     if tuple(words) not in known and not all((word,) in known or word in FILLERS for word in words):
@@ -129,6 +129,7 @@ def _phrased(words: list[str]) -> list[Words]:
 
 
 _MAIL = re.compile(r"(?i)\be-?mail\b")
+_WHOSE = re.compile(r"(?<=\w)['’]s\b", re.IGNORECASE)
 
 
 def is_understood(name: str, languages: Languages = ()) -> bool:
@@ -174,6 +175,9 @@ def _unknown(word: str, languages: Languages) -> tuple[str, ...]:
     for folded in _unfolded(word):
         if (folded,) in phrases():
             return _meant(phrases()[(folded,)], languages)
+    if word.endswith("s") and (word[:-1],) in phrases():
+        # Whose it is: “kundens navn”.
+        return _meant(phrases()[(word[:-1],)], languages)
     parts = _compound(word)
     if parts is not None:
         return parts

@@ -14,7 +14,7 @@ from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
 from datorum.core.shape.kinds.column_sets import column_sets
 from datorum.core.shape.kinds.languages import Originals, Spread, further_rows, originals, spreads
 from datorum.core.shape.kinds.packed_cell import packed_cells
-from datorum.core.shape.kinds.rows_together import rows_together
+from datorum.core.shape.kinds.rows_together import Named, RowsTogether, rows_together
 from datorum.core.shape.kinds.second_sheet import second_sheet
 from datorum.core.shape.kinds.tree import Tree, trees
 from datorum.core.shape.shape import Found, values_of
@@ -27,6 +27,7 @@ from datorum.core.suggest.suggest import likeliest_key, suggest
 from datorum.core.table import FLAG
 
 _LIKELY, _FEW = 0.6, 0.05
+_NO_NAMES = Named()
 _ROWS = 10_000
 """As many rows of a list tell which of its columns feeds what."""
 
@@ -80,9 +81,10 @@ def suggest_records(
         grains = one.shape.apply(grains)
     fields: dict[str, FieldMapping] = {}
     keys: dict[str, str] = {}
+    called = _called(record_type, grains, links) if record_type.lists else {}
     for into in sorted(record_type.lists):
-        tried = (_try(record_type, grains, found, into, links) for found in _shapes(grains, into))
-        telling = [one for one in tried if one.fields]
+        tried = (_try(record_type, grains, found, into, links) for found in _shapes(grains, into, called[into]))
+        telling = [one for one in tried if one.fields and _makes_whole(record_type, into, one, called[into])]
         if telling:
             best = max(telling, key=lambda one: one.worth)
             shapes.append(best.found)
@@ -114,6 +116,28 @@ def suggest_records(
                                    lambda name: _differ(values_of(records, name))),
     })  # fmt: skip
     return Suggested(mapping, tuple(one.reasons for one in shapes))
+
+
+def _called(record_type: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> dict[str, Named]:
+    """By the path of each list the columns that feed what the site keeps unique of a record, where their values do not
+    stand once, and those that feed what the list holds, each taken for itself."""
+    fed, _ = _fed(record_type, grains.records, links)
+    keys = [
+        fed[path].columns for path in record_type.key_candidates if path in fed and not record_type.field(path).in_list
+    ]
+    twice = tuple(one[0] for one in keys if len(one) == 1 and _differ(values_of(grains.records, one[0])) < 1)
+    return {into: Named(twice, {name for path, feed in fed.items() if record_type.field(path).in_list == into
+                                for name in feed.columns}) for into in record_type.lists}  # fmt: skip
+
+
+def _makes_whole(record_type: RecordType, into: str, tried: _Tried, named: Named) -> bool:
+    """Whether a shape makes whole objects where it is by the name of its key alone; rows that are there twice are no
+    list."""
+    shape = tried.found.shape
+    if not isinstance(shape, RowsTogether) or shape.below or not set(shape.key) & set(named.keys):
+        return True
+    needed = {field.path for field in record_type.writable if field.in_list == into and field.required}
+    return needed <= tried.fields.keys()
 
 
 def _differ(values: pl.Series) -> float:
@@ -208,13 +232,13 @@ def likeliest_shape(frame: pl.DataFrame, into: str = "lines") -> Found | None:
     return max(found, key=lambda one: one.weight, default=None)
 
 
-def _shapes(grains: Grains, into: str) -> Iterator[Found]:
+def _shapes(grains: Grains, into: str, named: Named = _NO_NAMES) -> Iterator[Found]:
     frame = grains.records
     for name, other in grains.sheets.items():
         yield from second_sheet(frame, name, other, into)
     yield from packed_cells(frame, into)
     yield from column_sets(frame, into)
-    yield from rows_together(frame, into)
+    yield from rows_together(frame, into, named)
 
 
 def _pointing(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _Tried | None:

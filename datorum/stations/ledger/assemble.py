@@ -17,7 +17,18 @@ from datorum.stations.landings import judged_counts
 from datorum.stations.ledger.choose import choose
 from datorum.stations.ledger.landed import CheckView, MapView
 from datorum.stations.ledger.planned import PlannedView
-from datorum.stations.ledger.shown import Cell, Fill, Ledger, Line, LinesQuestion, LinesTable, Question, View, hint
+from datorum.stations.ledger.shown import (
+    Cell,
+    Fill,
+    Ledger,
+    Line,
+    LinesQuestion,
+    LinesTable,
+    Question,
+    View,
+    dressed,
+    hint,
+)
 from datorum.stations.link_view import labels_of
 from datorum.stations.links import judged_as, link_hint, link_paths, links_of
 from datorum.stations.rehearse import latest_plan
@@ -69,7 +80,10 @@ def lines_of(store: Session, import_id: int, question: LinesQuestion) -> LinesTa
     ]
     columns = [opened.view.cells(field)[0] for field in fields]
     height = max(map(len, columns), default=0)
-    objects = [[column[at] if at < len(column) else Cell() for column in columns] for at in range(height)]
+    objects = [
+        [dressed(column[at] if at < len(column) else Cell(), question.station, fed=True) for column in columns]
+        for at in range(height)
+    ]
     title = opened.record_type.field(path).title
     titles = [title_within(field, opened.record_type) for field in fields]
     return LinesTable(record=heads[0], title=title, fields=titles, objects=objects)
@@ -123,11 +137,16 @@ def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
                 is_key=field.path == opened.match_key,
                 in_list=field.in_list,
                 link=field.path in links,
-                fill=_fill(now, mapping, field) if fills else None,
-                cells=cells,
+                fill=fill,
+                cells=[
+                    dressed(cell, question.station, fed=question.station != "map" or fill is not None)
+                    for cell in _cells(
+                        store, now, opened.view, field, question, named=not fills and field.path in links
+                    )
+                ],
             )
             for field in in_groups(opened.record_type, opened.match_key, links)
-            for cells in [_cells(store, now, opened.view, field, question, named=not fills and field.path in links)]
+            for fill in [_fill(now, mapping, field) if fills else None]
         ],
     )
 

@@ -7,10 +7,12 @@ from typing import Any, NamedTuple
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
+from datorum.core.link import row_meant, rows_meant
 from datorum.core.model import Field as SiteField
 from datorum.core.model import RecordType
 from datorum.core.plan import at, same
 from datorum.stations.ledger.shown import Cell, Mark, Question, RecordHead
+from datorum.stations.made import keys_of
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
 from datorum.store import models
@@ -37,6 +39,7 @@ class PlannedView:
         order = func.md5(func.concat(kept.row, "-", question.seed)) if question.records == "random" else kept.row
         part = asked.order_by(order, kept.row).offset(question.offset).limit(question.count)
         self._rows = list(store.scalars(part))
+        self._meant = keys_of(store, plan, set().union(*(rows_meant(row.changes) for row in self._rows)))
 
     def _wanted(self, plan: models.Plan, question: Question) -> Select[Any]:
         kept = models.StoredPlanRow
@@ -83,25 +86,38 @@ class PlannedView:
         if row.action == "held":
             return Cell()
         if change is None:
-            return Cell(upper=_text(before), lower=_text(before), mark="same")
+            return Cell(upper=self._text(before), lower=self._text(before), mark="same")
         mark: Mark = "good" if row.action == "create" else "changed"
-        return Cell(upper=_text(before), lower=_text(change["after"]), mark=mark)
+        return Cell(upper=self._text(before), lower=self._text(change["after"]), mark=mark)
 
     def _verified(self, row: models.StoredPlanRow, field: SiteField) -> Cell:
         change = row.changes.get(field.path)
         if change is None and row.action == "update":
             # Only what changes is sent of a record that is on the site.
-            value = _text(at(row.on_site or {}, field.path))
+            value = self._text(at(row.on_site or {}, field.path))
             return Cell(lower=value, mark="same", note="not sent: the site has it so")
         if change is None:
             return Cell()
-        sent = _text(change["after"])
+        sent = self._text(change["after"])
         different = self._mismatches.get((row.row, field.path))
         if (row.row, "") in self._mismatches:
             return Cell(upper=sent, lower=None, mark="held", note="not found on the site")
         if different:
-            return Cell(upper=sent, lower=_text(different.found), mark="held", note="differs")
+            return Cell(upper=sent, lower=self._text(different.found), mark="held", note="differs")
         return Cell(upper=sent, lower=sent, mark="good")
+
+    def _text(self, value: Any) -> str | None:
+        """A value as it is read; a record that is not there yet by its key."""
+        number = row_meant(value)
+        if number is not None:
+            return f"→ {self._meant[number] or f'row {number:,}'}"
+        if isinstance(value, list):
+            return ", ".join(self._text(item) or "" for item in value)
+        if isinstance(value, float) and value.is_integer():
+            return str(int(value))
+        if value is None or isinstance(value, bool):
+            return None if value is None else str(value).lower()
+        return str(value)
 
     def _both(self, row: models.StoredPlanRow, path: str) -> list[tuple[Any, Any]]:
         """The objects of a list before and after or, at Verify, sent and found, side by side."""
@@ -131,7 +147,7 @@ class PlannedView:
             elif not same(field, left, right):
                 mark = "good" if before is None else "changed"
             note = "differs" if mark == "held" else "no longer there" if after is None else ""
-            cells.append(Cell(upper=_text(left), lower=_text(right), mark=mark, note=note))
+            cells.append(Cell(upper=self._text(left), lower=self._text(right), mark=mark, note=note))
         return cells
 
 
@@ -151,11 +167,3 @@ def _top(path: str, record_type: RecordType) -> str:
 
 def _listed(value: Any) -> list[Any]:
     return value if isinstance(value, list) else []
-
-
-def _text(value: Any) -> str | None:
-    if value is None:
-        return None
-    if isinstance(value, bool):
-        return "true" if value else "false"
-    return str(value)

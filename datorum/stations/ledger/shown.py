@@ -14,6 +14,7 @@ Records = Literal[
     "first", "telling", "random", "held", "left out", "finding", "action", "mismatched", "search"
 ]  # fmt: skip
 Mark = Literal["", "held", "warned", "same", "changed", "good"]
+Tone = Literal["", "brick", "marigold", "slate"]
 
 
 class Question(BaseModel):
@@ -45,7 +46,11 @@ class LinesQuestion(Question):
 
 class Cell(BaseModel):
     """Two lines. ``mark`` says what the lower one is, with ``note`` for a person; ``page``: of the record on the site
-    that it means. ``none``: the record has no such line."""
+    that it means. ``none``: the record has no such line.
+
+    How it is shown: ``above`` and ``below`` are words that stand in the place of the two lines, where any do;
+    ``marked`` is the one that the mark stands before; ``tone`` and ``sentence`` are those of the lower one.
+    """
 
     upper: str | None = None
     lower: str | None = None
@@ -53,6 +58,13 @@ class Cell(BaseModel):
     note: str = ""
     page: str | None = None
     none: bool = False
+    above: str | None = None
+    below: str | None = None
+    marked: Literal["", "upper", "lower"] = ""
+    tone: Tone = ""
+    sentence: bool = False
+    alone: bool = False
+    quiet: bool = False
 
 
 class RecordHead(BaseModel):
@@ -120,6 +132,46 @@ class View(Protocol):
     def cells(self, field: SiteField) -> list[list[Cell]]:
         """Of each record the cells of a field: one, or one for each object of the list that it stands in."""
         ...
+
+
+def dressed(cell: Cell, station: Station, *, fed: bool) -> Cell:
+    """A cell with all that says how it is shown at a station; ``fed``: whether anything feeds its field."""
+    told = cell.mark in ("held", "warned")
+    unsent = station == "verify" and cell.upper is None and bool(cell.note)
+    below = _below(cell, station, told=told, fed=fed)
+    above = "not sent" if unsent else "–" if cell.upper is None and station == "check" and fed else None
+    marked: Literal["", "upper", "lower"] = ""
+    if station == "check" and cell.mark == "good":
+        # A value in which nothing was found has its mark before it, and needs no second line.
+        marked = "upper"
+    elif told or cell.mark == "changed" or (cell.mark == "good" and station in ("rehearse", "verify")):
+        marked = "lower"
+    tone: Tone = ""
+    if told:
+        tone = "brick" if cell.mark == "held" else "marigold"
+    elif cell.mark == "same" or below == "–":
+        tone = "slate"
+    sentence = told and station != "verify"
+    how = {"above": above, "below": below, "marked": marked, "tone": tone, "sentence": sentence,
+           "alone": station == "check" and not below, "quiet": station != "check" or cell.upper is None}  # fmt: skip
+    return cell.model_copy(update=how)
+
+
+def _below(cell: Cell, station: Station, *, told: bool, fed: bool) -> str | None:
+    """The words that stand in the place of what the lower line has, where any do."""
+    if cell.none:
+        return "–"
+    if told and station != "verify":
+        return cell.note.removeprefix("is ")
+    if not fed:
+        return ""
+    if station == "check":
+        return "accepted" if cell.mark == "same" and cell.note else ""
+    if station == "map" and cell.mark == "same" and cell.note and cell.lower is None:
+        return "accepted"
+    if cell.lower is not None:
+        return "" if station == "verify" and cell.upper is None and not cell.note else None
+    return cell.note if station == "verify" else "–"
 
 
 def hint(field: SiteField) -> str:

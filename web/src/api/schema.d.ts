@@ -1631,6 +1631,9 @@ export interface components {
      * Cell
      * @description Two lines. ``mark`` says what the lower one is, with ``note`` for a person; ``page``: of the record on the site
      *     that it means. ``none``: the record has no such line.
+     *
+     *     How it is shown: ``above`` and ``below`` are words that stand in the place of the two lines, where any do;
+     *     ``marked`` is the one that the mark stands before; ``tone`` and ``sentence`` are those of the lower one.
      */
     Cell: {
       /** Upper */
@@ -1655,6 +1658,37 @@ export interface components {
        * @default false
        */
       none: boolean
+      /** Above */
+      above?: string | null
+      /** Below */
+      below?: string | null
+      /**
+       * Marked
+       * @default
+       * @enum {string}
+       */
+      marked: '' | 'upper' | 'lower'
+      /**
+       * Tone
+       * @default
+       * @enum {string}
+       */
+      tone: '' | 'brick' | 'marigold' | 'slate'
+      /**
+       * Sentence
+       * @default false
+       */
+      sentence: boolean
+      /**
+       * Alone
+       * @default false
+       */
+      alone: boolean
+      /**
+       * Quiet
+       * @default false
+       */
+      quiet: boolean
     }
     /**
      * CellChange
@@ -3059,7 +3093,8 @@ export interface components {
     }
     /**
      * MadeRecord
-     * @description One record; ``state`` as that of a row of the plan, with what the site said, and its page once it has one.
+     * @description One record, with what it has beside its key; ``state`` as that of a row of the plan, with what the site said,
+     *     and its page once it has one.
      */
     MadeRecord: {
       /** Record Type */

@@ -172,25 +172,12 @@ useEventListener(window, 'keydown', (event) => {
               <FillBar v-if="line.fill" :fill="line.fill" />
             </div>
           </template>
-          <LedgerCell
-            v-for="(cell, at) in line.cells"
-            :key="ledger.records[at]?.row"
-            :cell="cell"
-            :station="station"
-            :fed="!!line.fill || !mapped"
-          />
+          <LedgerCell v-for="(cell, at) in line.cells" :key="ledger.records[at]?.row" :cell="cell" />
         </div>
       </template>
       <slot name="after" />
     </div>
-    <LinesDialog
-      v-if="whole"
-      :id="id"
-      :question="whole.question"
-      :path="whole.path"
-      :station="station"
-      @close="whole = null"
-    />
+    <LinesDialog v-if="whole" :id="id" :question="whole.question" :path="whole.path" @close="whole = null" />
   </div>
 </template>
 

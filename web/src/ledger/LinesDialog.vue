@@ -12,7 +12,6 @@ const props = defineProps<{
   id: number
   question: Question
   path: string
-  station: 'map' | 'check' | 'rehearse' | 'verify'
 }>()
 const emit = defineEmits<{ close: [] }>()
 const { data: table, error } = useQuery({
@@ -44,7 +43,7 @@ const title = computed(() =>
         <tr v-for="(cells, at) in table.objects" :key="at">
           <th scope="row" class="slate">{{ at + 1 }}</th>
           <td v-for="(cell, place) in cells" :key="place">
-            <LedgerCell :cell="cell" :station="station" fed />
+            <LedgerCell :cell="cell" />
           </td>
         </tr>
       </tbody>

@@ -73,8 +73,8 @@ it.each<[Record<string, number>, string]>([
 
 it.each<[string, Said, string]>([
   ['none held', { rehearse: { counts: { create: 3 } } }, 'plain: No row is held.'],
-  ['one held', { rehearse: { counts: { held: 1 } } }, 'plain: 1 row held stays behind; it can come in a later run.'],
-  ['held', { rehearse: {} }, 'plain: 31 rows held stay behind; they can come in a later run.'],
+  ['one held', { rehearse: { counts: { held: 1 } } }, 'plain: 1 record held stays behind; it can come in a later run.'],
+  ['held', { rehearse: {} }, 'plain: 31 records held stay behind; they can come in a later run.'],
   ['stale', { rehearse: { stale: 'a rule was added' } }, 'warned: Stale: a rule was added.'],
   [
     'carried out',

@@ -81,7 +81,7 @@ export function planFoot({ rehearse: plan, run }: Overview): Point {
   const held = plan.counts.held ?? 0
   if (!held) return { state: '', text: 'No row is held.' }
   const stay = held === 1 ? 'stays behind; it' : 'stay behind; they'
-  return { state: '', text: `${counted(held, 'row')} held ${stay} can come in a later run.` }
+  return { state: '', text: `${counted(held, 'record')} held ${stay} can come in a later run.` }
 }
 
 /** What the reading back proves, in a line. */

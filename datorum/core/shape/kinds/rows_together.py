@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from typing import Annotated, Literal, NamedTuple
 
 import polars as pl
@@ -18,6 +18,9 @@ _SHARE_OF_KEYS = 0.92
 _AGREE = 0.97
 _ROWS_TOLD_APART = 0.6
 _FEWEST_GROUPS = 2
+_FEW_MEET = 20
+_NAMED = 0.97
+"""What speaks for rows to be of one record that have the same in what tells records apart by its name."""
 
 
 class RowsTogether(Shape, frozen=True):
@@ -110,7 +113,18 @@ class RowsTogether(Shape, frozen=True):
         return grains.without_list(self.into, grains_of(numbered).records)
 
 
-def rows_together(frame: pl.DataFrame, into: str) -> Iterator[Found]:
+class Named(NamedTuple):
+    """Columns by what they are called: ``keys`` as what a site keeps unique, so that rows which have the same there are
+    of one record, however few they are; ``lines`` as what the list holds, where too few rows meet to tell."""
+
+    keys: Collection[str] = ()
+    lines: Collection[str] = ()
+
+
+_NO_NAMES = Named()
+
+
+def rows_together(frame: pl.DataFrame, into: str, named: Named = _NO_NAMES) -> Iterator[Found]:
     """The ways in which rows of a sheet belong together, the likeliest first."""
     columns = own_columns(frame)
     texts = frame.select(pl.when(is_filled(name)).then(pl.col(name).str.strip_chars()).alias(name) for name in columns)
@@ -119,9 +133,10 @@ def rows_together(frame: pl.DataFrame, into: str) -> Iterator[Found]:
     found: list[tuple[float, int, _Agreement]] = []
     for key in columns:
         distinct = texts[key].drop_nulls().n_unique()
-        if filled[key] < 0.9 * texts.height or not _FEWEST_GROUPS <= distinct <= _SHARE_OF_KEYS * filled[key]:
+        most = filled[key] - 1 if key in named.keys else _SHARE_OF_KEYS * filled[key]
+        if filled[key] < 0.9 * texts.height or not _FEWEST_GROUPS <= distinct <= most:
             continue
-        told = _agreement(texts, key, [name for name in columns if name != key and filled[name]])
+        told = _agreement(texts, key, [name for name in columns if name != key and filled[name]], named)
         if told is not None:
             found.append((told.weight, distinct, told))
     if not found:
@@ -146,7 +161,7 @@ class _Agreement(NamedTuple):
     weight: float
 
 
-def _agreement(texts: pl.DataFrame, key: str, others: list[str]) -> _Agreement | None:
+def _agreement(texts: pl.DataFrame, key: str, others: list[str], named: Named) -> _Agreement | None:
     counts = [pl.col(name).count().alias(f"\0count {name}") for name in others]
     groups = texts.group_by(key).agg(*counts, *(pl.col(name).drop_nulls().n_unique() for name in others))
     agree: list[str] = []
@@ -156,11 +171,12 @@ def _agreement(texts: pl.DataFrame, key: str, others: list[str]) -> _Agreement |
         # Where hardly any two cells meet, they say nothing.
         met = groups.filter(pl.col(f"\0count {name}") > 1)[name]
         same = float((met <= 1).mean() or 0.0) if len(met) else 1.0  # type: ignore[arg-type]
-        (agree if same >= _AGREE else differ).append(name)
+        by_name = len(met) < _FEW_MEET and name in named.lines and key in named.keys
+        (agree if same >= _AGREE and not by_name else differ).append(name)
         telling += same >= _AGREE and len(met) >= _FEWEST_GROUPS and texts[name].drop_nulls().n_unique() > 1
-    if not telling or not differ:
+    if not differ or not (telling or (key in named.keys and agree)):
         return None
-    weight = 0.5 + 0.45 * telling / (telling + len(differ))
+    weight = _NAMED if key in named.keys else 0.5 + 0.45 * telling / (telling + len(differ))
     weight *= _doubted(texts, differ)
     return _Agreement(key, tuple(agree), tuple(differ), weight)
 

@@ -65,10 +65,10 @@ const last = computed(() => offset.value + (data.value?.records.length ?? 0))
                 ><span class="slate">{{ field.title }}</span> {{ field.value }}</span
               >
             </td>
-            <td>
+            <td class="text-nowrap">
               <StateMark :state="states[one.state as 'done'] ?? 'changed'" />
               {{ one.state === 'pending' ? 'to be made' : one.state }}
-              <span v-if="one.message" class="brick">{{ one.message }}</span>
+              <span v-if="one.message" class="brick text-wrap">{{ one.message }}</span>
             </td>
           </tr>
         </tbody>

@@ -40,7 +40,7 @@ const total = computed(() => Object.values(props.counts).reduce((sum, count) => 
           <span class="slate small">{{ percent(counts[part.action] ?? 0, total) }}</span>
         </button>
       </li>
-      <li class="slate">= {{ counted(total, 'row') }}</li>
+      <li class="slate">= {{ counted(total, 'record') }}</li>
     </ul>
   </div>
 </template>

@@ -91,7 +91,7 @@ it('shows every action with its share, and shows the records of the one that is 
   const choose = vi.fn()
   const counts = { create: 150, update: 50 }
   const page = await open(ProportionStrip, { counts, onChoose: choose })
-  expect(page.text()).toMatch(/150 create 75%.*50 update 25%.*0 unchanged 0%.*0 left out 0%.*0 held 0%.*= 200 rows/)
+  expect(page.text()).toMatch(/150 create 75%.*50 update 25%.*0 unchanged 0%.*0 left out 0%.*0 held 0%.*= 200 records/)
   expect(page.actions()).toEqual(['150 create 75%', '50 update 25%'])
   await page.press('50 update 25%')
   expect(choose).toHaveBeenCalledWith('update')
