@@ -157,10 +157,12 @@ def written(path: Path, rows: Rows) -> pl.DataFrame:
     return frame_of(path)
 
 
-def landed(told: Suggested, frame: pl.DataFrame, sheets: dict[str, pl.DataFrame] | None = None) -> list[dict[str, Any]]:
+def landed(
+    told: Suggested, frame: pl.DataFrame, sheets: dict[str, pl.DataFrame] | None = None, kind: RecordType = ORDERS
+) -> list[dict[str, Any]]:
     keys = {(key.path, key.by): key.field for key in KEYS}
     scope = Scope(now=dt.datetime(2026, 11, 28, tzinfo=dt.UTC))
-    return list(bodies(told.mapping, ORDERS, shaped(told.mapping.shape, frame, sheets), scope, keys))
+    return list(bodies(told.mapping, kind, shaped(told.mapping.shape, frame, sheets), scope, keys))
 
 
 TERMS = RecordType(

@@ -11,8 +11,8 @@ import polars as pl
 from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
-from datorum.core.shape.kinds.column_sets import column_sets
-from datorum.core.shape.kinds.languages import Originals, Spread, further_rows, originals, spreads
+from datorum.core.shape.kinds.column_sets import ColumnSets, column_sets, named_sets
+from datorum.core.shape.kinds.languages import Originals, Spread, further_rows, originals, spreads, variants
 from datorum.core.shape.kinds.packed_cell import packed_cells
 from datorum.core.shape.kinds.rows_together import Named, RowsTogether, rows_together
 from datorum.core.shape.kinds.second_sheet import second_sheet
@@ -222,6 +222,8 @@ def shapes_of(
         found += trees(grains.records, _says_above)
     if _field_called(record_type, _says_original) is not None:
         found += _translations(grains.records)
+    if not record_type.lists:
+        found += variants(grains.records)
     found += further_rows(frame, sheets or {})
     return sorted(found, key=lambda one: -one.weight)
 
@@ -238,6 +240,7 @@ def _shapes(grains: Grains, into: str, named: Named = _NO_NAMES) -> Iterator[Fou
         yield from second_sheet(frame, name, other, into)
     yield from packed_cells(frame, into)
     yield from column_sets(frame, into)
+    yield from named_sets(frame, into)
     yield from rows_together(frame, into, named)
 
 
@@ -302,8 +305,28 @@ def _says_above(name: str) -> bool:
 def _try(record_type: RecordType, grains: Grains, found: Found, into: str, links: tuple[LinkKey, ...]) -> _Tried:
     shaped = applied(found.shape, grains)
     fed, by = _fed_in_list(record_type, shaped, into, links)
+    if isinstance(found.shape, ColumnSets) and found.shape.names:
+        fed |= _called_by_name(record_type, into, found, fed)
     shape = found.shape.knowing(own_columns(shaped.lists[into]))
     return _Tried(found.model_copy(update={"shape": shape}), shaped, fed, by)
+
+
+def _called_by_name(
+    record_type: RecordType, into: str, found: Found, fed: AnyMapping[str, FieldMapping]
+) -> dict[str, FieldMapping]:
+    """What the name of a set of columns feeds: what an object of the list is called."""
+    shape = found.shape
+    assert isinstance(shape, ColumnSets)
+    if any(shape.called in feed.columns for feed in fed.values()):
+        return {}
+    free = [field for field in record_type.writable if field.in_list == into and field.path not in fed
+            and field.type is FieldType.TEXT and tokens(field.path.rpartition(".")[2])[-1:] in _CALLED]  # fmt: skip
+    why = "it is what the columns are called behind what they hold"
+    return {field.path: FieldMapping(columns=(shape.called,), score=found.weight, reasons=(why,))
+            for field in sorted(free, key=lambda one: not one.required)[:1]}  # fmt: skip
+
+
+_CALLED = {("name",), ("title",), ("label",), ("variant",), ("option",), ("size",)}
 
 
 def _one_in_each(

@@ -1868,7 +1868,8 @@ export interface components {
     /**
      * ColumnSets
      * @description ``sets``: of each set, in order, its columns by what they hold, the same names in each. They go into the list at
-     *     ``into``; a set of nothing but blanks is none.
+     *     ``into``; a set of nothing but blanks is none. ``names``: what each set is called, which goes into the column
+     *     ``called``; none where they are numbered.
      */
     ColumnSets: {
       /**
@@ -1882,6 +1883,16 @@ export interface components {
       sets: {
         [key: string]: string
       }[]
+      /**
+       * Names
+       * @default []
+       */
+      names: string[]
+      /**
+       * Called
+       * @default Variant
+       */
+      called: string
     }
     /**
      * ColumnView
@@ -4487,8 +4498,9 @@ export interface components {
     }
     /**
      * Spread
-     * @description Each row makes a record for each of ``sets`` that has anything: by its language, its columns by what they hold.
-     *     The first is the original; the others say which one theirs is by what it has in ``given``.
+     * @description Each row makes a record for each of ``sets`` that has anything: by the language or variant that it is, which goes
+     *     into the column ``called``, its columns by what they hold. Of languages the first is the original; the others say
+     *     which one theirs is by what it has in ``given``. Variants are ``equals``: none is above the others.
      */
     Spread: {
       /**
@@ -4507,6 +4519,16 @@ export interface components {
           [key: string]: string
         }
       }
+      /**
+       * Called
+       * @default Language
+       */
+      called: string
+      /**
+       * Equals
+       * @default false
+       */
+      equals: boolean
       /**
        * Given
        * @default
@@ -4601,9 +4623,9 @@ export interface components {
      * Tree
      * @description Each node is a record, once, those above first; one that only stands above others is made with its name.
      *
-     *     ``columns``: the one with paths, those of the levels from the top, or the one that has of the node above what stands
-     *     in its ``key``. What a node is called goes into ``name``; what the one above has in the column ``given``, or is
-     *     called, goes into ``above``.
+     *     ``columns``: the one with paths, of which several in a cell stand ``apart`` by a character, those of the levels
+     *     from the top, or the one that has of the node above what stands in its ``key``. What a node is called goes into
+     *     ``name``; what the one above has in the column ``given``, or is called, goes into ``above``.
      */
     Tree: {
       /**
@@ -4628,6 +4650,11 @@ export interface components {
        * @default
        */
       separator: string
+      /**
+       * Apart
+       * @default
+       */
+      apart: string
       /**
        * Key
        * @default

@@ -1,4 +1,4 @@
-"""Numbered sets of columns as a list: “Item 1 SKU, Item 1 Qty, Item 2 SKU …”."""
+"""Sets of columns as a list, numbered or named: “Item 1 SKU, Item 1 Qty, Item 2 SKU …”, “Price 30 ml, Price 1 l”."""
 
 from __future__ import annotations
 
@@ -7,24 +7,34 @@ from collections.abc import Iterator
 from typing import Annotated, Literal
 
 import polars as pl
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from datorum.core.errors import NotAllowed
 from datorum.core.shape.grains import RECORD, Grains, own_columns, without_blank
 from datorum.core.shape.shape import Found, Shape
 from datorum.core.table import ROW
 
+VARIANT = "Variant"
 _NUMBER = re.compile(r"\d+")
 _FEWEST_SETS, _FEWEST_PARTS = 2, 2
 
 
 class ColumnSets(Shape, frozen=True):
     """``sets``: of each set, in order, its columns by what they hold, the same names in each. They go into the list at
-    ``into``; a set of nothing but blanks is none."""
+    ``into``; a set of nothing but blanks is none. ``names``: what each set is called, which goes into the column
+    ``called``; none where they are numbered."""
 
     kind: Literal["column sets"] = "column sets"
     sets: Annotated[tuple[dict[str, str], ...], Field(min_length=1)]
+    names: tuple[str, ...] = ()
+    called: str = VARIANT
     into: str
+
+    @model_validator(mode="after")
+    def _all_named(self) -> ColumnSets:
+        if self.names and len(self.names) != len(self.sets):
+            raise ValueError("each set of columns needs a name, or none has one")
+        return self
 
     def sentence(self) -> str:
         return f"{len(self.sets)} sets of {', '.join(self.sets[0]) if self.sets else 'nothing'} go into {self.into}"
@@ -33,7 +43,7 @@ class ColumnSets(Shape, frozen=True):
         return {column for one in self.sets for column in one.values()}
 
     def made_columns(self) -> set[str]:
-        return {part for one in self.sets for part in one}
+        return {part for one in self.sets for part in one} | ({self.called} if self.names else set())
 
     def apply(self, grains: Grains) -> Grains:
         frames = []
@@ -43,6 +53,7 @@ class ColumnSets(Shape, frozen=True):
                 RECORD,
                 ROW,
                 pl.lit(number).alias("\0set"),
+                *([pl.lit(self.names[number]).alias(self.called)] if self.names else []),
                 *(pl.col(column).alias(part) for part, column in there.items()),
             )
             frames.append(without_blank(frame, list(there)))
@@ -51,7 +62,13 @@ class ColumnSets(Shape, frozen=True):
         return grains.with_list(self.into, lines, used)
 
     def undo(self, grains: Grains) -> Grains:
-        lines = grains.lists[self.into].with_columns(pl.int_range(pl.len()).over(RECORD).alias("\0set"))
+        lines = grains.lists[self.into]
+        place = pl.int_range(pl.len()).over(RECORD)
+        if self.names:
+            place = pl.col(self.called).replace_strict(
+                list(self.names), range(len(self.names)), default=len(self.names)
+            )
+        lines = lines.with_columns(place.alias("\0set"))
         most = int(lines["\0set"].max() or 0) + 1 if lines.height else 0  # type: ignore[arg-type]
         if most > len(self.sets):
             raise NotAllowed(
@@ -104,3 +121,29 @@ def _labels(names: list[str]) -> dict[str, str]:
     if any(common.issuperset(found) for found in words.values()):
         common = set()
     return {name: " ".join(word for word in found if word not in common) for name, found in words.items()}
+
+
+def named_sets(frame: pl.DataFrame, into: str) -> Iterator[Found]:
+    """The sets of a sheet's columns that are called by what is behind what they hold: “Price small, Price large, Stock
+    small, Stock large”."""
+    parts = families(own_columns(frame))
+    if len(parts) >= _FEWEST_PARTS:
+        names = list(next(iter(parts.values())))
+        sets = tuple({part: columns[name] for part, columns in parts.items()} for name in names)
+        why = f"{len(names)} sets of {len(parts)} columns: {', '.join(parts)}, each for {', '.join(names)}"
+        yield Found(shape=ColumnSets(sets=sets, names=tuple(names), into=into), weight=0.8, reasons=(why,))
+
+
+def families(columns: list[str]) -> dict[str, dict[str, str]]:
+    """Columns by what they hold and for what: of those that begin alike and of which several have the same ends, the
+    most."""
+    begun: dict[str, dict[str, str]] = {}
+    for column in columns:
+        words = re.split(r"[\s_:(\[/–-]+", column.strip(")] "))
+        for at in range(1, len(words)):
+            begun.setdefault(" ".join(words[:at]), {})[" ".join(words[at:])] = column
+    alike: dict[frozenset[str], dict[str, dict[str, str]]] = {}
+    for begin, ends in begun.items():
+        if len(ends) >= _FEWEST_SETS and not all(end.isdigit() for end in ends):
+            alike.setdefault(frozenset(ends), {})[begin] = ends
+    return max(alike.values(), key=lambda one: (len(one), len(next(iter(one.values())))), default={})

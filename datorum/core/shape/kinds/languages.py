@@ -9,6 +9,7 @@ from typing import ClassVar, Literal
 import polars as pl
 
 from datorum.core.shape.grains import RECORD, Grains, is_filled, odd, own_columns
+from datorum.core.shape.kinds.column_sets import VARIANT, families
 from datorum.core.shape.shape import Found, OnSheet, Shape, values_of
 from datorum.core.table import FLAG, ROW
 
@@ -22,18 +23,21 @@ _LANGUAGES = frozenset(
 
 
 class Spread(Shape, frozen=True):
-    """Each row makes a record for each of ``sets`` that has anything: by its language, its columns by what they hold.
-    The first is the original; the others say which one theirs is by what it has in ``given``."""
+    """Each row makes a record for each of ``sets`` that has anything: by the language or variant that it is, which goes
+    into the column ``called``, its columns by what they hold. Of languages the first is the original; the others say
+    which one theirs is by what it has in ``given``. Variants are ``equals``: none is above the others."""
 
     kind: Literal["spread"] = "spread"
     sets: dict[str, dict[str, str]]
+    called: str = LANGUAGE
+    equals: bool = False
     given: str = ""
     needs_all: ClassVar[bool] = True
 
     @property
     def above(self) -> str:
-        """The column that says which is the original."""
-        return f"{self.given or 'Text'} of the original"
+        """The column that says which is the original; not there where they are equals."""
+        return "" if self.equals else f"{self.given or 'Text'} of the original"
 
     def sentence(self) -> str:
         return f"Each row makes a record in each of {', '.join(self.sets)}"
@@ -42,7 +46,7 @@ class Spread(Shape, frozen=True):
         return {column for one in self.sets.values() for column in one.values()}
 
     def made_columns(self) -> set[str]:
-        return {LANGUAGE, self.above, *(part for one in self.sets.values() for part in one)}
+        return {self.called, self.above, *(part for one in self.sets.values() for part in one)} - {""}
 
     def apply(self, grains: Grains) -> Grains:
         frame = grains.records
@@ -56,13 +60,14 @@ class Spread(Shape, frozen=True):
                 # What is not the original is no row of its own.
                 (pl.col(RECORD) if number == 0 else pl.int_range(pl.len()) + 1 + last + (number - 1) * frame.height)
                 .cast(pl.Int64).alias(RECORD),
-                ROW, FLAG, pl.exclude(RECORD, ROW, FLAG, *used), pl.lit(language).alias(LANGUAGE),
+                ROW, FLAG, pl.exclude(RECORD, ROW, FLAG, *used), pl.lit(language).alias(self.called),
                 *(pl.col(column).alias(part) for part, column in there.items()),
             )  # fmt: skip
             if number == 0 and self.given in named.columns:
                 original = values_of(named, self.given)
-            above = pl.lit(None, dtype=pl.String) if number == 0 or original is None else original
-            named = named.with_columns(above.alias(self.above))
+            if self.above:
+                above = pl.lit(None, dtype=pl.String) if number == 0 or original is None else original
+                named = named.with_columns(above.alias(self.above))
             parts.append(named.filter(pl.any_horizontal(*map(is_filled, there))) if there else named.head(0))
         records = pl.concat(parts, how="diagonal").sort(ROW, RECORD)
         return grains._replace(records=records)
@@ -70,13 +75,14 @@ class Spread(Shape, frozen=True):
     def undo(self, grains: Grains) -> Grains:
         frame = grains.records
         parts = next(iter(self.sets.values()), {})
-        others = [name for name in own_columns(frame) if name not in (LANGUAGE, self.above, *parts)]
-        key = pl.coalesce(self.above, self.given) if self.given else pl.col(ROW).cast(pl.String)
+        others = [name for name in own_columns(frame) if name not in (self.called, self.above, *parts)]
+        known = self.given and self.above
+        key = pl.coalesce(self.above, self.given) if known else pl.col(ROW).cast(pl.String)
         keyed = frame.with_columns(key.alias("\0of"))
         rows = keyed.unique("\0of", keep="first", maintain_order=True).select(RECORD, ROW, FLAG, "\0of", *others)
         for language, columns in self.sets.items():
             there = [pl.col(part).alias(column) for part, column in columns.items() if part in frame.columns]
-            part = keyed.filter(pl.col(LANGUAGE) == language).select("\0of", *there)
+            part = keyed.filter(pl.col(self.called) == language).select("\0of", *there)
             rows = rows.join(part, on="\0of", how="left", maintain_order="left")
         return grains._replace(records=rows.drop("\0of"))
 
@@ -177,6 +183,17 @@ def spreads(frame: pl.DataFrame) -> Iterator[Found]:
     sets = {code: {name: columns[code] for name, columns in several.items() if code in columns} for code in codes}
     why = f"{len(several)} columns stand in {len(codes)} languages: {', '.join(codes)}"
     yield Found(shape=Spread(sets=sets), weight=0.9, reasons=(why,))
+
+
+def variants(frame: pl.DataFrame) -> Iterator[Found]:
+    """The variants that a sheet has columns for, each of which may be a record: “Price small, Price large, …”."""
+    parts = families(own_columns(frame))
+    if len(parts) >= _FEWEST:
+        names = list(next(iter(parts.values())))
+        if not all(name.lower()[:2] in _LANGUAGES and _CODE.fullmatch(name) for name in names):
+            sets = {name: {part: columns[name] for part, columns in parts.items()} for name in names}
+            why = f"{len(parts)} columns stand there for each of {', '.join(names)}"
+            yield Found(shape=Spread(sets=sets, called=VARIANT, equals=True), weight=0.5, reasons=(why,))
 
 
 def originals(frame: pl.DataFrame, says_language: str | None) -> Iterator[Found]:

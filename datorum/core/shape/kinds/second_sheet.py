@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
+from itertools import combinations
 from typing import Annotated, Literal
 
 import polars as pl
@@ -96,8 +97,33 @@ def second_sheet(frame: pl.DataFrame, name: str, other: pl.DataFrame, into: str)
             # Numbers from one upwards are in any column of numbers: names that are alike say more.
             worth = share + (0.5 if _plain(ours) == _plain(theirs) else 0.0)
             found.append((worth, Found(shape=shape, weight=0.6 + 0.3 * share, reasons=(why,))))
+    if not found:
+        found = list(_by_several(frame, name, other, into))
     if found:
         yield max(found, key=lambda one: one[0])[1]
+
+
+def _by_several(frame: pl.DataFrame, name: str, other: pl.DataFrame, into: str) -> Iterator[tuple[float, Found]]:
+    """The columns of the same names that tell records apart together, where none does alone: the fewest."""
+    theirs = {_plain(column): column for column in own_columns(other)}
+    shared = [column for column in own_columns(frame) if _plain(column) in theirs][:_MOST_SHARED]
+    for count in range(2, min(len(shared), _MOST_KEYS) + 1):
+        for ours in combinations(shared, count):
+            names = [f"\0key {number}" for number in range(count)]
+            keys = pl.DataFrame(_keys(frame, ours, names)).drop_nulls()
+            if not keys.height or keys.n_unique() < _TELLS_APART * keys.height:
+                continue
+            of_theirs = tuple(theirs[_plain(column)] for column in ours)
+            rows = pl.DataFrame(_keys(other, of_theirs, names)).drop_nulls()
+            found = rows.join(keys.unique(), on=names, how="semi").height
+            if rows.height and found >= _MOSTLY_FOUND * rows.height:
+                why = f"{found:,} of {rows.height:,} rows of {name} have the {' and '.join(ours)} of a row"
+                shape = SecondSheet(sheet=name, ours=ours, theirs=of_theirs, into=into)
+                share = found / rows.height
+                yield share - 0.1 * count, Found(shape=shape, weight=0.6 + 0.3 * share, reasons=(why,))
+
+
+_MOST_SHARED, _MOST_KEYS = 8, 3
 
 
 def _plain(name: str) -> str:

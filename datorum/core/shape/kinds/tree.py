@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from itertools import pairwise
+from itertools import pairwise, product
 from typing import Annotated, ClassVar, Literal
 
 import polars as pl
@@ -12,7 +12,7 @@ from pydantic import Field
 
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
-from datorum.core.table import ROW
+from datorum.core.table import FLAG, ROW
 
 _SEPARATORS = (">", "»", "/", "\\", "|", "::", ":")
 _FEWEST, _NEARLY_ALL, _KNOWN = 3, 0.95, 0.5
@@ -24,15 +24,16 @@ Path = tuple[str, ...]
 class Tree(Shape, frozen=True):
     """Each node is a record, once, those above first; one that only stands above others is made with its name.
 
-    ``columns``: the one with paths, those of the levels from the top, or the one that has of the node above what stands
-    in its ``key``. What a node is called goes into ``name``; what the one above has in the column ``given``, or is
-    called, goes into ``above``.
+    ``columns``: the one with paths, of which several in a cell stand ``apart`` by a character, those of the levels
+    from the top, or the one that has of the node above what stands in its ``key``. What a node is called goes into
+    ``name``; what the one above has in the column ``given``, or is called, goes into ``above``.
     """
 
     kind: Literal["tree"] = "tree"
     way: Literal["path", "levels", "parent"]
     columns: Annotated[tuple[str, ...], Field(min_length=1)]
     separator: str = ""
+    apart: str = ""
     key: str = ""
     given: str = ""
     name: str = NAME
@@ -57,6 +58,9 @@ class Tree(Shape, frozen=True):
         if self.way == "parent":
             return self._in_order(grains)
         frame = grains.records
+        if self.apart and self.columns[0] in frame.columns:
+            # A row with several is of something else: it says no more of them than that they are there.
+            frame = _each_path(frame.select(RECORD, ROW, FLAG, self.columns[0]), self.columns[0], self.apart)
         paths = _paths(frame, self.columns, self.separator)
         places: dict[Path, int] = {}
         again: list[int] = []
@@ -73,7 +77,8 @@ class Tree(Shape, frozen=True):
             pl.when(pl.lit(rows).is_not_null()).then(pl.all())
         )
         # Nodes that no row stands for get the numbers behind the last row.
-        beyond = rows.is_null().cum_sum().cast(pl.Int64) + (int(frame[ROW].max() or 0) if frame.height else 0)  # type: ignore[arg-type]
+        last = int(max(frame[ROW].max() or 0, frame[RECORD].max() or 0)) if frame.height else 0  # type: ignore[arg-type]
+        beyond = rows.is_null().cum_sum().cast(pl.Int64) + last
         records = taken.with_columns(
             pl.col(RECORD).fill_null(beyond),
             frame[ROW].gather([first[path] for path in ordered]).alias(ROW),
@@ -87,7 +92,9 @@ class Tree(Shape, frozen=True):
         unknown = odd(lost, "none above", named, column=self.columns[0], values=lost[self.name])
         twice = frame[again].with_columns(frame[RECORD].gather([places[paths[at]] for at in again]).alias(RECORD))
         says = [f"is the same node as row {row:,}, and was passed over" for row in twice[RECORD]]
-        amiss = odd(twice, "node twice", says, blocks=False)
+        # Where a row has several paths, the same is named again and again.
+        amiss = odd(twice.head(0 if self.apart else twice.height), "node twice", says[: 0 if self.apart else None],
+                    blocks=False)  # fmt: skip
         return grains._replace(records=records.with_columns(above), odd=(*grains.odd, amiss, unknown))
 
     def in_order(self, records: pl.DataFrame) -> list[tuple[int, int]]:
@@ -163,6 +170,14 @@ class Tree(Shape, frozen=True):
         return grains._replace(records=records, odd=(*grains.odd, amiss, circle))
 
 
+def _each_path(frame: pl.DataFrame, column: str, apart: str) -> pl.DataFrame:
+    """A row for each path of a cell; the record of a cell's further ones is a number of its own."""
+    parts = frame.with_columns(pl.col(column).str.split(apart)).explode(column)
+    further = pl.int_range(pl.len()).over(RECORD) > 0
+    last = int(frame[RECORD].max() or 0) if frame.height else 0  # type: ignore[arg-type]
+    return parts.with_columns(pl.when(further).then(last + further.cum_sum()).otherwise(RECORD).alias(RECORD))
+
+
 def _depths(own: list[str | None], above: list[str | None]) -> tuple[dict[str, int], set[str]]:
     """How deep each node stands, by its key, and those that stand above themselves."""
     depth: dict[str, int] = {}
@@ -202,7 +217,10 @@ def trees(frame: pl.DataFrame, says_above: Callable[[str], bool]) -> Iterator[Fo
 
 def _by_path(name: str, values: dict[str, pl.Series]) -> Iterator[Found]:
     cells = values[name].drop_nulls()
-    if len(cells) < _FEWEST or cells.n_unique() < _NEARLY_ALL * len(cells):
+    if len(cells) < _FEWEST:
+        return
+    yield from _by_paths(name, cells)
+    if cells.n_unique() < _NEARLY_ALL * len(cells):
         return
     for separator in _SEPARATORS:
         parted = [tuple(part.strip() for part in cell.split(separator)) for cell in cells]
@@ -213,6 +231,31 @@ def _by_path(name: str, values: dict[str, pl.Series]) -> Iterator[Found]:
             why = f"{len(deep):,} of {len(cells):,} values of “{name}” are paths, parted by “{separator.strip()}”"
             yield Found(shape=Tree(way="path", columns=(name,), separator=separator), weight=0.9, reasons=(why,))
             return
+
+
+def _by_paths(name: str, cells: pl.Series) -> Iterator[Found]:
+    """Paths of which several stand in a cell."""
+    distinct = cells.unique(maintain_order=True).to_list()
+    for apart, separator in product(_APART, _SEPARATORS):
+        if apart == separator:
+            continue
+        several = [[path for path in cell.split(apart) if path.strip()] for cell in distinct]
+        if sum(len(paths) > 1 for paths in several) < _SOME * len(distinct):
+            continue
+        paths = [path for cell in several for path in cell]
+        parted = [tuple(part.strip() for part in path.split(separator)) for path in paths]
+        # Each of them is a path, and many begin alike.
+        if all(len(path) > 1 and all(path) for path in parted) and len({path[0] for path in parted}) <= len(parted) / 2:
+            why = (
+                f"{len(distinct):,} different values of “{name}” hold {len({*parted}):,} paths,"
+                f" apart by “{apart.strip() or 'line breaks'}” and parted by “{separator}”"
+            )
+            shape = Tree(way="path", columns=(name,), separator=separator, apart=apart)
+            yield Found(shape=shape, weight=0.95, reasons=(why,))
+            return
+
+
+_APART, _SOME = ("|", ";", ",", "\n"), 0.1
 
 
 def _by_levels(columns: list[str], values: dict[str, pl.Series]) -> Iterator[Found]:
