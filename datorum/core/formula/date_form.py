@@ -31,6 +31,12 @@ _MONTHS = (
     "december",
 )  # fmt: skip
 _UNPADDED = {"D", "M", "H", "S"}
+FORM_HINT = "D day, M month, YYYY year, H hour, MM minute, S second; or a unit such as seconds since 1970"
+USUAL_FORMS = (
+    "YYYY-MM-DD", "D.M.YYYY", "D/M/YYYY", "M/D/YYYY", "D MMMM YYYY", "D/M/YYYY H:MM", "YYYY-MM-DD H:MM:SS",
+    "seconds since 1970", "milliseconds since 1970", "microseconds since 1970", "days since 1899-12-30",
+    "days and time since 1899-12-30", "days since 1904-01-01", "days and time since 1904-01-01",
+)  # fmt: skip
 HINT = "D, M, YYYY, H, MM and S stand for day, month, year, hour, minute and second"
 _NEEDS = {"day": "month", "month": "year", "hour": "day", "minute": "hour", "second": "minute"}
 """What each part is of; without it a text says no moment."""

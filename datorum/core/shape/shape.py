@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
-from typing import ClassVar, NamedTuple, Self
+from typing import Annotated, ClassVar, NamedTuple, Self
 
 import polars as pl
 from pydantic import BaseModel, SerializeAsAny
 
+from datorum.core.forms import OnMenu, asked
 from datorum.core.shape.grains import Grains
 
 
@@ -19,7 +20,7 @@ class Numbered(NamedTuple):
     odd: tuple[pl.DataFrame, ...] = ()
 
 
-class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
+class Shape(OnMenu, ABC, frozen=True, extra="forbid"):
     """One way in which a sheet's rows become records. Several are applied one after the other. ``into``: the path of
     the list that it makes, where it makes one."""
 
@@ -85,7 +86,7 @@ class Shape(BaseModel, ABC, frozen=True, extra="forbid"):
 class OnSheet(Shape, frozen=True):
     """A shape that draws on one other sheet, by its name."""
 
-    sheet: str
+    sheet: Annotated[str, asked("the sheet", editor="sheet")]
 
     @property
     def sheets(self) -> tuple[str, ...]:

@@ -62,7 +62,11 @@ AnyStep = Annotated[
     Field(discriminator="kind"),
 ]
 
+STEP_GROUPS = ("Text", "Blanks", "Numbers", "Dates", "Codes and choices", "People", "Web", "Anything else")
+"""What steps work on, in the order of their menu."""
+
 __all__ = [
+    "STEP_GROUPS",
     "AbsoluteUrl",
     "Affix",
     "AnyStep",

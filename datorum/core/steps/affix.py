@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step
 
@@ -13,9 +14,10 @@ from datorum.core.steps.step import Step
 class Affix(Step, frozen=True):
     """A value that is not blank gets a text in front of it, behind it, or both."""
 
+    menu: ClassVar[Menu] = Menu("Add text before or after", "Text", "prefix suffix")
     kind: Literal["affix"] = "affix"
-    before: Annotated[str, Field(max_length=1000)] = ""
-    behind: Annotated[str, Field(max_length=1000)] = ""
+    before: Annotated[str, Field(max_length=1000), asked("before")] = ""
+    behind: Annotated[str, Field(max_length=1000), asked("after")] = ""
 
     def sentence(self) -> str:
         phrase = [f"“{self.before}” before" if self.before else "", f"“{self.behind}” after" if self.behind else ""]

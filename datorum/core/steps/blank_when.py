@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, Word, all_read
 
@@ -13,8 +14,9 @@ from datorum.core.steps.step import Step, Stepped, Word, all_read
 class BlankWhen(Step, frozen=True):
     """A value that says one of these words, in any case, is taken as blank."""
 
+    menu: ClassVar[Menu] = Menu("Take words as blank", "Blanks", "empty none")
     kind: Literal["blank_when"] = "blank_when"
-    words: tuple[Word, ...] = ("n/a", "-")
+    words: Annotated[tuple[Word, ...], asked("words")] = ("n/a", "-")
 
     def sentence(self) -> str:
         return "Take as blank: " + ", ".join(f"“{word}”" for word in self.words)

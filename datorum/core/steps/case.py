@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal
 
 import polars as pl
 
+from datorum.core.forms import Menu, asked
 from datorum.core.steps.step import Step, Stepped, all_read
 
 _SAYS = {
@@ -15,14 +17,17 @@ _SAYS = {
     "sentence": "Change to sentence case, a capital at the start",
 }
 
+_OFFERED = {"lower": "lower case", "upper": "UPPER CASE", "proper": "Proper Case", "sentence": "Sentence case"}
 _FUNCTIONS = {"lower": "LOWER", "upper": "UPPER", "proper": "PROPER", "sentence": "SENTENCECASE"}
 
 
 class Case(Step, frozen=True):
     """Letters to lower, upper, proper (each word) or sentence (the first letter) case."""
 
+    menu: ClassVar[Menu] = Menu("Change case", "Text", "capital letters")
     kind: Literal["case"] = "case"
-    to: Literal["lower", "upper", "proper", "sentence"] = "lower"
+    to: Annotated[Literal["lower", "upper", "proper", "sentence"], asked("to", options=_OFFERED)] = "lower"
+    begins: ClassVar[Mapping[str, Any]] = {"to": "proper"}
 
     def sentence(self) -> str:
         return _SAYS[self.to]

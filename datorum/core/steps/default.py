@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, all_read
 
@@ -14,8 +15,9 @@ from datorum.core.steps.step import Step, Stepped, all_read
 class Default(Step, frozen=True):
     """What is blank gets a value."""
 
+    menu: ClassVar[Menu] = Menu("Fill blanks", "Blanks", "empty")
     kind: Literal["default"] = "default"
-    value: Annotated[str, Field(max_length=10_000)] = ""
+    value: Annotated[str, Field(max_length=10_000), asked("take")] = ""
 
     def sentence(self) -> str:
         return (

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, field_validator
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import FormulaFault, check_names, parse
 from datorum.core.steps.step import RowStep
 
@@ -35,8 +36,12 @@ def with_this(text: str, value: str) -> str:
 class Formula(RowStep, frozen=True):
     """An OpenFormula expression over the columns of the row; THIS() is the value so far."""
 
+    menu: ClassVar[Menu] = Menu("Formula", "Anything else", "function")
     kind: Literal["formula"] = "formula"
-    text: Text = "=THIS()"
+    text: Annotated[
+        Text,
+        asked("formula", hint="columns in brackets: =PROPER([Surname]); THIS() is the value so far", editor="formula"),
+    ] = "=THIS()"
 
     @field_validator("text")
     @classmethod

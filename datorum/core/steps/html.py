@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step
 
@@ -13,9 +14,16 @@ from datorum.core.steps.step import Step
 class Html(Step, frozen=True):
     """HTML as plain text, or cut down to allowed tags, free of scripts and page-builder wrappers."""
 
+    menu: ClassVar[Menu] = Menu("Clean HTML", "Web", "tags markup text")
     kind: Literal["html"] = "html"
-    to: Literal["text", "clean"] = "clean"
-    tags: Annotated[str, Field(max_length=1000)] = ""
+    to: Annotated[Literal["text", "clean"], asked("make it", options={"clean": "clean HTML", "text": "plain text"})] = (
+        "clean"
+    )
+    tags: Annotated[
+        str,
+        Field(max_length=1000),
+        asked("keep tags", hint="such as p, a, ul, li; empty keeps the usual ones"),
+    ] = ""
 
     def sentence(self) -> str:
         if self.to == "text":

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.steps.step import Step, Stepped, all_read
 
 
 class Join(Step, frozen=True):
     """All columns become one text, blank ones passed over. Steps before it work on each column by itself."""
 
+    menu: ClassVar[Menu] = Menu("Join columns", "Text", "combine merge")
     kind: Literal["join"] = "join"
-    separator: Annotated[str, Field(max_length=20)] = " "
+    separator: Annotated[str, Field(max_length=20), asked("with between them")] = " "
 
     def sentence(self) -> str:
         between = {" ": "a space", "": "nothing", "\n": "a line end"}.get(self.separator, f"“{self.separator}”")

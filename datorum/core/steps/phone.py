@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, field_validator
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.formula.codes import country_codes
 from datorum.core.steps.step import Step
@@ -14,8 +15,11 @@ from datorum.core.steps.step import Step
 class Phone(Step, frozen=True):
     """A telephone number to E.164; ``country`` is that of numbers without a prefix."""
 
+    menu: ClassVar[Menu] = Menu("Telephone number", "People", "mobile")
     kind: Literal["phone"] = "phone"
-    country: Annotated[str, Field(max_length=2)] = ""
+    country: Annotated[
+        str, Field(max_length=2), asked("country", hint="of numbers without a prefix: two letters, such as NO")
+    ] = ""
 
     @field_validator("country")
     @classmethod

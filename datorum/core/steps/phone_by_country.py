@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import column_reference
 from datorum.core.steps.step import RowStep
 
@@ -14,8 +15,13 @@ class PhoneByCountry(RowStep, frozen=True):
     """A telephone number to E.164; numbers without a prefix are of the country that a column of the row names, by its
     code or its name."""
 
+    menu: ClassVar[Menu] = Menu("Telephone number, by country", "People", "mobile")
     kind: Literal["phone_by_country"] = "phone_by_country"
-    column: Annotated[str, Field(max_length=1_000)] = ""
+    column: Annotated[
+        str,
+        Field(max_length=1_000),
+        asked("country in", hint="the column that names the country", editor="column"),
+    ] = ""
 
     def sentence(self) -> str:
         if not self.column:

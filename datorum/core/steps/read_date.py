@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 from pydantic import Field, field_validator
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
-from datorum.core.formula.date_form import date_form
+from datorum.core.formula.date_form import FORM_HINT, USUAL_FORMS, date_form
 from datorum.core.steps.step import Step, Stepped
 from datorum.core.steps.zone import Zone
 
@@ -21,9 +22,12 @@ class ReadDate(Step, frozen=True):
     local time in ``zone`` (an IANA name).
     """
 
+    menu: ClassVar[Menu] = Menu("Read as a date", "Dates", "time month day")
     kind: Literal["read_date"] = "read_date"
-    pattern: Annotated[str, Field(min_length=1, max_length=60)] = "D/M/YYYY"
-    zone: Zone = "UTC"
+    pattern: Annotated[
+        str, Field(min_length=1, max_length=60), asked("written as", hint=FORM_HINT, usual=USUAL_FORMS)
+    ] = "D/M/YYYY"
+    zone: Annotated[Zone, asked("time zone", hint="such as Europe/Oslo; matters where there is a time")] = "UTC"
 
     @field_validator("pattern")
     @classmethod

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.formula.amount import plain_number
 from datorum.core.steps.step import Step, Stepped
@@ -25,8 +26,11 @@ class ReadNumber(Step, frozen=True):
     decimal mark was probably guessed wrong.
     """
 
+    menu: ClassVar[Menu] = Menu("Read as a number", "Numbers", "amount price decimal")
     kind: Literal["read_number"] = "read_number"
-    decimal: Literal[".", ","] = "."
+    decimal: Annotated[
+        Literal[".", ","], asked("decimal mark", options={".": "point  1,204.50", ",": "comma  1.204,50"})
+    ] = "."
 
     def sentence(self) -> str:
         mark = "point" if self.decimal == "." else "comma"

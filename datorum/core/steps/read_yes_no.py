@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, Word
 
@@ -24,9 +25,10 @@ NO = (
 class ReadYesNo(Step, frozen=True):
     """Lands ``true`` or ``false`` for the given spellings, in any case."""
 
+    menu: ClassVar[Menu] = Menu("Read as yes or no", "Codes and choices", "true false tick")
     kind: Literal["read_yes_no"] = "read_yes_no"
-    yes: tuple[Word, ...] = YES
-    no: tuple[Word, ...] = NO
+    yes: Annotated[tuple[Word, ...], asked("yes is")] = YES
+    no: Annotated[tuple[Word, ...], asked("no is")] = NO
 
     def sentence(self) -> str:
         return f"Read as yes or no: {', '.join(self.yes[:3])} … or {', '.join(self.no[:3])} …"

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 from pydantic import Field, model_validator
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.patterns import UnusablePattern, usable
 from datorum.core.steps.step import Step, Stepped, all_read
@@ -15,10 +16,11 @@ from datorum.core.steps.step import Step, Stepped, all_read
 class Replace(Step, frozen=True):
     """Each occurrence of one text, taken letter by letter or as a regular expression, becomes another."""
 
+    menu: ClassVar[Menu] = Menu("Replace text", "Text", "find substitute remove")
     kind: Literal["replace"] = "replace"
-    find: Annotated[str, Field(max_length=1000)] = ""
-    by: Annotated[str, Field(max_length=1000)] = ""
-    pattern: bool = False
+    find: Annotated[str, Field(max_length=1000), asked("replace")] = ""
+    by: Annotated[str, Field(max_length=1000), asked("by")] = ""
+    pattern: Annotated[bool, asked("as a pattern", hint="a regular expression; $1 in “by” is its first group")] = False
 
     @model_validator(mode="after")
     def _can_be_found(self) -> Replace:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, all_read
 
@@ -15,8 +16,9 @@ from datorum.core.steps.step import Step, Stepped, all_read
 class SplitList(Step, frozen=True):
     """A separator divides the text into the items of a list, blank ones passed over; lands a JSON array."""
 
+    menu: ClassVar[Menu] = Menu("Split into a list", "Text", "divide several")
     kind: Literal["split_list"] = "split_list"
-    separator: Annotated[str, Field(min_length=1, max_length=20)] = ","
+    separator: Annotated[str, Field(min_length=1, max_length=20), asked("at each")] = ","
 
     def sentence(self) -> str:
         at = "a space" if self.separator == " " else f"“{self.separator}”"

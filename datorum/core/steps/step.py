@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from typing import Annotated, NamedTuple
 
 import polars as pl
-from pydantic import BaseModel, Field
+from pydantic import Field
 
+from datorum.core.forms import OnMenu
 from datorum.core.formula import THIS, FormulaFault, Scope, columns_of, formula_column, interpret, parse
 
 
@@ -24,16 +26,16 @@ Word = Annotated[str, Field(max_length=200)]
 """One of several words that a person gives a step."""
 
 
-class Step(BaseModel, frozen=True, extra="forbid"):
+class Step(OnMenu, ABC, frozen=True, extra="forbid"):
     """One transformation of one column, readable as a sentence. Its formula is its meaning; ``apply`` may be faster."""
 
+    @abstractmethod
     def sentence(self) -> str:
         """The step as a person would say it."""
-        raise NotImplementedError
 
+    @abstractmethod
     def formula(self, value: str) -> str:
         """The step as a formula, without its equals sign, over ``value``, which is one itself."""
-        raise NotImplementedError
 
     def apply(self, values: pl.Series) -> Stepped:
         """Transform a String series; null is blank and stays blank."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
+from datorum.core.forms import Menu
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step
 
@@ -14,6 +15,7 @@ CODE = r"^[^0-9]*0*([0-9]{1,18})[^0-9]*$"
 class TakeDigits(Step, frozen=True):
     """The digits of a code that has them in one place, without leading zeros: K-00042 is 42."""
 
+    menu: ClassVar[Menu] = Menu("Take the digits of a code", "Numbers", "id member customer")
     kind: Literal["take_digits"] = "take_digits"
 
     def sentence(self) -> str:

@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.formula import quoted
 from datorum.core.steps.step import Step, Stepped, all_read
 
 Part = Literal["first", "last", "all but first", "all but last"]
 
+_OFFERED = {
+    "first": "the first part", "last": "the last part", "all but first": "all but the first",
+    "all but last": "all but the last",
+}  # fmt: skip
+
 
 class TakePart(Step, frozen=True):
     """A separator divides the text; one end of it is taken. Where it does not stand, that is the whole text or none."""
 
+    menu: ClassVar[Menu] = Menu("Take a part", "Text", "split first last")
     kind: Literal["take_part"] = "take_part"
-    separator: Annotated[str, Field(min_length=1, max_length=20)] = " "
-    part: Part = "first"
+    separator: Annotated[str, Field(min_length=1, max_length=20), asked("divided by")] = " "
+    part: Annotated[Part, asked("take", options=_OFFERED)] = "first"
 
     def sentence(self) -> str:
         at = "a space" if self.separator == " " else f"“{self.separator}”"

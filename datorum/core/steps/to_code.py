@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, ClassVar, Literal
 
+from datorum.core.forms import Menu, asked
 from datorum.core.steps.step import Step
 
 _SAYS = {
@@ -17,8 +18,12 @@ _FUNCTIONS = {"country": "COUNTRYCODE", "language": "LANGUAGECODE", "currency": 
 class ToCode(Step, frozen=True):
     """Countries to ISO 3166, languages to BCP 47, currencies to ISO 4217, named in several languages or by a code."""
 
+    menu: ClassVar[Menu] = Menu("Name to code", "Codes and choices", "country language currency")
     kind: Literal["to_code"] = "to_code"
-    of: Literal["country", "language", "currency"] = "country"
+    of: Annotated[
+        Literal["country", "language", "currency"],
+        asked("of a", options={"country": "country", "language": "language", "currency": "currency"}),
+    ] = "country"
 
     def sentence(self) -> str:
         return _SAYS[self.of]

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 import polars as pl
 
+from datorum.core.forms import Menu
 from datorum.core.steps.step import Step, Stepped, all_read
 
 
 class Trim(Step, frozen=True):
     """Spaces at both ends go; inside, each run of spaces becomes one."""
 
+    menu: ClassVar[Menu] = Menu("Trim spaces", "Text", "whitespace strip")
     kind: Literal["trim"] = "trim"
 
     def sentence(self) -> str:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import field_validator
 
+from datorum.core.forms import Menu, asked
 from datorum.core.steps.formula import Text, checked, with_this
 from datorum.core.steps.step import RowStep
 
@@ -13,9 +14,12 @@ from datorum.core.steps.step import RowStep
 class When(RowStep, frozen=True):
     """Where a condition holds, another value; elsewhere the value so far. Both are formulas over the row."""
 
+    menu: ClassVar[Menu] = Menu("When … then …", "Anything else", "if condition")
     kind: Literal["when"] = "when"
-    condition: Text = '=THIS()=""'
-    then: Text = '=""'
+    condition: Annotated[Text, asked("when", hint='a formula, such as =[Country]="NO"', editor="formula")] = (
+        '=THIS()=""'
+    )
+    then: Annotated[Text, asked("then", hint="a formula, such as =UPPER(THIS())", editor="formula")] = '=""'
 
     @field_validator("condition", "then")
     @classmethod

@@ -1442,7 +1442,7 @@ export interface components {
        */
       kind: 'absolute_url'
       /**
-       * Base
+       * starting from
        * @default https://
        */
       base: string
@@ -1499,12 +1499,12 @@ export interface components {
        */
       kind: 'affix'
       /**
-       * Before
+       * before
        * @default
        */
       before: string
       /**
-       * Behind
+       * after
        * @default
        */
       behind: string
@@ -1520,13 +1520,13 @@ export interface components {
        */
       kind: 'arithmetic'
       /**
-       * Operation
+       * do
        * @default multiply
        * @enum {string}
        */
       operation: 'add' | 'subtract' | 'multiply' | 'divide' | 'round'
       /**
-       * Number
+       * number
        * @default 1
        */
       number: number
@@ -1552,7 +1552,7 @@ export interface components {
        */
       kind: 'blank_when'
       /**
-       * Words
+       * words
        * @default [
        *       "n/a",
        *       "-"
@@ -1621,7 +1621,7 @@ export interface components {
        */
       kind: 'case'
       /**
-       * To
+       * to
        * @default lower
        * @enum {string}
        */
@@ -1877,9 +1877,9 @@ export interface components {
        * @enum {string}
        */
       kind: 'column sets'
-      /** Into */
+      /** which go into */
       into: string
-      /** Sets */
+      /** each set has */
       sets: {
         [key: string]: string
       }[]
@@ -2051,7 +2051,7 @@ export interface components {
        */
       kind: 'default'
       /**
-       * Value
+       * take
        * @default
        */
       value: string
@@ -2498,7 +2498,8 @@ export interface components {
        */
       kind: 'formula'
       /**
-       * Text
+       * formula
+       * @description columns in brackets: =PROPER([Surname]); THIS() is the value so far
        * @default =THIS()
        */
       text: string
@@ -2630,7 +2631,7 @@ export interface components {
        * @default
        */
       into: string
-      /** Sheet */
+      /** the sheet */
       sheet: string
     }
     /** GapView */
@@ -2668,13 +2669,14 @@ export interface components {
        */
       kind: 'html'
       /**
-       * To
+       * make it
        * @default clean
        * @enum {string}
        */
       to: 'text' | 'clean'
       /**
-       * Tags
+       * keep tags
+       * @description such as p, a, ul, li; empty keeps the usual ones
        * @default
        */
       tags: string
@@ -2708,7 +2710,7 @@ export interface components {
        */
       kind: 'join'
       /**
-       * Separator
+       * with between them
        * @default
        */
       separator: string
@@ -3084,12 +3086,13 @@ export interface components {
        */
       kind: 'lookup'
       /**
-       * Table
+       * table
+       * @description the name of a value table of this mapping
        * @default
        */
       table: string
       /**
-       * Otherwise
+       * anything else
        * @default hold
        * @enum {string}
        */
@@ -3368,11 +3371,11 @@ export interface components {
        * @default
        */
       into: string
-      /** Group */
+      /** a text has the same */
       group: string
-      /** Language */
+      /** its language is in */
       language: string
-      /** Original */
+      /** the original is in */
       original: string
       /**
        * Given
@@ -3424,27 +3427,28 @@ export interface components {
        * @enum {string}
        */
       kind: 'packed cell'
-      /** Into */
+      /** which go into */
       into: string
-      /** Column */
+      /** the cells of */
       column: string
       /**
-       * Way
+       * read as
        * @enum {string}
        */
       way: 'json' | 'labelled' | 'counted' | 'divided'
       /**
-       * Between
+       * items apart by
        * @default
        */
       between: string
       /**
-       * Inner
+       * their parts apart by
        * @default
        */
       inner: string
       /**
-       * Parts
+       * which are called
+       * @description in their order, where the cells do not say
        * @default []
        */
       parts: string[]
@@ -3549,7 +3553,8 @@ export interface components {
        */
       kind: 'phone'
       /**
-       * Country
+       * country
+       * @description of numbers without a prefix: two letters, such as NO
        * @default
        */
       country: string
@@ -3566,7 +3571,8 @@ export interface components {
        */
       kind: 'phone_by_country'
       /**
-       * Column
+       * country in
+       * @description the column that names the country
        * @default
        */
       column: string
@@ -3703,12 +3709,14 @@ export interface components {
        */
       kind: 'read_date'
       /**
-       * Pattern
+       * written as
+       * @description D day, M month, YYYY year, H hour, MM minute, S second; or a unit such as seconds since 1970
        * @default D/M/YYYY
        */
       pattern: string
       /**
-       * Zone
+       * time zone
+       * @description such as Europe/Oslo; matters where there is a time
        * @default UTC
        */
       zone: string
@@ -3727,7 +3735,7 @@ export interface components {
        */
       kind: 'read_number'
       /**
-       * Decimal
+       * decimal mark
        * @default .
        * @enum {string}
        */
@@ -3744,7 +3752,7 @@ export interface components {
        */
       kind: 'read_yes_no'
       /**
-       * Yes
+       * yes is
        * @default [
        *       "yes",
        *       "y",
@@ -3784,7 +3792,7 @@ export interface components {
        */
       yes: string[]
       /**
-       * No
+       * no is
        * @default [
        *       "no",
        *       "n",
@@ -4012,17 +4020,18 @@ export interface components {
        */
       kind: 'replace'
       /**
-       * Find
+       * replace
        * @default
        */
       find: string
       /**
-       * By
+       * by
        * @default
        */
       by: string
       /**
-       * Pattern
+       * as a pattern
+       * @description a regular expression; $1 in “by” is its first group
        * @default false
        */
       pattern: boolean
@@ -4090,16 +4099,17 @@ export interface components {
        * @enum {string}
        */
       kind: 'rows together'
-      /** Into */
+      /** which go into */
       into: string
-      /** Key */
+      /** a record has the same */
       key: string[]
       /**
-       * Below
+       * on its first row only
+       * @description and those below it are blank there
        * @default false
        */
       below: boolean
-      /** Lines */
+      /** each row adds */
       lines: string[]
     }
     /**
@@ -4214,13 +4224,13 @@ export interface components {
        * @enum {string}
        */
       kind: 'with a second sheet'
-      /** Into */
+      /** which go into */
       into: string
-      /** Sheet */
+      /** the sheet */
       sheet: string
-      /** Ours */
+      /** this sheet's key */
       ours: string[]
-      /** Theirs */
+      /** is that sheet's */
       theirs: string[]
     }
     /**
@@ -4452,7 +4462,8 @@ export interface components {
        */
       kind: 'slug'
       /**
-       * Language
+       * language
+       * @description de writes ä as ae
        * @default
        */
       language: string
@@ -4491,7 +4502,7 @@ export interface components {
        */
       kind: 'split_list'
       /**
-       * Separator
+       * at each
        * @default ,
        */
       separator: string
@@ -4513,19 +4524,20 @@ export interface components {
        * @default
        */
       into: string
-      /** Sets */
+      /** each has */
       sets: {
         [key: string]: {
           [key: string]: string
         }
       }
       /**
-       * Called
+       * named in the column
        * @default Language
        */
       called: string
       /**
-       * Equals
+       * none is the original
+       * @description as of variants
        * @default false
        */
       equals: boolean
@@ -4564,7 +4576,7 @@ export interface components {
        */
       kind: 'swap_parts'
       /**
-       * Separator
+       * divided by
        * @default ,
        */
       separator: string
@@ -4591,12 +4603,12 @@ export interface components {
        */
       kind: 'take_part'
       /**
-       * Separator
+       * divided by
        * @default
        */
       separator: string
       /**
-       * Part
+       * take
        * @default first
        * @enum {string}
        */
@@ -4613,7 +4625,7 @@ export interface components {
        */
       kind: 'to_code'
       /**
-       * Of
+       * of a
        * @default country
        * @enum {string}
        */
@@ -4639,24 +4651,27 @@ export interface components {
        */
       into: string
       /**
-       * Way
+       * by
        * @enum {string}
        */
       way: 'path' | 'levels' | 'parent'
-      /** Columns */
+      /** in */
       columns: string[]
       /**
-       * Separator
+       * parted by
+       * @description of a path
        * @default
        */
       separator: string
       /**
-       * Apart
+       * paths apart by
+       * @description where a cell has several
        * @default
        */
       apart: string
       /**
-       * Key
+       * which stands in
+       * @description where a row names the one above
        * @default
        */
       key: string
@@ -4855,12 +4870,14 @@ export interface components {
        */
       kind: 'when'
       /**
-       * Condition
+       * when
+       * @description a formula, such as =[Country]="NO"
        * @default =THIS()=""
        */
       condition: string
       /**
-       * Then
+       * then
+       * @description a formula, such as =UPPER(THIS())
        * @default =""
        */
       then: string
@@ -4876,12 +4893,14 @@ export interface components {
        */
       kind: 'write_date'
       /**
-       * Pattern
+       * write as
+       * @description D day, M month, YYYY year, H hour, MM minute, S second; or a unit such as seconds since 1970
        * @default D.M.YYYY
        */
       pattern: string
       /**
-       * Zone
+       * time zone
+       * @description such as Europe/Oslo; empty leaves the time as it is
        * @default
        */
       zone: string

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 from pydantic import Field, model_validator
 
 from datorum.core.errors import NotAllowed
+from datorum.core.forms import Menu, asked
 from datorum.core.shape.grains import RECORD, Grains, own_columns, without_blank
 from datorum.core.shape.shape import Found, Shape
 from datorum.core.table import ROW
@@ -24,11 +25,12 @@ class ColumnSets(Shape, frozen=True):
     ``into``; a set of nothing but blanks is none. ``names``: what each set is called, which goes into the column
     ``called``; none where they are numbered."""
 
+    menu: ClassVar[Menu] = Menu("Sets of columns")
     kind: Literal["column sets"] = "column sets"
-    sets: Annotated[tuple[dict[str, str], ...], Field(min_length=1)]
+    sets: Annotated[tuple[dict[str, str], ...], Field(min_length=1), asked("each set has", editor="sets")]
     names: tuple[str, ...] = ()
     called: str = VARIANT
-    into: str
+    into: Annotated[str, asked("which go into", editor="list")]
 
     @model_validator(mode="after")
     def _all_named(self) -> ColumnSets:

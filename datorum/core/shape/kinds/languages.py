@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 
+from datorum.core.forms import Menu, asked
 from datorum.core.shape.grains import RECORD, Grains, is_filled, odd, own_columns
 from datorum.core.shape.kinds.column_sets import VARIANT, families
 from datorum.core.shape.shape import Found, OnSheet, Shape, values_of
@@ -27,10 +28,11 @@ class Spread(Shape, frozen=True):
     into the column ``called``, its columns by what they hold. Of languages the first is the original; the others say
     which one theirs is by what it has in ``given``. Variants are ``equals``: none is above the others."""
 
+    menu: ClassVar[Menu] = Menu("A record for each language or variant")
     kind: Literal["spread"] = "spread"
-    sets: dict[str, dict[str, str]]
-    called: str = LANGUAGE
-    equals: bool = False
+    sets: Annotated[dict[str, dict[str, str]], asked("each has", editor="named sets")]
+    called: Annotated[str, asked("named in the column")] = LANGUAGE
+    equals: Annotated[bool, asked("none is the original", hint="as of variants")] = False
     given: str = ""
     needs_all: ClassVar[bool] = True
 
@@ -91,10 +93,11 @@ class Originals(Shape, frozen=True):
     """Rows that share what they have in ``group`` are one text in several languages, named in ``language``; the one in
     the language ``original`` is the original, and the others say which one theirs is by what it has in ``given``."""
 
+    menu: ClassVar[Menu] = Menu("Rows that are translations")
     kind: Literal["originals"] = "originals"
-    group: str
-    language: str
-    original: str
+    group: Annotated[str, asked("a text has the same", editor="column")]
+    language: Annotated[str, asked("its language is in", editor="column")]
+    original: Annotated[str, asked("the original is in")]
     given: str = ""
     needs_all: ClassVar[bool] = True
 
@@ -138,6 +141,7 @@ class Originals(Shape, frozen=True):
 class FurtherRows(OnSheet, frozen=True):
     """The rows of another sheet with the same columns are records as well."""
 
+    menu: ClassVar[Menu] = Menu("Further records in another sheet")
     kind: Literal["further rows"] = "further rows"
     needs_all: ClassVar[bool] = True
 

@@ -6,16 +6,18 @@ import json
 import re
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from typing import Any, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 import polars as pl
 
 from datorum.core.errors import NotAllowed
+from datorum.core.forms import Menu, asked
 from datorum.core.shape.grains import RECORD, Grains, listed, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
 from datorum.core.table import ROW
 
 Way = Literal["json", "labelled", "counted", "divided"]
+_OFFERED = {"json": "JSON", "labelled": "labelled parts", "counted": "items with counts", "divided": "divided parts"}
 Items = list[dict[str, str]]
 
 _LOOKED_AT, _NEARLY_ALL, _MOST_PARTS = 200, 0.9, 12
@@ -43,14 +45,15 @@ class PackedCell(Shape, frozen=True):
     four ways. ``parts``: what the parts of an item are called, where the cells do not say; ``names``: the columns that
     the cells were seen to make."""
 
+    menu: ClassVar[Menu] = Menu("A list in one cell")
     kind: Literal["packed cell"] = "packed cell"
-    column: str
-    way: Way
-    between: str = ""
-    inner: str = ""
-    parts: tuple[str, ...] = ()
+    column: Annotated[str, asked("the cells of", editor="column")]
+    way: Annotated[Way, asked("read as", options=_OFFERED)]
+    between: Annotated[str, asked("items apart by", usual=_SEPARATORS)] = ""
+    inner: Annotated[str, asked("their parts apart by", usual=_INNER)] = ""
+    parts: Annotated[tuple[str, ...], asked("which are called", hint="in their order, where the cells do not say")] = ()
     names: tuple[str, ...] = ()
-    into: str
+    into: Annotated[str, asked("which go into", editor="list")]
 
     def sentence(self) -> str:
         how = {"json": "JSON", "labelled": "labelled parts", "counted": "counts", "divided": "parts"}[self.way]

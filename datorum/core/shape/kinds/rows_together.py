@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator
-from typing import Annotated, Literal, NamedTuple
+from typing import Annotated, ClassVar, Literal, NamedTuple
 
 import polars as pl
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.shape.grains import RECORD, Grains, flagged, grains_of, is_filled, odd, own_columns, without_blank
 from datorum.core.shape.shape import Found, Numbered, Shape, values_of
 from datorum.core.shape.whole import keys_of
@@ -27,11 +28,12 @@ class RowsTogether(Shape, frozen=True):
     """``key``: the columns that are alike on all rows of a record. ``below``: they stand on its first row only, with
     blanks below. ``lines``: the columns that go into the list at ``into``."""
 
+    menu: ClassVar[Menu] = Menu("Rows with the same key")
     kind: Literal["rows together"] = "rows together"
-    key: Annotated[tuple[str, ...], Field(min_length=1)]
-    below: bool = False
-    lines: tuple[str, ...]
-    into: str
+    key: Annotated[tuple[str, ...], Field(min_length=1), asked("a record has the same", editor="columns")]
+    below: Annotated[bool, asked("on its first row only", hint="and those below it are blank there")] = False
+    lines: Annotated[tuple[str, ...], Field(min_length=1), asked("each row adds", editor="columns")]
+    into: Annotated[str, asked("which go into", editor="list")]
 
     def sentence(self) -> str:
         how = "and those below it without one" if self.below else "wherever they stand"

@@ -5,11 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping
 from itertools import combinations
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import polars as pl
 from pydantic import Field, model_validator
 
+from datorum.core.forms import Menu, asked
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, OnSheet, values_of
 from datorum.core.table import ROW
@@ -20,10 +21,11 @@ _TELLS_APART, _MOSTLY_FOUND = 0.98, 0.7
 class SecondSheet(OnSheet, frozen=True):
     """The rows of ``sheet`` whose columns ``theirs`` have what a record has in ``ours`` are its list at ``into``."""
 
+    menu: ClassVar[Menu] = Menu("Rows of another sheet")
     kind: Literal["with a second sheet"] = "with a second sheet"
-    ours: Annotated[tuple[str, ...], Field(min_length=1)]
-    theirs: tuple[str, ...]
-    into: str
+    ours: Annotated[tuple[str, ...], Field(min_length=1), asked("this sheet's key", editor="columns")]
+    theirs: Annotated[tuple[str, ...], asked("is that sheet's", editor="columns")]
+    into: Annotated[str, asked("which go into", editor="list")]
 
     @model_validator(mode="after")
     def _as_many_keys(self) -> SecondSheet:

@@ -10,6 +10,7 @@ from typing import Annotated, ClassVar, Literal
 import polars as pl
 from pydantic import Field
 
+from datorum.core.forms import Menu, asked
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
 from datorum.core.table import FLAG, ROW
@@ -17,6 +18,8 @@ from datorum.core.table import FLAG, ROW
 _SEPARATORS = (">", "»", "/", "\\", "|", "::", ":")
 _FEWEST, _NEARLY_ALL, _KNOWN = 3, 0.95, 0.5
 _NUMBERED = re.compile(r"(.*?)\s*\(?(\d{1,2})\)?\W*$")
+_APART = ("|", ";", ",", "\n")
+_WAYS = {"path": "the path in a cell", "levels": "a column a level", "parent": "the one above"}
 NAME = "Name"
 Path = tuple[str, ...]
 
@@ -29,12 +32,13 @@ class Tree(Shape, frozen=True):
     ``name``; what the one above has in the column ``given``, or is called, goes into ``above``.
     """
 
+    menu: ClassVar[Menu] = Menu("A tree")
     kind: Literal["tree"] = "tree"
-    way: Literal["path", "levels", "parent"]
-    columns: Annotated[tuple[str, ...], Field(min_length=1)]
-    separator: str = ""
-    apart: str = ""
-    key: str = ""
+    way: Annotated[Literal["path", "levels", "parent"], asked("by", options=_WAYS)]
+    columns: Annotated[tuple[str, ...], Field(min_length=1), asked("in", editor="columns")]
+    separator: Annotated[str, asked("parted by", hint="of a path", usual=_SEPARATORS)] = ""
+    apart: Annotated[str, asked("paths apart by", hint="where a cell has several", usual=_APART)] = ""
+    key: Annotated[str, asked("which stands in", hint="where a row names the one above", editor="column")] = ""
     given: str = ""
     name: str = NAME
     needs_all: ClassVar[bool] = True
@@ -255,7 +259,7 @@ def _by_paths(name: str, cells: pl.Series) -> Iterator[Found]:
             return
 
 
-_APART, _SOME = ("|", ";", ",", "\n"), 0.1
+_SOME = 0.1
 
 
 def _by_levels(columns: list[str], values: dict[str, pl.Series]) -> Iterator[Found]:

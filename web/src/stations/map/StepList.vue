@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { Problem, type Schemas } from '@/api/client'
 import StepMenu from '@/stations/map/StepMenu.vue'
 import StepEditor from '@/stations/map/StepEditor.vue'
-import { stepKinds } from '@/stations/map/stepKinds'
+import { begun, hasInputs, kindOf } from '@/parts/forms'
 import type { FieldMapping, Step } from '@/stations/map/useMapping'
 
 const props = defineProps<{
@@ -26,8 +26,8 @@ const open = ref<number | null>(null)
 const menu = ref<InstanceType<typeof StepMenu> | null>(null)
 
 function add(kind: Step['kind']) {
-  open.value = stepKinds[kind].inputs.length ? steps.value.length : null
-  emit('change', [...steps.value, stepKinds[kind].make()])
+  open.value = hasInputs(kind) ? steps.value.length : null
+  emit('change', [...steps.value, begun(kind) as unknown as Step])
 }
 function set(index: number, step: Step) {
   emit('change', steps.value.with(index, step))
@@ -65,10 +65,10 @@ defineExpose({ openMenu: () => menu.value?.show(), add })
           type="button"
           class="visually-plain sentence"
           :aria-expanded="open === index"
-          :disabled="disabled || !stepKinds[step.kind].inputs.length"
+          :disabled="disabled || !hasInputs(step.kind)"
           @click="open = open === index ? null : index"
         >
-          {{ views[index]?.sentence ?? stepKinds[step.kind].label }}
+          {{ views[index]?.sentence ?? kindOf(step.kind).label }}
         </button>
         <StepEditor
           v-if="open === index"

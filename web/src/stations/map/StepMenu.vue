@@ -2,8 +2,7 @@
 import { BDropdown, BFormInput } from 'bootstrap-vue-next'
 import { computed, nextTick, ref, useId, useTemplateRef } from 'vue'
 import { usePicked } from '@/parts/usePicked'
-import { stepKinds } from '@/stations/map/stepKinds'
-import { stepGroups, stepMenu } from '@/stations/map/stepMenu'
+import { kindOf, stepGroups, steps } from '@/parts/forms'
 import type { Step } from '@/stations/map/useMapping'
 
 /** The steps there are, in groups, found by any word of what they do. */
@@ -13,20 +12,20 @@ const input = useTemplateRef('input')
 const search = ref('')
 const id = useId()
 
-const kinds = (Object.keys(stepKinds) as Step['kind'][]).filter((kind) => kind !== 'unusable')
+const kinds = steps.map((one) => one.kind as Step['kind']).filter((kind) => kind !== 'unusable')
 const options = computed(() => {
   const words = search.value.trim().toLowerCase().split(/\s+/)
   const fits = (kind: Step['kind']) => {
-    const { group, also } = stepMenu[kind]
-    return words.every((word) => `${stepKinds[kind].label} ${group} ${also}`.toLowerCase().includes(word))
+    const { label, group, also } = kindOf(kind)
+    return words.every((word) => `${label} ${group} ${also}`.toLowerCase().includes(word))
   }
-  return stepGroups.flatMap((group) => kinds.filter((kind) => stepMenu[kind].group === group && fits(kind)))
+  return stepGroups.flatMap((group) => kinds.filter((kind) => kindOf(kind).group === group && fits(kind)))
 })
 const { at, move, active } = usePicked(options, id, (now) => (search.value.trim() && now.length ? 0 : -1))
 const begins = (index: number) => {
   const kind = options.value[index]
   const before = options.value[index - 1]
-  return kind && stepMenu[kind].group !== (before && stepMenu[before].group) ? stepMenu[kind].group : ''
+  return kind && kindOf(kind).group !== (before && kindOf(before).group) ? kindOf(kind).group : ''
 }
 
 async function opened() {
@@ -86,7 +85,7 @@ defineExpose({ show: () => menu.value?.show() })
             :class="{ at: index === at }"
             @click="add(index)"
           >
-            {{ stepKinds[kind].label }}
+            {{ kindOf(kind).label }}
           </li>
         </template>
         <li v-if="!options.length" class="group">No step does that. A formula can do anything.</li>

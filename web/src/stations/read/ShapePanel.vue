@@ -3,10 +3,11 @@ import { BButton } from 'bootstrap-vue-next'
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
+import { kindOf } from '@/parts/forms'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import SidePanel from '@/parts/SidePanel.vue'
 import { useReading } from '@/reading/useReading'
-import RowsTogetherForm from '@/stations/read/RowsTogetherForm.vue'
+import ShapeByHand from '@/stations/read/ShapeByHand.vue'
 import { useShape, type Shape } from '@/stations/read/useShape'
 
 /** The ways in which rows can make records: those that were found, and the sheets that records draw on. */
@@ -21,8 +22,12 @@ const error = computed(
   () => shape.set.error.value ?? shape.addFile.error.value ?? shape.addOfFile.error.value ?? shape.remove.error.value,
 )
 const plain = computed(() => !props.view.shapes.length)
-const together = computed(() => props.view.shapes.find((one) => one.kind === 'rows together'))
 const notYet = computed(() => props.view.offered.filter((name) => !props.view.beside.some((one) => one.name === name)))
+/** What somebody made up that is not among those that were found. */
+const byHand = computed(() => {
+  const found = props.view.found.filter((one) => one.chosen).map((one) => JSON.stringify(one.shape))
+  return props.view.shapes.filter((one) => !found.includes(JSON.stringify(one)))
+})
 /** A shape makes a list, or the records; what makes the same takes its place. */
 function choose(one: Shape) {
   const others = props.view.shapes.filter((other) => (other.into ?? '') !== (one.into ?? ''))
@@ -58,15 +63,15 @@ function add(input: HTMLInputElement) {
         </span>
       </label>
       <p v-if="!view.found.length" class="slate">Nothing else is seen in the sheet.</p>
+      <p v-for="one in byHand" :key="JSON.stringify(one)" class="way">
+        <input type="checkbox" checked :aria-label="`Without ${kindOf(one.kind).label}`" @change="without(one)" />
+        <span
+          ><b>{{ kindOf(one.kind).label }}</b
+          ><small class="slate">chosen by hand</small></span
+        >
+      </p>
 
-      <RowsTogetherForm
-        v-if="view.lists.length"
-        :key="JSON.stringify(together)"
-        :headers="headers"
-        :lists="view.lists"
-        :shape="together"
-        @take="choose"
-      />
+      <ShapeByHand :view="view" :headers="headers" @take="choose" />
 
       <h3 class="panel-heading"><span>Other sheets that records draw on</span></h3>
       <p v-for="one in view.beside" :key="one.name" class="beside">
