@@ -45,6 +45,8 @@ def form_of(kind: type[OnMenu]) -> dict[str, Any]:
     schema = kind.model_json_schema()
     properties = {name: one for name, one in schema["properties"].items() if name != "kind" and "title" in one}
     said = {name: one for name, one in properties.items() if _is_asked(kind, name)}
+    # Where it goes is asked last, though all that is like it has it first.
+    said |= {name: said.pop(name) for name in list(said) if said[name].get("editor") == "list"}
     defaults = {name: field.get_default(call_default_factory=True) for name, field in kind.model_fields.items()
                 if not field.is_required() and (name == "kind" or name in said)}  # fmt: skip
     required = [name for name in schema.get("required", ()) if name in said]

@@ -217,7 +217,8 @@ def shapes_of(
 ) -> list[Found]:
     """Every shape that a sheet can be seen to have for a kind of record, those with most weight first."""
     grains = grains_of(frame, sheets)
-    found = [one for into in sorted(record_type.lists) for one in _shapes(grains, into)]
+    called = _called(record_type, grains, ()) if record_type.lists else {}
+    found = [one for into in sorted(record_type.lists) for one in _shapes(grains, into, called[into])]
     if _field_called(record_type, _says_above) is not None:
         found += trees(grains.records, _says_above)
     if _field_called(record_type, _says_original) is not None:
