@@ -269,7 +269,7 @@ def shown_field(now: Opened, mapping: Mapping, field: Field, numbers: Sequence[i
         return ShownField(None, pl.Series([], dtype=pl.Int64), pl.DataFrame(schema=FINDING_SCHEMA))
     asked = field.model_dump_json(), settings, scope_key, today()
     source = now.source(mapping)
-    around = shown_together(source, numbers)
+    around = shown_together(source, tuple(numbers))
     whole = _checked_field(source, tuple(numbers if around is None else around), *asked)
     if around is None or whole.landed is None:
         return whole
@@ -284,7 +284,8 @@ def shown_field(now: Opened, mapping: Mapping, field: Field, numbers: Sequence[i
     return ShownField(part, at["record"], whole.found.filter(pl.col("record").is_in(list(numbers))))
 
 
-def shown_together(source: RecordSource, numbers: Sequence[int]) -> pl.Series | None:
+@lru_cache(maxsize=32)
+def shown_together(source: RecordSource, numbers: tuple[int, ...]) -> pl.Series | None:
     """The records that are worked out with some, which takes little longer, and who walks on needs them next."""
     with session() as store:
         return RecordRows(store, source).around(numbers, _BLOCK)

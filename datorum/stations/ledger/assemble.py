@@ -39,7 +39,7 @@ def ledger(store: Session, import_id: int, question: Question) -> Ledger:
     """The ledger of an import at one station. Raises NotFound, or InvalidMapping for a mapping that does not fit."""
     if question.mapping is not None:
         # Of a mapping that is being edited no more is worked out than is shown.
-        return _ledger(store, import_id, question)
+        return _dressed(_ledger(store, import_id, question), question)
     state = state_of(store, import_id)
     first = question.offset // _TOGETHER * _TOGETHER
     parts = []
@@ -47,7 +47,7 @@ def ledger(store: Session, import_id: int, question: Question) -> Ledger:
         together = question.model_copy(update={"offset": offset, "count": _TOGETHER})
         work_out = partial(_ledger, store, import_id, together)
         parts.append(_SEEN.get((import_id, together.model_dump_json()), state, work_out))
-    return _shown(parts, question.offset - first, question)
+    return _dressed(_shown(parts, question.offset - first, question), question)
 
 
 _TOGETHER = 126
@@ -65,6 +65,16 @@ def _shown(parts: list[Ledger], at: int, question: Question) -> Ledger:
     ]
     records = [record for part in parts for record in part.records][wanted]
     return Ledger(total=parts[0].total, offset=question.offset, records=records, lines=lines)
+
+
+def _dressed(shown: Ledger, question: Question) -> Ledger:
+    """The ledger with how each cell is shown."""
+    lines = []
+    for line in shown.lines:
+        fed = question.station != "map" or line.fill is not None
+        cells = [dressed(cell, question.station, fed=fed) for cell in line.cells]
+        lines.append(line.model_copy(update={"cells": cells}))
+    return shown.model_copy(update={"lines": lines})
 
 
 def lines_of(store: Session, import_id: int, question: LinesQuestion) -> LinesTable:
@@ -137,16 +147,11 @@ def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
                 is_key=field.path == opened.match_key,
                 in_list=field.in_list,
                 link=field.path in links,
-                fill=fill,
-                cells=[
-                    dressed(cell, question.station, fed=question.station != "map" or fill is not None)
-                    for cell in _cells(
-                        store, now, opened.view, field, question, named=not fills and field.path in links
-                    )
-                ],
+                fill=_fill(now, mapping, field) if fills else None,
+                cells=cells,
             )
             for field in in_groups(opened.record_type, opened.match_key, links)
-            for fill in [_fill(now, mapping, field) if fills else None]
+            for cells in [_cells(store, now, opened.view, field, question, named=not fills and field.path in links)]
         ],
     )
 
