@@ -85,6 +85,7 @@ class Target(BaseModel, frozen=True):
 
     record_type: RecordType
     match_key: str
+    key_with: tuple[str, ...] = ()
     made: dict[str, str] = {}
     address: str
     description: SiteDescription
@@ -96,6 +97,7 @@ class Target(BaseModel, frozen=True):
         return cls(
             record_type=now.record_type,
             match_key=now.mapping.match_key,
+            key_with=now.mapping.key_with,
             made=types_made(now),
             address=now.item.site.address,
             description=description_of(now.item).only(now.item.record_type, *types_made(now)),

@@ -190,7 +190,7 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
 
 def _making(mapping: Mapping) -> tuple[object, ...]:
     """What decides which records there are, and of which key."""
-    return mapping.rows, mapping.match_key, mapping.shape
+    return mapping.rows, mapping.keys, mapping.shape
 
 
 def _corrected_since(store: Session, now: Opened, result: models.CheckResult) -> set[str] | None:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import InvalidMapping
 from datorum.core.mapping import Difference, differences
-from datorum.core.model import Mapping, kept_mapping
+from datorum.core.model import Mapping, kept_mapping, keys_of
 from datorum.core.suggest import Chosen, Decided, refused_in
 from datorum.stations.imports import Opened
 from datorum.store import models
@@ -79,9 +79,7 @@ def _onto(mapping: Mapping, now: Opened) -> Mapping:
     """A mapping of the same kind of record without what this site's has not."""
     there = {field.path for field in now.record_type.writable}
     fields = {path: fed for path, fed in mapping.fields.items() if path in there}
-    return mapping.model_copy(
-        update={"fields": fields, "match_key": mapping.match_key if mapping.match_key in there else None}
-    )
+    return mapping.model_copy(update={"fields": fields, **keys_of(mapping.match_key, mapping.key_with, there)})
 
 
 def _missing_in(headers: list[str], others: list[str]) -> list[str]:

@@ -11,6 +11,7 @@ from psycopg.types.json import Jsonb
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from datorum.core.check import is_fed
 from datorum.core.errors import NotFound, NotReady, error_sentence
 from datorum.core.link import rows_meant
 from datorum.core.model import Action, PlanRow, SiteRecord
@@ -36,7 +37,7 @@ def start_rehearsal(store: Session, by: str, import_id: int) -> models.Plan:
     """A plan to be made by ``rehearse``. Raises NotReady where the mapping has no match key."""
     must_be_at_rest(store, get_import(store, import_id))
     now = open_import(store, import_id)
-    if not now.mapping.match_key or not now.mapping.fields.get(now.mapping.match_key):
+    if not now.mapping.keys or not all(is_fed(now.mapping, path) for path in now.mapping.keys):
         raise NotReady(
             "No match key is chosen, so rows cannot be told from records that are already on the site.",
             remedy="At Map, feed the e-mail or another unique field and choose it as match key.",

@@ -264,14 +264,22 @@ class Sender:
         """Ask the site whether rows that may have been sent arrived. ``pending`` means that they did not."""
         there: dict[str, dict[str, list[SiteRecord]]] = {}
         for name, to in self._to.items():
-            keys = [str(row.key) for row in rows if row.action == Action.CREATE and row.record_type == name]
+            keys = [self._key_of(row) for row in rows if row.action == Action.CREATE and row.record_type == name]
             there[name] = await to.site.find(to.key, keys) if keys else {}
         return [
-            self._created(row, there[row.record_type].get(key_text(self._to[row.record_type].key, row.key) or "", []))
+            self._created(row, there[row.record_type].get(self._compared(row), []))
             if row.action == Action.CREATE
             else await self._updated(row)
             for row in rows
         ]
+
+    def _compared(self, row: RowToSend) -> str:
+        return key_text(self._to[row.record_type].key, self._key_of(row)) or ""
+
+    def _key_of(self, row: RowToSend) -> str:
+        """What the record of a row is looked for by: what it was sent with, as its key may have further parts."""
+        change = row.changes.get(self._to[row.record_type].key.path)
+        return str(change["after"] if change else row.key)
 
     def _created(self, row: RowToSend, found: list[SiteRecord]) -> Settled:
         if not self._to[row.record_type].key.unique:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.check import validate_mapping
 from datorum.core.errors import Conflict, NotFound
-from datorum.core.model import Mapping, RecordType
+from datorum.core.model import Mapping, RecordType, keys_of
 from datorum.core.shape.grains import RECORD, Grains, own_columns
 from datorum.core.shape.kinds import AnyShape
 from datorum.core.shape.shape import Found
@@ -181,11 +181,10 @@ def _refitted(store: Session, now: Opened, grains: Grains) -> Mapping:
     used = {column for fed in stays.values() for column in fed.columns}
     added = {path: fed for path, fed in suggested.fields.items() if path not in stays and used.isdisjoint(fed.columns)}
     keys = {path: rule for path, rule in suggested.links.items() if path in added}
-    key = now.mapping.match_key if now.mapping.match_key in stays | added else None
-    first = next((path for path in now.record_type.possible_keys if path in stays | added), None)
-    return now.mapping.model_copy(
-        update={"fields": stays | added, "links": now.mapping.links | keys, "match_key": key or first}
-    )
+    key = keys_of(now.mapping.match_key, now.mapping.key_with, stays | added)
+    if key["match_key"] is None:
+        key["match_key"] = next((path for path in now.record_type.key_candidates if path in stays | added), None)
+    return now.mapping.model_copy(update={"fields": stays | added, "links": now.mapping.links | keys, **key})
 
 
 def _seen_by(grains: Grains, in_list: str | None) -> set[str]:

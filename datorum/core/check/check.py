@@ -91,7 +91,7 @@ class CheckedPart(NamedTuple):
     landed: dict[str, Landed]
     found: list[pl.DataFrame]
     fields: dict[str, CheckedField]
-    keys: dict[str, pl.DataFrame]
+    keys: dict[tuple[str, ...], pl.DataFrame]
     links: dict[str, Resolved]
     """Of links how the distinct values of ``landed`` fared."""
     named: dict[str, Named | None]
@@ -160,8 +160,12 @@ class Checker:
         judged = {field.path: self._links[field.path].judged(field) if field.path in self._links else field
                   for field in self._fed}  # fmt: skip
         self._checks = {path: FieldCheck(field, feeds[path], self._scope, today) for path, field in judged.items()}
-        self._keys = {field.path: Keys(field, field.path == mapping.match_key) for field in self._fed
-                      if (field.unique or field.path == mapping.match_key) and not field.in_list}  # fmt: skip
+        own = {field.path: field for field in self._fed if not field.in_list}
+        alone = [(path,) for path, field in own.items() if field.unique]
+        together = [group for group in dict.fromkeys([*alone, mapping.keys, *record_type.unique_together])
+                    if group and own.keys() >= set(group)]  # fmt: skip
+        self._keys = {group: Keys([own[path] for path in group], is_match_key=group == mapping.keys)
+                      for group in together}  # fmt: skip
         self._by_column = _fed_by_column(mapping)
         self._used_up = {name for shape in mapping.shape for name in shape.used_columns()}
         self._medians = {field.path: Median(field) for field in self._fed}
@@ -221,7 +225,8 @@ class Checker:
                 part.filter((pl.col("rule") == "row") | ~pl.col("record").is_in(headers.implode())) for part in found
             ]
         records = where[None].records
-        keys = {path: keys.hashed(records, fields[path].sound_values) for path, keys in self._keys.items()}
+        keys = {group: keys.hashed(records, [fields[path].sound_values for path in group])
+                for group, keys in self._keys.items()}  # fmt: skip
         return CheckedPart(where, landed, [part for part in found if part.height], fields, keys, links, named)
 
     def across_fields(
@@ -267,8 +272,8 @@ class Checker:
                 parts += self._medians[field.path].far(where, checked.sound_values)
             if self._dates[field.path].open:
                 self._dates[field.path].see(where, checked.sound_values)
-        for path, keys in self._keys.items():
-            keys.take(part.keys[path])
+        for group, keys in self._keys.items():
+            keys.take(part.keys[group])
         for path, maker in self._makers.items():
             maker.take(part.named[path])
         return self._counted(parts)
@@ -315,9 +320,9 @@ def rules_on(record_type: RecordType, paths: Collection[str]) -> set[str]:
 def related(record_type: RecordType, mapping: Mapping, paths: Collection[str]) -> set[str] | None:
     """These fields and all that some rule holds together with them; None where a rule holds the whole record, so that
     any change is a change to all."""
-    if record_type.other_keywords is not None or fed_lists(mapping, record_type) or mapping.match_key in paths:
+    if record_type.other_keywords is not None or fed_lists(mapping, record_type) or set(mapping.keys) & set(paths):
         return None
-    together = list(across_pairs(record_type))
+    together = list(across_pairs(record_type)) + [set(group) for group in record_type.unique_together]
     together += [set(rule_fields(rule)) for rule in record_type.rules]
     found = set(paths)
     while grown := {path for group in together if group & found for path in group} - found:
@@ -336,7 +341,7 @@ def validate_mapping(mapping: Mapping, record_type: RecordType) -> None:
                 place=Place(field=shape.into),
             )
     writable = {field.path for field in record_type.writable}
-    for path in (*mapping.fields, *([mapping.match_key] if mapping.match_key else ())):
+    for path in (*mapping.fields, *mapping.keys):
         if path in writable:
             continue
         near = difflib.get_close_matches(path, writable, n=1)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 
 import numpy as np
@@ -10,6 +10,7 @@ import numpy.typing as npt
 import polars as pl
 
 from datorum.core.check.findings import findings_frame
+from datorum.core.link.keys import together
 from datorum.core.match_key import key_texts
 from datorum.core.model import Field
 from datorum.core.numbering import hashes_of
@@ -22,24 +23,27 @@ four million were seen."""
 
 
 class Keys:
-    """The values of one field: each later one that repeats an earlier is held, other spellings of one are warned of.
+    """The values of one field, or of several together: each later one that repeats an earlier is held, other spellings
+    of one are warned of.
 
     Of each row a hash is kept, so that a million keys are eight megabytes; texts only of rows that may repeat another.
     """
 
-    def __init__(self, field: Field, is_match_key: bool) -> None:
-        self._field = field
+    def __init__(self, fields: Sequence[Field], *, is_match_key: bool) -> None:
+        self._fields = tuple(fields)
         self._rule = "same key twice" if is_match_key else "same value twice"
         # A dot or hyphen makes another e-mail address of it, and case makes none.
-        self._spelled = field.format != "email"
+        self._spelled = len(self._fields) == 1 and fields[0].format != "email"
         self._rows: list[_Rows] = []
         self._keys, self._loose = _Seen(), _Seen()
         self._values: list[pl.DataFrame] = []
 
-    def hashed(self, rows: pl.Series, values: pl.Series) -> pl.DataFrame:
-        """The sound values of some rows as ``take`` wants them."""
-        keys = key_texts(self._field, values)
-        part = {"row": rows, "value": values, "key": hashes_of([keys])}
+    def hashed(self, rows: pl.Series, parts: Sequence[pl.Series]) -> pl.DataFrame:
+        """The sound values of some rows, of each field, as ``take`` wants them."""
+        texts = [key_texts(field, part) for field, part in zip(self._fields, parts, strict=True)]
+        values = parts[0] if len(parts) == 1 else together(parts, " · ")
+        keys = texts[0]
+        part = {"row": rows, "value": values, "key": hashes_of(texts)}
         if self._spelled:
             part["loose"] = hashes_of([_loose(keys)])
         return pl.DataFrame(part).filter(values.is_not_null())
@@ -78,7 +82,7 @@ class Keys:
         found = pl.DataFrame({"row": rows[later], "first": rows[first]}).sort("row")
         valued = found.join(pl.concat(self._values), on="row", how="left", maintain_order="left")
         messages = [says.format(row) for row in valued["first"]]
-        yield findings_frame(valued["row"], self._field.path, rule, valued["value"], messages, blocks=blocks)
+        yield findings_frame(valued["row"], self._fields[0].path, rule, valued["value"], messages, blocks=blocks)
 
 
 class _Seen:

@@ -68,10 +68,13 @@ def key_table(
 def compared(fields: Sequence[Field], parts: Sequence[pl.Series]) -> pl.Series:
     """What keys are compared by, as the type of each part demands; null where a part is blank."""
     texts = [key_texts(field, part.str.strip_chars()) for field, part in zip(fields, parts, strict=True)]
-    if len(texts) == 1:
-        return texts[0]
-    columns = {str(at): text for at, text in enumerate(texts)}
-    return pl.DataFrame(columns).select(pl.concat_str(pl.all(), separator=BETWEEN_PARTS)).to_series()
+    return texts[0] if len(texts) == 1 else together(texts, BETWEEN_PARTS)
+
+
+def together(parts: Sequence[pl.Series], between: str) -> pl.Series:
+    """The parts of keys as one text each, null where a part is."""
+    columns = {str(at): part for at, part in enumerate(parts)}
+    return pl.DataFrame(columns).select(pl.concat_str(pl.all(), separator=between)).to_series()
 
 
 def parts_of(values: pl.Series, count: int) -> list[pl.Series]:

@@ -25,7 +25,7 @@ def differences(before: Mapping, after: Mapping) -> list[Difference]:
         found += _of_field(path, before.fields.get(path) or FieldMapping(), after.fields.get(path) or FieldMapping())
     whole = (
         ("records", _shape(before), _shape(after)),
-        ("match key", before.match_key or "", after.match_key or ""),
+        ("match key", " and ".join(before.keys), " and ".join(after.keys)),
         ("columns left out", ", ".join(before.left_out), ", ".join(after.left_out)),
         ("rows that go on", _rows(before), _rows(after)),
         ("parameters", _pairs(before.parameters), _pairs(after.parameters)),

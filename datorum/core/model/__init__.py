@@ -2,7 +2,7 @@
 
 from datorum.core.model.field_mapping import FieldMapping, ValueTable
 from datorum.core.model.finding import WHOLE_ROW, Finding, FindingGroup
-from datorum.core.model.kept import kept_mapping, of_fields
+from datorum.core.model.kept import kept_mapping, keys_of, of_fields
 from datorum.core.model.link_rule import LinkRule
 from datorum.core.model.mapping import Mapping
 from datorum.core.model.mapping_file import MappingFile
@@ -30,5 +30,6 @@ __all__ = [
     "SiteRecord",
     "ValueTable",
     "kept_mapping",
+    "keys_of",
     "of_fields",
 ]

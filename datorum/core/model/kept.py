@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import json
+from collections.abc import Collection, Iterable
 from typing import Any
 
 from pydantic import ValidationError
@@ -42,4 +43,11 @@ def of_fields(body: dict[str, Any], kind: RecordType) -> dict[str, Any]:
     """A kept mapping without the fields that a record type has not."""
     there = {field.path for field in kind.writable}
     fields = {path: fed for path, fed in body["fields"].items() if path in there}
-    return {**body, "fields": fields, "match_key": body["match_key"] if body["match_key"] in there else None}
+    return {**body, "fields": fields, **keys_of(body["match_key"], body.get("key_with", ()), there)}
+
+
+def keys_of(match_key: str | None, key_with: Iterable[str], there: Collection[str]) -> dict[str, Any]:
+    """A match key as far as its fields are there; none where its first is not."""
+    if match_key is None or match_key not in there:
+        return {"match_key": None, "key_with": ()}
+    return {"match_key": match_key, "key_with": tuple(path for path in key_with if path in there)}

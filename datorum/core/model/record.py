@@ -145,6 +145,8 @@ class RecordType(_Described, frozen=True):
     """Keywords that hold a record as a whole (``if``, ``dependentRequired``, …), references resolved."""
     relations: tuple[Relation, ...] = ()
     rules: tuple[FormulaRule, ...] = ()
+    unique_together: tuple[tuple[str, ...], ...] = ()
+    """Fields that tell two records apart together, each by itself not."""
 
     @property
     def lists(self) -> frozenset[str]:

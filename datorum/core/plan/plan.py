@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from collections.abc import Mapping as AnyMapping
 from typing import Any
 
@@ -14,9 +14,10 @@ from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
 from datorum.core.errors import NotReady
 from datorum.core.link import as_id, items_of, row_meant, said_of_row, with_record
-from datorum.core.link.keys import ROW_OF
-from datorum.core.match_key import key_text, key_texts
+from datorum.core.link.keys import ROW_OF, compared, together
+from datorum.core.match_key import key_text
 from datorum.core.model import Action, Change, Field, FieldType, Mapping, PlanRow, Policy, RecordType, SiteRecord
+from datorum.core.model.link_rule import BETWEEN_PARTS
 from datorum.core.records.values import readable, values_by_record
 from datorum.core.steps.landing import Landed
 from datorum.core.values import at, same
@@ -46,24 +47,25 @@ class Planner:
         held: AnyMapping[int, str],
         links: Collection[str] = (),
     ) -> None:
-        if not mapping.match_key or not is_fed(mapping, mapping.match_key):
+        if not mapping.keys or not all(is_fed(mapping, path) for path in mapping.keys):
             raise NotReady(
                 "No match key is fed, so a row cannot be told from a record that is already on the site.",
                 remedy="Feed a field that the site keeps unique, such as the e-mail, and choose it as match key.",
             )
-        self._key_field = record_type.field(mapping.match_key)
+        self._keys = tuple(record_type.field(path) for path in mapping.keys)
         self._type = record_type
         self._mapping = mapping
         self._policy = policy
         self._held = held
-        self._records = _by_key(self._key_field, on_site)
+        self._records = _by_key(self._keys, on_site)
         self._links = dict.fromkeys(links, meant)
         self._known: dict[int, str] = {}
 
     def records(self, where: AnyMapping[str | None, Where], landed: AnyMapping[str, Landed]) -> Iterator[PlanRow]:
         """The plan of some records, in order."""
-        keys = landed[self._key_field.path].values
-        keys_to_match = key_texts(self._key_field, keys).to_list()
+        parts = [landed[field.path].values for field in self._keys]
+        keys = parts[0] if len(parts) == 1 else together(parts, " · ").str.replace_all(ROW_OF, "row ", literal=True)
+        keys_to_match = compared(self._keys, parts).to_list()
         fields: list[Field] | None = None
         by_record = values_by_record(where, self._type, landed, special=self._links)
         for index, (row, values) in enumerate(zip(where[None].records.to_list(), by_record, strict=True)):
@@ -142,12 +144,13 @@ def _shown(value: Any) -> str:
     return "" if value is None else str(value)
 
 
-def _by_key(field: Field, on_site: Iterable[SiteRecord]) -> dict[str, list[SiteRecord]]:
+def _by_key(fields: Sequence[Field], on_site: Iterable[SiteRecord]) -> dict[str, list[SiteRecord]]:
     found: dict[str, list[SiteRecord]] = defaultdict(list)
     for record in on_site:
-        key = key_text(field, at(record.body, field.path))
-        if key is not None:
-            found[key].append(record)
+        parts = [key_text(field, at(record.body, field.path)) for field in fields]
+        whole = [part for part in parts if part is not None]
+        if len(whole) == len(parts):
+            found[BETWEEN_PARTS.join(whole)].append(record)
     return found
 
 

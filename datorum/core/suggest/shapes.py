@@ -23,7 +23,7 @@ from datorum.core.steps.landing import land
 from datorum.core.suggest.by_values import Held
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.names import tokens
-from datorum.core.suggest.suggest import likeliest_key, suggest
+from datorum.core.suggest.suggest import likeliest_keys, suggest
 from datorum.core.table import FLAG
 
 _LIKELY, _FEW = 0.6, 0.05
@@ -108,12 +108,12 @@ def suggest_records(
         keys |= by
     keys |= _keys_by_values(record_type, grains if tree is None else tree.grains, fields, links, keys)
     records = grains.records if tree is None else tree.grains.records
+    own_keys = likeliest_keys(record_type, fed, lambda name: _differ(values_of(records, name)))
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
         "shape": tuple(one.shape for one in shapes),
         "links": {path: {"by": (one,)} for path, one in keys.items()},
-        "match_key": likeliest_key(record_type, {path: one for path, one in fed.items() if path not in keys},
-                                   lambda name: _differ(values_of(records, name))),
+        "match_key": next(iter(own_keys), None), "key_with": own_keys[1:],
     })  # fmt: skip
     return Suggested(mapping, tuple(one.reasons for one in shapes))
 

@@ -99,24 +99,28 @@ def suggest(
     in_order = {
         path: fields[path] for path in by_path if path in fields and not chosen.was_refused(path, fields[path].columns)
     }
-    return Mapping(fields=in_order, match_key=likeliest_key(record_type, fields, lambda name: profiles[name].unique))
+    keys = likeliest_keys(record_type, fields, lambda name: profiles[name].unique)
+    return Mapping(fields=in_order, match_key=next(iter(keys), None), key_with=keys[1:])
 
 
-def likeliest_key(
+def likeliest_keys(
     record_type: RecordType, fields: AnyMapping[str, FieldMapping], unique: Callable[[str], float]
-) -> str | None:
-    """A fed field that the site keeps unique, an e-mail first; else, of a site that does not say, one by the name of a
-    usual key whose column has no value twice. ``unique``: how many values a column has for each
-    row that has one, 0 to 1."""
+) -> tuple[str, ...]:
+    """A fed field that the site keeps unique, an e-mail first, or several that it keeps so together; else, of a site
+    that does not say, one by the name of a usual key whose column has no value twice. ``unique``: how many values a
+    column has for each row that has one, 0 to 1."""
     keys = [path for path in record_type.key_candidates if path in fields]
     if keys:
-        return min(keys, key=lambda path: record_type.field(path).format != "email")
+        return (min(keys, key=lambda path: record_type.field(path).format != "email"),)
+    together = [group for group in record_type.unique_together if fields.keys() >= set(group)]
+    if together:
+        return min(together, key=len)
     for name in _USUAL_KEYS:
         for path in record_type.possible_keys:
             columns = fields[path].columns if path in fields else ()
             if tokens(path) == (name,) and len(columns) == 1 and unique(columns[0]) > _ALL_DIFFER:
-                return path
-    return None
+                return (path,)
+    return ()
 
 
 def _join(

@@ -199,6 +199,7 @@ class SiteType(BaseModel, frozen=True):
             fields=(*above, *self.fields),
             other_keywords=self.record_rules,
             relations=self.relations,
+            unique_together=self.unique_together,
         )
 
     @property

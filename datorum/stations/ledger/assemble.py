@@ -106,7 +106,7 @@ class _Opened:
     view: View
     total: int
     record_type: RecordType
-    match_key: str | None
+    keys: tuple[str, ...]
 
 
 def _opened(store: Session, now: Opened, question: Question) -> _Opened | None:
@@ -117,11 +117,11 @@ def _opened(store: Session, now: Opened, question: Question) -> _Opened | None:
             return None
         target = Target.kept(plan)
         view = PlannedView(store, plan, target.record_type, question)
-        return _Opened(view, view.total, target.record_type, target.match_key)
+        return _Opened(view, view.total, target.record_type, (target.match_key, *target.key_with))
     mapping = question.mapping or now.mapping
     total, numbers = choose(store, now, mapping, question)
     shown = MapView(store, now, mapping, numbers) if question.station == "map" else CheckView(store, now, numbers)
-    return _Opened(shown, total, now.record_type, mapping.match_key)
+    return _Opened(shown, total, now.record_type, mapping.keys)
 
 
 def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
@@ -142,15 +142,15 @@ def _ledger(store: Session, import_id: int, question: Question) -> Ledger:
             Line(
                 path=field.path,
                 title=title_within(field, opened.record_type),
-                group=group_of(field, opened.record_type, opened.match_key, links),
+                group=group_of(field, opened.record_type, opened.keys, links),
                 hint=link_hint(now, mapping, field) or hint(field),
-                is_key=field.path == opened.match_key,
+                is_key=field.path in opened.keys,
                 in_list=field.in_list,
                 link=field.path in links,
                 fill=_fill(now, mapping, field) if fills else None,
                 cells=cells,
             )
-            for field in in_groups(opened.record_type, opened.match_key, links)
+            for field in in_groups(opened.record_type, opened.keys, links)
             for cells in [_cells(store, now, opened.view, field, question, named=not fills and field.path in links)]
         ],
     )
@@ -182,12 +182,12 @@ def _at_line(cells: list[Cell], line: int) -> Cell:
 _GROUPS = ("Key", "Required", "Links", "Details", "More")
 
 
-def group_of(field: SiteField, record_type: RecordType, match_key: str | None, links: frozenset[str]) -> str:
+def group_of(field: SiteField, record_type: RecordType, keys: tuple[str, ...], links: frozenset[str]) -> str:
     """The part of the ledger that a field stands in: one of a few, or that of its list."""
     if field.in_list:
         return record_type.field(min((path for path in record_type.lists if f"{field.path}".startswith(f"{path}.")),
                                      key=len)).title  # fmt: skip
-    if field.path == match_key:
+    if field.path in keys:
         return "Key"
     if field.path in links:
         return "Links"
@@ -202,11 +202,11 @@ def title_within(field: SiteField, record_type: RecordType) -> str:
     return title[:1].upper() + title[1:]
 
 
-def in_groups(record_type: RecordType, match_key: str | None, links: frozenset[str]) -> list[SiteField]:
+def in_groups(record_type: RecordType, keys: tuple[str, ...], links: frozenset[str]) -> list[SiteField]:
     """The writable fields in the order of the ledger."""
 
     def place(field: SiteField) -> tuple[int, str]:
-        group = group_of(field, record_type, match_key, links)
+        group = group_of(field, record_type, keys, links)
         # What a record holds several of stands before the little that is left.
         return (_GROUPS.index("More"), group) if field.in_list else (_GROUPS.index(group) + (group == "More"), "")
 

@@ -3156,8 +3156,16 @@ export interface components {
      *     ``shape`` says how rows become records, one shape after the other; nothing where each row is one. ``rows`` says
      *     which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives. ``links``: by the
      *     paths of fields that say which other record is meant, how it is found, where not by what the site takes.
+     *
+     *     A row and a record are the same that have the same ``match_key`` and, where that does not tell records apart by
+     *     itself, the same in all of ``key_with``. ``format``: that of this value; all before are read.
      */
     Mapping: {
+      /**
+       * Format
+       * @constant
+       */
+      format?: 2
       /** Fields */
       fields?: {
         [key: string]: components['schemas']['FieldMapping']
@@ -3169,6 +3177,8 @@ export interface components {
       left_out: string[]
       /** Match Key */
       match_key?: string | null
+      /** Key With */
+      key_with?: string[]
       /** Shape */
       shape?: (
         | components['schemas']['RowsTogether']

@@ -6,6 +6,7 @@ import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
 import BarPlot from '@/stations/map/BarPlot.vue'
+import { asKey, keysOf } from '@/stations/map/keys'
 import LinkPanel from '@/stations/map/LinkPanel.vue'
 import FeedPicker from '@/stations/map/FeedPicker.vue'
 import StepList from '@/stations/map/StepList.vue'
@@ -25,7 +26,6 @@ const props = defineProps<{
   line: number
   isLink: boolean
   siteId: number
-  isKey: boolean
   mayBeKey: boolean
   disabled: boolean
 }>()
@@ -34,10 +34,12 @@ const emit = defineEmits<{
   tables: [Mapping['tables'], FieldMapping | null]
   feed: [string[]]
   link: [Schemas['LinkRule']]
-  key: []
+  key: [Pick<Mapping, 'match_key' | 'key_with'>]
   close: []
 }>()
 
+const keys = computed(() => keysOf(props.whole))
+const isKey = computed(() => keys.value.includes(props.field.path))
 const none: FieldMapping = { columns: [], steps: [], blank: 'keep', reasons: [] }
 const now = computed(() => props.mapping ?? none)
 const fed = computed(() => now.value.columns.length > 0 || now.value.constant != null)
@@ -134,10 +136,26 @@ defineExpose({
   <SidePanel class="inspector" :title="field.title" :label="`Field ${field.title}`" @close="emit('close')">
     <p class="slate mb-0">{{ about?.demands ?? field.type }}</p>
     <p v-if="field.description" class="slate mb-0">{{ field.description }}</p>
-    <p v-if="isKey" class="mb-0"><span class="slate">◆</span> Match key: tells that a row and a record are the same.</p>
-    <BButton v-else-if="mayBeKey && fed && !disabled" variant="link" size="sm" @click="emit('key')"
-      >Make it the match key</BButton
-    >
+    <p v-if="isKey" class="mb-0">
+      <span class="slate">◆</span> Match key<template v-if="keys.length > 1">
+        with {{ keys.length - 1 === 1 ? 'another field' : `${keys.length - 1} others` }}</template
+      >: tells that a row and a record are the same.
+    </p>
+    <template v-if="fed && !disabled">
+      <BButton
+        v-if="isKey && keys.length > 1"
+        variant="link"
+        size="sm"
+        @click="emit('key', asKey(keys.filter((one) => one !== field.path)))"
+        >Take it out of the match key</BButton
+      >
+      <template v-else-if="!isKey && mayBeKey">
+        <BButton variant="link" size="sm" @click="emit('key', asKey([field.path]))">Make it the match key</BButton>
+        <BButton v-if="keys.length" variant="link" size="sm" @click="emit('key', asKey([...keys, field.path]))"
+          >Add it to the match key</BButton
+        >
+      </template>
+    </template>
 
     <h3 class="panel-heading">
       <span>Fed by</span>

@@ -195,14 +195,13 @@ onBeforeRouteLeave(() => mapping.save())
       :line="records.line.value"
       :is-link="!!ledger?.lines.find((line) => line.path === field?.path)?.link"
       :site-id="overview.site_id"
-      :is-key="mapping.draft.value?.match_key === field.path"
       :may-be-key="!!mapping.view.value?.key_candidates.includes(field.path)"
       :disabled="!mayEdit"
       @change="mapping.setField(field.path, $event)"
       @tables="setTables"
       @feed="feed(field.path, $event)"
       @link="setLink(field.path, $event)"
-      @key="mapping.change({ match_key: field.path })"
+      @key="mapping.change($event)"
       @close="select(null)"
     />
     <StationFooter>

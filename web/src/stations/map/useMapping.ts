@@ -5,6 +5,7 @@ import { away } from '@/api/away'
 import { answer, api, Problem, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { session } from '@/session/session'
+import { asKey, keysOf } from '@/stations/map/keys'
 import { usedColumns } from '@/stations/map/renamed'
 import { keepTrail, keptTrail } from '@/stations/map/undone'
 
@@ -154,8 +155,7 @@ export function useMapping(id: Ref<number>) {
     else delete fields[path]
     const used = usedColumns({ ...draft.value, fields })
     const left_out = draft.value.left_out.filter((column) => !used.has(column))
-    const match_key = draft.value.match_key === path && !mapping ? null : draft.value.match_key
-    change({ fields, left_out, match_key })
+    change({ fields, left_out, ...(mapping ? {} : asKey(keysOf(draft.value).filter((key) => key !== path))) })
   }
   function step(from: Ref<Mapping[]>, to: Ref<Mapping[]>) {
     const target = from.value.at(-1)
