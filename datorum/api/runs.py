@@ -86,8 +86,7 @@ def continue_run(store: Store, by: Editor, import_id: Id, after: BackgroundTasks
 @router.get("/run/failed")
 def get_failed_rows(store: Store, _: Viewer, import_id: Id) -> list[FailedRow]:
     plan = rehearse.latest_plan(store, import_id)
-    rows = run.failed_rows(store, plan.id) if plan else []
-    return [FailedRow.model_validate(row, from_attributes=True) for row in rows]
+    return history.failed_told(store, plan.id) if plan else []
 
 
 @router.post("/verification", status_code=202)

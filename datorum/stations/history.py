@@ -143,9 +143,17 @@ def report_of(store: Session, import_id: int, run_id: int) -> RunReport:
         raise NotFound(f"Import {import_id} has no run {run_id}.", remedy="Look at the list of its runs.")
     return RunReport(
         changed_fields=[FieldChange.model_validate(one) for one in run.plan.changed_fields],
-        failed=[FailedRow.model_validate(row, from_attributes=True) for row in failed_rows(store, run.plan_id)],
+        failed=failed_told(store, run.plan_id),
         mismatches=mismatches_told(store, run),
     )
+
+
+def failed_told(store: Session, plan_id: int) -> list[FailedRow]:
+    """What the site refused of a plan, 500 rows at most; what was to be changed once more is told of its row."""
+    rows = failed_rows(store, plan_id)
+    told = [FailedRow.model_validate(row, from_attributes=True) for row in rows]
+    return [one if row.of_row is None else one.model_copy(update={"row": row.of_row})
+            for one, row in zip(told, rows, strict=True)]  # fmt: skip
 
 
 def mismatches_told(store: Session, run: models.Run) -> list[Mismatch]:

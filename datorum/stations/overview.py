@@ -95,6 +95,8 @@ class RehearseState(BaseModel):
     snapshot_at: dt.datetime | None
     made: dict[str, int]
     """How many records of other types are made first, since links mean them."""
+    put_right: int
+    """How many records are changed once more at the end, as they mean each other."""
     policy: Policy
 
 
@@ -270,6 +272,7 @@ def _rehearse(now: Opened, plan: models.Plan, *, carried_out: bool) -> RehearseS
         created_at=plan.created_at,
         snapshot_at=plan.snapshot_at,
         made=plan.made,
+        put_right=plan.put_right,
         policy=Policy.model_validate(plan.policy),
     )
 

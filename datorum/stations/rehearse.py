@@ -22,13 +22,14 @@ from datorum.stations.basis import Target, basis_of, links_known, what_changed
 from datorum.stations.check import checker_of, passes
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.links import linked_types, links_of
+from datorum.stations.order import put_in_order
 from datorum.stations.sites import opened
 from datorum.stations.snapshots import start_snapshots, take
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_rows
 from datorum.store.database import is_away, session
 from datorum.store.people import record
-from datorum.store.plan_rows import leave_out, put_in_waves
+from datorum.store.plan_rows import leave_out
 
 _SENT = (Action.CREATE, Action.UPDATE)
 
@@ -124,13 +125,15 @@ def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
         copy_rows(store, "plan_row", _COLUMNS, (_stored(plan_id, row) for row in needed))
         waiting |= {row.row: meant for row in needed if (meant := _rows_meant(row))}
         analyze(store, "plan_row")
-        held_besides = put_in_waves(store, plan_id, waiting)
-        for was in held_besides.values():
+        kinds = {name: kind for name, kind, _ in Target.kept(plan).destinations}
+        ordered = put_in_order(store, plan_id, waiting, kinds)
+        for was in [was for row, was in ordered.held.items() if row >= 0]:
             counts[Action(was)] -= 1
             counts[Action.HELD] += 1
-        going = [meant for row, meant in waiting.items() if row not in held_besides and row >= 0]
+        going = [meant for row, meant in waiting.items() if row not in ordered.held and row >= 0]
         still = made.needed(set().union(*going))
         leave_out(store, plan_id, [row.row for row in needed if row not in still])
+        plan.put_right = ordered.put_right
         plan.state = "ready"
         plan.made = dict(Counter(row.record_type for row in still))
         plan.counts = {action.value: counts[action] for action in Action}

@@ -11,7 +11,6 @@ import uuid
 from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import replace
-from typing import Any
 
 from datorum.core.errors import DatorumError, error_sentence
 from datorum.core.link import rows_meant, with_records
@@ -136,13 +135,14 @@ class Sender:
 
     async def _with_records(self, rows: list[RowToSend]) -> list[RowToSend]:
         """Rows with the records that they mean in place. One whose record was not made fails, and is not sent."""
-        wanted = {row.row: rows_meant(row.changes) for row in rows}
+        wanted = {
+            row.row: rows_meant(row.changes) | ({row.of_row} if row.of_row is not None else set()) for row in rows
+        }
         if not any(wanted.values()):
             return rows
         meant = sorted(set().union(*wanted.values()))
         known = await asyncio.to_thread(plan_rows.record_ids, self._plan_id, meant)
-        filled: dict[int, dict[str, dict[str, Any]]] = {}
-        ready = []
+        ready, filled = [], []
         for row in rows:
             missing = [number for number in wanted[row.row] if number not in known]
             if missing:
@@ -150,11 +150,17 @@ class Sender:
                 self._settled.append(Settled(row.row, "failed", message=said))
                 continue
             if wanted[row.row]:
-                filled[row.row] = with_records(row.changes, known, self._to[row.record_type].record_type)
-                row = replace(row, changes=filled[row.row])
+                changes = with_records(row.changes, known, self._to[row.record_type].record_type)
+                record_id = row.record_id if row.of_row is None else known[row.of_row]
+                row = replace(row, changes=changes, record_id=record_id)
+                filled.append(row)
             ready.append(row)
-        await asyncio.to_thread(plan_rows.fill_in, self._plan_id, filled)
+        await asyncio.to_thread(self._keep_changes, filled)
         return ready
+
+    def _keep_changes(self, rows: list[RowToSend]) -> None:
+        with session() as store:
+            plan_rows.keep_changes(store, self._plan_id, rows)
 
     async def _sit_out_quiet_hours(self) -> None:
         """Wait, and say so, while the site is to be left alone."""

@@ -84,7 +84,7 @@ async def _verify(verification_id: int) -> None:
         kept = get_verification(store, verification_id)
         kept.state = "done"
         kept.records_read = kept.records_on_site = sum(map(len, found.values()))
-        kept.compared = len(sent)
+        kept.compared = len({row.row for row in sent})
         kept.fields_compared = sum(len(row.changes) for row in sent)
         kept.ended_at = dt.datetime.now(dt.UTC)
 
@@ -98,7 +98,8 @@ def sent_rows(store: Session, plan_id: int) -> list[PlanRow]:
     )
     return [
         PlanRow(
-            row=row.row,
+            # What is changed once more is of the row that it changes.
+            row=row.row if row.of_row is None else row.of_row,
             action=Action(row.action),
             key=row.key,
             record_id=row.record_id,

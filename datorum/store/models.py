@@ -428,20 +428,24 @@ class Plan(Base):
     changed_fields: Mapped[list[Any]] = mapped_column(default=list)
     made: Mapped[Json] = mapped_column(default=dict, server_default=text("'{}'"))
     """How many records of other types are made first, by the names of these."""
+    put_right: Mapped[int] = mapped_column(default=0, server_default=text("0"))
+    """How many records are changed once more at the end, as they mean each other."""
     created_by: Mapped[str]
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     snapshot_at: Mapped[dt.datetime | None]
 
     @property
     def to_send(self) -> int:
-        """For how many records anything is sent."""
-        return int(self.counts.get("create", 0) + self.counts.get("update", 0) + sum((self.made or {}).values()))
+        """For how many records anything is sent, those counted again that are changed once more."""
+        made = sum(self.made.values()) + self.put_right
+        return int(self.counts.get("create", 0) + self.counts.get("update", 0) + made)
 
 
 class StoredPlanRow(Base):
     """One record of a plan and what became of it. ``state``: pending, sending, done, failed, or none where nothing is
     sent. ``wave``: it is sent when those of the waves before are over. ``record_type``: that of a record which is made
-    since links mean it, whose ``row`` counts down from -1; empty where it is the import's own."""
+    since links mean it, whose ``row`` counts down from -1; empty where it is the import's own. ``of_row``: it changes
+    the record of that row once more."""
 
     __tablename__ = "plan_row"
     plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
@@ -461,6 +465,7 @@ class StoredPlanRow(Base):
     message: Mapped[str] = mapped_column(default="")
     ended_at: Mapped[dt.datetime | None]
     record_type: Mapped[str] = mapped_column(default="", server_default="")
+    of_row: Mapped[int | None] = mapped_column(BigInteger)
     __table_args__ = (
         Index("ix_plan_row_state", "plan_id", "state"),
         # What is still to be sent, in order, however much of the plan is done.

@@ -6,16 +6,18 @@ import contextlib
 import datetime as dt
 import json
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
+from psycopg.types.json import Jsonb
 from sqlalchemy import delete, func, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from datorum.store.bulk import copy_rows
 from datorum.store.database import engine, session
 from datorum.store.models import StoredPlanRow
 from datorum.store.queries import QUERIES
@@ -33,6 +35,8 @@ class RowToSend:
     changes: dict[str, dict[str, Any]]
     record_type: str = ""
     """Where it is another than the import's own."""
+    of_row: int | None = None
+    """The row whose record it changes once more."""
 
 
 @dataclass(frozen=True)
@@ -68,37 +72,50 @@ def record_ids(plan_id: int, rows: Sequence[int]) -> dict[int, str]:
         return dict(store.execute(QUERIES["record_ids"], {"plan": plan_id, "rows": list(rows)}).all())
 
 
-def fill_in(plan_id: int, changes: Mapping[int, dict[str, dict[str, Any]]]) -> None:
-    """Keep what rows are sent with, now that the records are known that they mean."""
-    with session() as store:
-        texts = [json.dumps(one) for one in changes.values()]
-        store.execute(QUERIES["fill_in"], {"plan": plan_id, "rows": list(changes), "changes": texts})
+def keep_changes(store: Session, plan_id: int, rows: Sequence[RowToSend]) -> None:
+    """Keep what rows are sent with, and of which record where that has come to be known."""
+    if rows:
+        asked = {"rows": [row.row for row in rows], "changes": [json.dumps(row.changes) for row in rows],
+                 "records": [row.record_id for row in rows]}  # fmt: skip
+        store.execute(QUERIES["keep_changes"], {"plan": plan_id, **asked})
 
 
-def put_in_waves(store: Session, plan_id: int, waiting: Mapping[int, set[int]]) -> dict[int, str]:
-    """Have rows that mean records of other rows wait for these: a wave behind them. What means a row that goes nowhere
-    is held with it, and so is what means itself, by way of others; what was to become of those is given back."""
-    if not waiting:
-        return {}
+def next_number(store: Session, plan_id: int) -> int:
+    """The number of a further row that is none of the sheet: they count down from -1."""
+    least = store.scalar(select(func.min(StoredPlanRow.row)).where(StoredPlanRow.plan_id == plan_id))
+    return min(least or 0, 0) - 1
+
+
+def add(store: Session, plan_id: int, rows: Sequence[tuple[RowToSend, int]]) -> None:
+    """Add further rows to a plan, each with its wave."""
+    columns = ("plan_id", "row", "action", "key", "reason", "record_id", "changes", "state", "wave", "attempts",
+               "message", "record_type", "of_row")  # fmt: skip
+    copy_rows(store, "plan_row", columns, (
+        (plan_id, row.row, row.action, row.key, "", row.record_id, Jsonb(row.changes), "pending", wave, 0, "",
+         row.record_type, row.of_row) for row, wave in rows
+    ))  # fmt: skip
+
+
+def rows_to_send(store: Session, plan_id: int, rows: Collection[int]) -> dict[int, RowToSend]:
+    """Some rows of a plan for which anything is sent."""
     known = StoredPlanRow
-    mentioned = sorted(set(waiting) | set().union(*waiting.values()))
-    asked = select(known.row, known.action, known.record_id).where(known.plan_id == plan_id, known.row.in_(mentioned))
-    rows = {row: (action, record_id) for row, action, record_id in store.execute(asked)}
-    there = {row for row, (action, record_id) in rows.items() if record_id is not None or action == "create"}
-    wave = {row: 0 for row in there if row not in waiting}
-    open_rows = {row: meant for row, meant in waiting.items() if row in there}
-    while ready := {row for row, meant in open_rows.items() if all(one in wave for one in meant)}:
-        for row in ready:
-            wave[row] = 1 + max(wave[one] for one in open_rows[row])
-        open_rows = {row: meant for row, meant in open_rows.items() if row not in ready}
-    moved = [{"r": row, "w": number} for row, number in wave.items() if number]
+    asked = select(known.row, known.action, known.key, known.record_id, known.etag, known.changes, known.record_type,
+                   known.of_row).where(known.plan_id == plan_id, known.row.in_(rows))  # fmt: skip
+    return {row["row"]: RowToSend(**row) for row in store.execute(asked).mappings()}
+
+
+def put_in_waves(store: Session, plan_id: int, waves: Mapping[int, int]) -> None:
+    """Have rows be sent when those of the waves before are over."""
+    moved = [{"plan": plan_id, "r": row, "w": number} for row, number in waves.items() if number]
     if moved:
-        store.execute(QUERIES["put_in_wave"], [{"plan": plan_id, **one} for one in moved])
-    for row, meant in open_rows.items():
-        lacking = next((one for one in sorted(meant) if one not in there), None)
-        why = "it means itself, by way of others" if lacking is None else f"it means row {lacking:,}, which does not go"
-        store.execute(QUERIES["hold_row"], {"plan": plan_id, "row": row, "reason": why})
-    return {row: rows[row][0] for row in open_rows}
+        store.execute(QUERIES["put_in_wave"], moved)
+
+
+def hold(store: Session, plan_id: int, reasons: Mapping[int, str]) -> None:
+    """Hold rows that were to be sent."""
+    held = [{"plan": plan_id, "row": row, "reason": why} for row, why in reasons.items()]
+    if held:
+        store.execute(QUERIES["hold_row"], held)
 
 
 def leave_out(store: Session, plan_id: int, rows: Sequence[int]) -> None:

@@ -13,6 +13,7 @@ from datorum.core.steps import SplitList
 from datorum.stations import check, link_view, made, rehearse, run
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
+from datorum.stations.ledger import Question, ledger
 from datorum.store.database import session
 from tests.processes import StandIn
 from tests.stations.conftest import Journey
@@ -198,3 +199,38 @@ def test_what_cannot_be_is_refused_with_the_reason(
     orders = start("orders", ORDERS)
     with pytest.raises(InvalidMapping, match=why):
         relink(orders, customer_id=rule)
+
+
+ARTICLES: Rows = [
+    {"Slug": slug, "Title": slug.title(), "Language": language, "Translation of": other}
+    for slug, language, other in (("beets", "en", "beter"), ("beter", "nb", "beets"), ("rueben", "de", "beter"))
+]
+
+
+def test_records_that_mean_each_other_are_put_right_when_all_are_there(start: Begin, site: StandIn) -> None:
+    articles = start("articles", ARTICLES)
+    with session() as store:
+        now = open_import(store, articles.import_id)
+        fed = {**now.mapping.fields, "translation_of": FieldMapping(columns=("Translation of",))}
+        changed = now.mapping.model_copy(update={"fields": fed, "shape": (), "match_key": "slug"})
+        mapping_station.save_mapping(store, "ada", articles.import_id, now.mapping_version, changed)
+    relink(articles, translation_of={"by": ("slug",)})
+    planned = articles.rehearse().rehearse
+    assert planned is not None
+    assert (planned.counts["create"], planned.counts["held"], planned.put_right) == (3, 0, 2)
+    with session() as store:
+        shown = ledger(store, articles.import_id, Question(station="rehearse", records="first"))
+    originals = next(line.cells for line in shown.lines if line.path == "translation_of")
+    assert [cell.lower for cell in originals] == ["→ beter", "→ beets", "→ beter"]
+    done = articles.run().run
+    assert done is not None
+    assert (done.total, done.done, done.failed) == (5, 5, 0)
+    kept = {one["slug"]: one for one in site.bodies("article")}
+    assert kept["beets"]["translation_of"] == kept["rueben"]["translation_of"] == kept["beter"]["id"]
+    assert kept["beter"]["translation_of"] == kept["beets"]["id"]
+    verified = articles.verify().verify
+    assert verified is not None
+    assert (verified.compared, verified.mismatches) == (3, 0)
+    again = articles.rehearse().rehearse
+    assert again is not None
+    assert (again.counts["unchanged"], again.put_right) == (3, 0)

@@ -50,7 +50,7 @@ def _collect(value: Any, found: set[int]) -> None:
 def with_records(
     changes: Mapping[str, Mapping[str, Any]], known: Mapping[int, str], record_type: RecordType
 ) -> dict[str, dict[str, Any]]:
-    """Changes with the ids of the records that they mean, in the types of their fields."""
+    """Changes with the ids of the records that they mean, as far as these are known, in the types of their fields."""
     return {
         path: {**change, "after": _filled(change["after"], known, record_type.field(path))}
         for path, change in changes.items()
@@ -60,7 +60,8 @@ def with_records(
 def _filled(value: Any, known: Mapping[int, str], field: Field) -> Any:
     number = row_meant(value)
     if number is not None:
-        return as_id(field, str(value[_AS]) if _AS in value else known[number])
+        # What is not known yet stays as it is.
+        return as_id(field, str(value[_AS]) if _AS in value else known[number]) if number in known else value
     if isinstance(value, list):
         return [_filled(item, known, field) for item in value]
     if isinstance(value, dict):

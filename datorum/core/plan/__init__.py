@@ -2,6 +2,7 @@
 
 from datorum.core.plan.made import Made, made_for
 from datorum.core.plan.plan import ChangedFields, FieldChange, Planner, held_reasons
+from datorum.core.plan.waves import Waves, waves
 from datorum.core.values import at, nest, same, to_json
 
 __all__ = [
@@ -9,10 +10,12 @@ __all__ = [
     "FieldChange",
     "Made",
     "Planner",
+    "Waves",
     "at",
     "held_reasons",
     "made_for",
     "nest",
     "same",
     "to_json",
+    "waves",
 ]

@@ -39,11 +39,16 @@ class PlannedView:
         order = func.md5(func.concat(kept.row, "-", question.seed)) if question.records == "random" else kept.row
         part = asked.order_by(order, kept.row).offset(question.offset).limit(question.count)
         self._rows = list(store.scalars(part))
-        self._meant = keys_of(store, plan, set().union(*(rows_meant(row.changes) for row in self._rows)))
+        self._changes = {row.row: {**row.changes} for row in self._rows}
+        for row, further in store.execute(
+            select(kept.of_row, kept.changes).where(kept.plan_id == plan.id, kept.of_row.in_(self._changes))
+        ):
+            self._changes[row] |= further
+        self._meant = keys_of(store, plan, set().union(*(rows_meant(one) for one in self._changes.values())))
 
     def _wanted(self, plan: models.Plan, question: Question) -> Select[Any]:
         kept = models.StoredPlanRow
-        wanted = select(kept).where(kept.plan_id == plan.id, kept.record_type == "")
+        wanted = select(kept).where(kept.plan_id == plan.id, kept.record_type == "", kept.of_row.is_(None))
         if self._verifying:
             wanted = wanted.where(kept.state == "done")
         if question.records == "action" and question.action:
@@ -77,12 +82,12 @@ class PlannedView:
             mark=mark,
             note=row.reason or row.action,
             page=row.page,
-            lines={path: count for path, count in lines.items() if count or path in row.changes},
+            lines={path: count for path, count in lines.items() if count or path in self._changes[row.row]},
         )
 
     def _rehearsed(self, row: models.StoredPlanRow, field: SiteField) -> Cell:
         before = at(row.on_site or {}, field.path)
-        change = row.changes.get(field.path)
+        change = self._changes[row.row].get(field.path)
         if row.action == "held":
             return Cell()
         if change is None:
@@ -91,7 +96,7 @@ class PlannedView:
         return Cell(upper=self._text(before), lower=self._text(change["after"]), mark=mark)
 
     def _verified(self, row: models.StoredPlanRow, field: SiteField) -> Cell:
-        change = row.changes.get(field.path)
+        change = self._changes[row.row].get(field.path)
         if change is None and row.action == "update":
             # Only what changes is sent of a record that is on the site.
             value = self._text(at(row.on_site or {}, field.path))
@@ -121,7 +126,7 @@ class PlannedView:
 
     def _both(self, row: models.StoredPlanRow, path: str) -> list[tuple[Any, Any]]:
         """The objects of a list before and after or, at Verify, sent and found, side by side."""
-        change = row.changes.get(path)
+        change = self._changes[row.row].get(path)
         before = at(row.on_site or {}, path)
         if self._verifying:
             sent = change["after"] if change else before

@@ -10,7 +10,7 @@ WHERE plan_id = :plan AND row IN (
     SELECT row FROM plan_row WHERE plan_id = :plan AND state = 'pending' AND wave = :wave
     ORDER BY row LIMIT :count
 )
-RETURNING row, action, key, record_id, etag, changes, record_type;
+RETURNING row, action, key, record_id, etag, changes, record_type, of_row;
 
 -- open_waves --
 -- The waves of a plan of which anything is still to be sent, or on its way, in order.
@@ -19,12 +19,12 @@ SELECT DISTINCT wave FROM plan_row WHERE plan_id = :plan AND state IN ('pending'
 -- record_ids --
 -- The records on the site of some rows of a plan, where they have one.
 SELECT row, record_id FROM plan_row
-WHERE plan_id = :plan AND row = ANY(:rows) AND record_id IS NOT NULL AND state IN ('done', 'none');
+WHERE plan_id = :plan AND row = ANY(:rows) AND record_id IS NOT NULL AND (state IN ('done', 'none') OR action = 'update');
 
--- fill_in --
+-- keep_changes --
 -- Keeps what some rows are sent with, now that the records are known that they mean.
-UPDATE plan_row SET changes = s.changes
-FROM unnest(cast(:rows AS bigint[]), cast(:changes AS jsonb[])) AS s (row, changes)
+UPDATE plan_row SET changes = s.changes, record_id = coalesce(s.record_id, plan_row.record_id)
+FROM unnest(cast(:rows AS bigint[]), cast(:changes AS jsonb[]), cast(:records AS text[])) AS s (row, changes, record_id)
 WHERE plan_row.plan_id = :plan AND plan_row.row = s.row;
 
 -- put_in_wave --
@@ -38,7 +38,7 @@ WHERE plan_id = :plan AND row = :row;
 
 -- in_doubt --
 -- The rows of a plan that were being sent when a worker ended.
-SELECT row, action, key, record_id, etag, changes, record_type FROM plan_row
+SELECT row, action, key, record_id, etag, changes, record_type, of_row FROM plan_row
 WHERE plan_id = :plan AND state = 'sending' ORDER BY row;
 
 -- settle --

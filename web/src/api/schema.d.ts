@@ -3975,6 +3975,8 @@ export interface components {
       made: {
         [key: string]: number
       }
+      /** Put Right */
+      put_right: number
       policy: components['schemas']['Policy']
     }
     /**

@@ -41,6 +41,7 @@ export function overview(more: {
           created_at: '2026-11-26T09:00:00Z',
           snapshot_at: '2026-11-26T09:00:00Z',
           made: {},
+          put_right: 0,
           policy,
           ...more.rehearse,
         }

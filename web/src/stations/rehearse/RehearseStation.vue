@@ -65,7 +65,8 @@ const sending = computed(
   () =>
     (plan.value?.counts.create ?? 0) +
     (plan.value?.counts.update ?? 0) +
-    Object.values(plan.value?.made ?? {}).reduce((sum, count) => sum + count, 0),
+    Object.values(plan.value?.made ?? {}).reduce((sum, count) => sum + count, 0) +
+    (plan.value?.put_right ?? 0),
 )
 const chosen = computed(() =>
   String(route.query.changed ? 'finding' : (route.query.action ?? route.query.records ?? telling.value)),
@@ -158,6 +159,9 @@ function begin() {
       <PreflightList :overview="overview" />
       <template v-if="ready">
         <MadeList :id="id" :plan-key="planKey" :made="plan.made" />
+        <p v-if="plan.put_right" class="slate small mt-2 mb-0">
+          {{ counted(plan.put_right, 'record') }} mean each other, and are changed once more when all are there.
+        </p>
         <h3 class="panel-heading"><span>What changes on the site</span></h3>
         <ChangedFields
           :changes="rehearsal?.changed_fields ?? []"
