@@ -17,6 +17,7 @@ from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport
 from datorum.stations.imports import get_import
 from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
+from datorum.stations.tree_after import TreeView, tree_after
 from datorum.store import models
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["runs"])
@@ -50,6 +51,16 @@ def list_made_records(
     get_import(store, import_id)
     plan = rehearse.latest_plan(store, import_id)
     return made_of(store, plan, offset, count) if plan else MadeView(total=0, records=[])
+
+
+@router.get("/rehearsal/tree")
+def get_tree_after(
+    store: Store, _: Viewer, import_id: Id, offset: Place = 0, count: Annotated[int, Query(ge=1, le=1000)] = 200
+) -> TreeView:
+    """The tree as the site would have it after the run, a part of it."""
+    get_import(store, import_id)
+    plan = rehearse.latest_plan(store, import_id)
+    return tree_after(store, plan, offset, count) if plan else TreeView(total=0, nodes=[])
 
 
 @router.post("/run", status_code=202)

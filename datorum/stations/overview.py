@@ -13,7 +13,7 @@ from datorum.core.mapping import Drift
 from datorum.core.model import Policy
 from datorum.core.table import SheetRef
 from datorum.stations.at_rest import UNDER_WAY
-from datorum.stations.basis import basis_of, what_changed
+from datorum.stations.basis import Target, basis_of, what_changed
 from datorum.stations.check import latest_check
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
@@ -21,6 +21,7 @@ from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.rehearse import latest_plan, why_stale
 from datorum.stations.remembered import Remembered, state_of
 from datorum.stations.run import run_of
+from datorum.stations.tree_after import has_tree
 from datorum.stations.verify import count_mismatches, latest_verification
 from datorum.stations.versions import drift_of
 from datorum.store import models
@@ -97,6 +98,8 @@ class RehearseState(BaseModel):
     """How many records of other types are made first, since links mean them."""
     put_right: int
     """How many records are changed once more at the end, as they mean each other."""
+    in_tree: bool
+    """Whether the records stand in a tree."""
     policy: Policy
 
 
@@ -273,6 +276,7 @@ def _rehearse(now: Opened, plan: models.Plan, *, carried_out: bool) -> RehearseS
         snapshot_at=plan.snapshot_at,
         made=plan.made,
         put_right=plan.put_right,
+        in_tree=has_tree(Target.kept(plan)),
         policy=Policy.model_validate(plan.policy),
     )
 

@@ -14,6 +14,8 @@ from datorum.core.table import open_file
 from datorum.stations import check, correct, link_view, run, shape
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import LinesQuestion, Question, ledger, lines_of
+from datorum.stations.rehearse import latest_plan
+from datorum.stations.tree_after import tree_after
 from datorum.store.database import session
 from tests.core.layouts import ENGLISH, SHEETS, orders
 from tests.processes import StandIn
@@ -276,3 +278,21 @@ def test_a_link_by_what_the_other_record_has_not_is_refused(start: Begin, site: 
     orders = start("orders", ORDERS)
     with pytest.raises(InvalidMapping, match="no field “mail”"):
         relink(orders, customer_id={"by": ("mail",)})
+
+
+def test_a_tree_is_looked_at_as_it_would_be_after_the_run(start: Begin, site: StandIn) -> None:
+    roots = {"vocabulary_name": "category", "slug": "roots-here", "name": "Roots", "position": 1}
+    beets = {"vocabulary_name": "category", "slug": "beets", "name": "Beets", "position": 2}
+    site.have({**SITE, "term": [roots, beets]})
+    terms = start("terms", TERMS)
+    terms.rehearse()
+    with session() as store:
+        plan = latest_plan(store, terms.import_id)
+        assert plan is not None
+        whole = tree_after(store, plan, 0, 10)
+        part = tree_after(store, plan, 2, 2)
+    assert [(node.label, node.deep, node.mark, node.was_below) for node in whole.nodes] == [
+        ("Leaves", 0, "new", None), ("Chard", 1, "new", None), ("Roots", 0, "same", None),
+        ("Beets", 1, "moved", "the top"), ("Round", 2, "new", None),
+    ]  # fmt: skip
+    assert (part.total, [node.label for node in part.nodes]) == (5, ["Roots", "Beets"])

@@ -1265,6 +1265,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/rehearsal/tree': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Tree After
+     * @description The tree as the site would have it after the run, a part of it.
+     */
+    get: operations['get_tree_after']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/run': {
     parameters: {
       query?: never
@@ -3977,6 +3997,8 @@ export interface components {
       }
       /** Put Right */
       put_right: number
+      /** In Tree */
+      in_tree: boolean
       policy: components['schemas']['Policy']
     }
     /**
@@ -4697,6 +4719,41 @@ export interface components {
        * @default Name
        */
       name: string
+    }
+    /**
+     * TreeNode
+     * @description One record in its place, ``deep`` levels below the top. ``was_below``: what it stands below now, where it would
+     *     move; ``lost``: what it is to stand below is not there.
+     */
+    TreeNode: {
+      /** Label */
+      label: string
+      /** Deep */
+      deep: number
+      /**
+       * Mark
+       * @enum {string}
+       */
+      mark: 'new' | 'changed' | 'moved' | 'same'
+      /** Was Below */
+      was_below?: string | null
+      /**
+       * Lost
+       * @default false
+       */
+      lost: boolean
+      /** Page */
+      page?: string | null
+    }
+    /**
+     * TreeView
+     * @description ``nodes`` from a place on, each below the one above it; ``total`` of all.
+     */
+    TreeView: {
+      /** Total */
+      total: number
+      /** Nodes */
+      nodes: components['schemas']['TreeNode'][]
     }
     /**
      * Trim
@@ -10022,6 +10079,67 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['MadeView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_tree_after: {
+    parameters: {
+      query?: {
+        offset?: number
+        count?: number
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['TreeView']
         }
       }
       /** @description What is wrong and what to do. */

@@ -42,6 +42,7 @@ export function overview(more: {
           snapshot_at: '2026-11-26T09:00:00Z',
           made: {},
           put_right: 0,
+          in_tree: false,
           policy,
           ...more.rehearse,
         }

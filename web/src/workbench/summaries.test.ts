@@ -72,7 +72,7 @@ it.each<[Record<string, number>, string]>([
 ])('says of %o what changes', (counts, text) => expect(nothingChanges(counts)).toBe(text))
 
 it.each<[string, Said, string]>([
-  ['none held', { rehearse: { counts: { create: 3 } } }, 'plain: No row is held.'],
+  ['none held', { rehearse: { counts: { create: 3 } } }, 'plain: No record is held.'],
   ['one held', { rehearse: { counts: { held: 1 } } }, 'plain: 1 record held stays behind; it can come in a later run.'],
   ['held', { rehearse: {} }, 'plain: 31 records held stay behind; they can come in a later run.'],
   ['stale', { rehearse: { stale: 'a rule was added' } }, 'warned: Stale: a rule was added.'],

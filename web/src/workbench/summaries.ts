@@ -79,7 +79,7 @@ export function planFoot({ rehearse: plan, run }: Overview): Point {
   if (run) return { state: 'same', text: `A run of this plan is ${run.state}.` }
   if (plan.stale) return { state: 'warned', text: `Stale: ${plan.stale}.` }
   const held = plan.counts.held ?? 0
-  if (!held) return { state: '', text: 'No row is held.' }
+  if (!held) return { state: '', text: 'No record is held.' }
   const stay = held === 1 ? 'stays behind; it' : 'stay behind; they'
   return { state: '', text: `${counted(held, 'record')} held ${stay} can come in a later run.` }
 }

@@ -211,7 +211,7 @@ function choose(one: Schemas['FindingGroup']) {
           />
         </template>
       </LedgerTable>
-      <EmptyState v-else-if="ledger" title="No row is held">
+      <EmptyState v-else-if="ledger" title="No record is held">
         <p class="slate">Every row can go. Rehearse to see what would happen to each.</p>
       </EmptyState>
       <ProblemNote :error="error" />

@@ -19,6 +19,7 @@ import MadeList from '@/stations/rehearse/MadeList.vue'
 import PolicyForm from '@/stations/rehearse/PolicyForm.vue'
 import PreflightList from '@/stations/rehearse/PreflightList.vue'
 import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
+import TreeAfter from '@/stations/rehearse/TreeAfter.vue'
 import { mailWarning, planFoot } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
@@ -158,6 +159,7 @@ function begin() {
       <h2>Before the run</h2>
       <PreflightList :overview="overview" />
       <template v-if="ready">
+        <TreeAfter v-if="plan.in_tree" :id="id" :plan-key="planKey" />
         <MadeList :id="id" :plan-key="planKey" :made="plan.made" />
         <p v-if="plan.put_right" class="slate small mt-2 mb-0">
           {{ counted(plan.put_right, 'record') }} mean each other, and are changed once more when all are there.

@@ -8,8 +8,13 @@ const created = computed(() => props.overview.rehearse?.counts.create ?? 0)
 const rows = computed(() => {
   const { rehearse, run, verify, sheet } = props.overview
   const counts = rehearse?.counts ?? {}
+  const planned = Object.values(counts).reduce((sum, count) => sum + count, 0)
+  const made = Object.values(rehearse?.made ?? {}).reduce((sum, count) => sum + count, 0)
   return [
     ['rows in the sheet', sheet.rows],
+    // Where rows and records are not the same, what follows is of records.
+    ...(planned === sheet.rows ? [] : [['records that they make', planned]]),
+    ...(made ? [['made for links besides', made]] : []),
     ['held, left out or unchanged', (counts.held ?? 0) + (counts['left out'] ?? 0) + (counts.unchanged ?? 0)],
     ['sent', run?.total ?? 0],
     ['taken by the site', run?.done ?? 0],

@@ -122,7 +122,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
     </div>
     <StationFooter>
       <span class="slate"
-        >Rows that were held are not on the site;
+        >Records that were held are not on the site;
         <RouterLink :to="`/imports/${id}/check`">they are at Check</RouterLink>.</span
       >
       <template #end

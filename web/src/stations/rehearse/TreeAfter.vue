@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { BButton } from 'bootstrap-vue-next'
+import { computed, ref } from 'vue'
+import { answer, api } from '@/api/client'
+import { counted, number } from '@/parts/format'
+import DialogBox from '@/parts/DialogBox.vue'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import StateMark from '@/parts/StateMark.vue'
+
+/** The tree as the site would have it after the run: what comes, what changes, and what moves. */
+const props = defineProps<{ id: number; planKey: string }>()
+const open = ref(false)
+const offset = ref(0)
+const AT_ONCE = 200
+const { data: tree, error } = useQuery({
+  queryKey: ['rehearsal', computed(() => props.id), computed(() => props.planKey), 'tree', offset],
+  queryFn: () =>
+    answer(
+      api.GET('/api/imports/{import_id}/rehearsal/tree', {
+        params: { path: { import_id: props.id }, query: { offset: offset.value, count: AT_ONCE } },
+      }),
+    ),
+  enabled: open,
+  placeholderData: keepPreviousData,
+})
+const marks = { new: 'good', changed: 'changed', moved: 'changed', same: 'same' } as const
+const last = computed(() => offset.value + (tree.value?.nodes.length ?? 0))
+</script>
+
+<template>
+  <BButton variant="link" size="sm" class="p-0 mt-2" @click="open = true">Look at the tree after the run</BButton>
+  <DialogBox v-model="open" title="The tree after the run" wide>
+    <ol v-if="tree" class="tree">
+      <li v-for="(node, at) in tree.nodes" :key="offset + at" :style="{ paddingLeft: `${node.deep * 20}px` }">
+        <StateMark :state="marks[node.mark]" />
+        <a v-if="node.page" :href="node.page" target="_blank" rel="noopener">{{ node.label }}</a>
+        <span v-else>{{ node.label }}</span>
+        <small v-if="node.mark !== 'same'" class="slate">{{
+          node.mark === 'moved' ? `moved from below ${node.was_below}` : node.mark
+        }}</small>
+        <small v-if="node.lost" class="brick">what it stands below is not there</small>
+      </li>
+    </ol>
+    <p v-if="tree && tree.total > AT_ONCE" class="mb-0">
+      {{ number(offset + 1) }}–{{ number(last) }} of {{ counted(tree.total, 'record') }}
+      <BButton size="sm" variant="link" :disabled="!offset" @click="offset -= AT_ONCE">Before</BButton>
+      <BButton size="sm" variant="link" :disabled="last >= tree.total" @click="offset += AT_ONCE">Next</BButton>
+    </p>
+    <ProblemNote :error="error" />
+  </DialogBox>
+</template>
+
+<style scoped>
+.tree {
+  max-height: 60vh;
+  margin: 0;
+  padding: 0;
+  overflow: auto;
+  list-style: none;
+}
+.tree li {
+  padding-block: 2px;
+  border-bottom: 1px solid var(--rule-faint);
+}
+.tree small {
+  margin-left: 8px;
+}
+</style>
