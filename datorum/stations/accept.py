@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
-from datorum.core.check import NOT_ACCEPTABLE
 from datorum.core.errors import NotAllowed, NotReady
 from datorum.core.model import FindingGroup
+from datorum.core.said import is_acceptable
 from datorum.stations.check import count_rows, latest_check
 from datorum.stations.imports import get_import
 from datorum.store import models
@@ -23,7 +23,7 @@ def accept(
 
     Raises NotReady before a check, NotAllowed for a rule whose findings cannot be accepted.
     """
-    if rule in NOT_ACCEPTABLE:
+    if not is_acceptable(rule):
         raise NotAllowed(
             "This finding cannot be accepted: such a value cannot be sent, or would make a duplicate.",
             remedy="Correct the rows, change the mapping, or leave the rows out.",

@@ -1,6 +1,6 @@
 """Rules to findings."""
 
-from datorum.core.check.acceptance import NOT_ACCEPTABLE, Acceptance, with_accepted
+from datorum.core.check.acceptance import Acceptance, with_accepted
 from datorum.core.check.check import (
     Checked,
     CheckedPart,
@@ -21,7 +21,6 @@ from datorum.core.check.groups import Groups, group_findings
 
 __all__ = [
     "FINDING_SCHEMA",
-    "NOT_ACCEPTABLE",
     "Acceptance",
     "Checked",
     "CheckedPart",

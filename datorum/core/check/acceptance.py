@@ -7,8 +7,7 @@ from typing import NamedTuple
 
 import polars as pl
 
-NOT_ACCEPTABLE = frozenset({"type", "same key twice", "link missing", "link several", "link made", "circle"})
-"""Rules whose findings cannot be accepted: such a value cannot be sent at all, or would make a duplicate."""
+from datorum.core.said import is_acceptable
 
 
 class Acceptance(NamedTuple):
@@ -21,7 +20,7 @@ class Acceptance(NamedTuple):
 
 def with_accepted(findings: pl.DataFrame, acceptances: Iterable[Acceptance]) -> pl.DataFrame:
     """Findings with ``accepted`` set by some acceptances."""
-    kept = [one for one in acceptances if one.rule not in NOT_ACCEPTABLE]
+    kept = [one for one in acceptances if is_acceptable(one.rule)]
     if not kept or not findings.height:
         return findings
     for_good = {(one.field, one.rule) for one in kept if one.row is None}

@@ -9,7 +9,17 @@ import polars as pl
 
 from datorum.core.check.findings import Where, findings_frame
 from datorum.core.model import WHOLE_ROW, RecordType, Relation, RelationKind
+from datorum.core.said import said
 from datorum.core.steps.landing import Landed
+
+OUT_OF_ORDER = said(
+    "out of order", "ends before it begins", "Look whether the two columns are swapped, or correct the rows."
+)
+ABOVE_ITS_PRICE = said(
+    "above its price", "is not below the price", "Look whether the two columns are swapped, or correct the rows."
+)
+SUM = said("sum", "is not the sum of its parts", "Correct the rows, or look whether tax and shipping are read right.")
+NO_LINE = said("no line", "has no line", "Feed the lines from columns, or leave the row out.")
 
 Places = Mapping[str | None, Where]
 """Where the rows of each grain stand, by the path of a list; None: the records themselves."""
@@ -35,7 +45,7 @@ def _out_of_order(where: Where, one: Relation, landed: Mapping[str, Landed]) -> 
     wrong = (last < first).fill_null(False)
     if wrong.any():
         says = [f"ends before it begins ({value})" for value in first.filter(wrong)]
-        yield findings_frame(where.filter(wrong), one.parts["last"], "out of order", last.filter(wrong), says)
+        yield findings_frame(where.filter(wrong), one.parts["last"], OUT_OF_ORDER, last.filter(wrong), says)
 
 
 def _above_price(where: Where, one: Relation, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
@@ -43,7 +53,7 @@ def _above_price(where: Where, one: Relation, landed: Mapping[str, Landed]) -> I
     wrong = (_numbers(sale) >= _numbers(price)).fill_null(False)
     if wrong.any():
         says = [f"is not below the price, {value}" for value in price.values.filter(wrong)]
-        yield findings_frame(where.filter(wrong), one.parts["less"], "above its price", sale.values.filter(wrong), says)
+        yield findings_frame(where.filter(wrong), one.parts["less"], ABOVE_ITS_PRICE, sale.values.filter(wrong), says)
 
 
 _PAIRS = {RelationKind.IN_ORDER: _out_of_order, RelationKind.BELOW: _above_price}
@@ -107,7 +117,7 @@ def _unlike_their_sum(
     if wrong.height:
         says = [_told(row, charged) for row in wrong.iter_rows(named=True)]
         shown = [f"{value:.2f}" for value in wrong["total"]]
-        yield findings_frame(own.gather(wrong["at"]), parts["total"], "sum", shown, says)
+        yield findings_frame(own.gather(wrong["at"]), parts["total"], SUM, shown, says)
 
 
 def _told(row: Mapping[str, float], charged: Mapping[str, object]) -> str:
@@ -140,4 +150,4 @@ def without_lines(where: Places, record_type: RecordType, landed: Mapping[str, L
         having = where[path].records.filter(filled).unique()
         empty = ~where[None].records.is_in(having.implode())
         if empty.any():
-            yield findings_frame(where[None].filter(empty), WHOLE_ROW, "no line", None, "has no line: all are blank")
+            yield findings_frame(where[None].filter(empty), WHOLE_ROW, NO_LINE, None, "has no line: all are blank")

@@ -27,6 +27,7 @@ from datorum.core.formula import Scope
 from datorum.core.link import LinkTarget, Resolved, resolved
 from datorum.core.model import WHOLE_ROW, Finding, Mapping, RecordType
 from datorum.core.shape.grains import RECORD, Grains, flagged
+from datorum.core.shape.kinds.rows_together import NO_HEAD
 from datorum.core.shape.whole import shaped
 from datorum.core.steps.landing import Landed, with_values
 from datorum.core.table import FLAG, ROW
@@ -259,7 +260,7 @@ class Checker:
     def left_over(self, rows: pl.DataFrame) -> pl.DataFrame:
         """The findings on rows of other sheets that are of no record, which are given as what is amiss."""
         place = Where(rows[ROW], pl.repeat(None, rows.height, dtype=pl.Int64, eager=True))
-        return findings_frame(place, WHOLE_ROW, "no head", rows["value"], rows["message"].to_list(), blocks=False)
+        return findings_frame(place, WHOLE_ROW, NO_HEAD, rows["value"], rows["message"].to_list(), blocks=False)
 
     def add(self, part: CheckedPart) -> pl.DataFrame:
         """The findings on some more records."""

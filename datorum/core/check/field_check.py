@@ -16,8 +16,16 @@ from datorum.core.check.suspicious import suspicious
 from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldMapping
 from datorum.core.numbering import Numbering, hashes_of
+from datorum.core.said import said
 from datorum.core.steps.coded import variety
 from datorum.core.steps.landing import NO_VALUE_SET, Landed, Values, land
+
+STEP = said(
+    "step",
+    "could not be read",
+    "Change the step to one that reads this value, take such words as blank, or correct the rows.",
+)
+UNSET = said("no value set", "has no value set", "Set the value in the field's value table.")
 
 _MOST_KNOWN = 50_000
 """As many distinct values of a field are remembered while a sheet is gone through."""
@@ -157,11 +165,11 @@ def _unread(mapping: FieldMapping, values: Values) -> Iterator[pl.DataFrame]:
         unread = values.failed == number
         if unread.any():
             messages = [step.problem(value or "") for value in values.supplied.filter(unread)]
-            yield _marks(unread, "step", values.supplied, messages, blocks=True)
+            yield _marks(unread, STEP, values.supplied, messages, blocks=True)
     unset = values.failed == NO_VALUE_SET
     if unset.any():
         messages = ["has no value set"] * int(unset.sum())
-        yield _marks(unset, "no value set", values.supplied, messages, blocks=True)
+        yield _marks(unset, UNSET, values.supplied, messages, blocks=True)
 
 
 def _marks(where: pl.Series, rule: str, values: pl.Series, says: list[str], *, blocks: bool) -> pl.DataFrame:

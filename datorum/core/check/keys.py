@@ -14,6 +14,19 @@ from datorum.core.link.keys import together
 from datorum.core.match_key import key_texts
 from datorum.core.model import Field
 from datorum.core.numbering import hashes_of
+from datorum.core.said import said
+
+SAME_KEY_TWICE = said(
+    "same key twice", "stands twice in the sheet", "Leave one of the rows out, or correct its key.", acceptable=False
+)
+SAME_VALUE_TWICE = said(
+    "same value twice", "must differ in every row, and does not", "Correct the rows: the site keeps this field unique."
+)
+TWO_SPELLINGS = said(
+    "two spellings",
+    "is one key in two spellings",
+    "Add a step that writes them alike, such as trim or change case, or correct the rows.",
+)
 
 _Hashes = npt.NDArray[np.uint64]
 _Rows = npt.NDArray[np.int64]
@@ -31,7 +44,7 @@ class Keys:
 
     def __init__(self, fields: Sequence[Field], *, is_match_key: bool) -> None:
         self._fields = tuple(fields)
-        self._rule = "same key twice" if is_match_key else "same value twice"
+        self._rule = SAME_KEY_TWICE if is_match_key else SAME_VALUE_TWICE
         # A dot or hyphen makes another e-mail address of it, and case makes none.
         self._spelled = len(self._fields) == 1 and fields[0].format != "email"
         self._rows: list[_Rows] = []
@@ -72,7 +85,7 @@ class Keys:
         at = np.flatnonzero(once)
         alike, other = _repeats(self._loose.all()[at])
         said = "is the key of row {:,} in another spelling"
-        yield from self._told(rows, at[alike], at[other], "two spellings", said, blocks=False)
+        yield from self._told(rows, at[alike], at[other], TWO_SPELLINGS, said, blocks=False)
 
     def _told(
         self, rows: _Rows, later: _Rows, first: _Rows, rule: str, says: str, *, blocks: bool

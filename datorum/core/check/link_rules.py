@@ -8,7 +8,24 @@ import polars as pl
 
 from datorum.core.check.findings import Where, findings_frame
 from datorum.core.link import LinkTarget, Resolved
+from datorum.core.said import said
 from datorum.core.steps.landing import Landed
+
+LINK_MISSING = said(
+    "link missing",
+    "finds no record",
+    "At Map, see where it is looked for and what is done where none is found, or correct the rows.",
+    acceptable=False,
+)
+LINK_SEVERAL = said(
+    "link several",
+    "finds several records",
+    "At Map, choose which of several is meant, or correct the rows.",
+    acceptable=False,
+)
+LINK_UNREAD = said(
+    "link unread", "has not been looked for", "Have the site's records read; a rehearsal reads them too."
+)
 
 
 def link_findings(
@@ -17,13 +34,13 @@ def link_findings(
     """What is wrong with the references of some rows, of whose distinct values ``found`` says how they fared."""
     by = " and ".join(field.title for field in target.keys)
     missing = found.state == "missing"
-    yield from _told(where, path, landed, missing, "link missing", f"finds no {target.one} by {by}")
+    yield from _told(where, path, landed, missing, LINK_MISSING, f"finds no {target.one} by {by}")
     unread = found.state == "unread"
     says = f"has not been looked for: the site’s {target.to} have not been read"
-    yield from _told(where, path, landed, unread, "link unread", says, blocks=False)
+    yield from _told(where, path, landed, unread, LINK_UNREAD, says, blocks=False)
     several = found.state == "several"
     says = "finds {:,} " + f"{target.to} by {by}"
-    yield from _told(where, path, landed, several, "link several", says, found.records)
+    yield from _told(where, path, landed, several, LINK_SEVERAL, says, found.records)
 
 
 def _told(

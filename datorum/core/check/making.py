@@ -17,7 +17,15 @@ from datorum.core.link.resolve import looked_for
 from datorum.core.match_key import key_texts
 from datorum.core.model import FieldMapping
 from datorum.core.model.link_rule import BETWEEN_PARTS, OWN_KEY
+from datorum.core.said import said
 from datorum.core.steps.landing import Landed
+
+LINK_MADE = said(
+    "link made",
+    "names what cannot be made",
+    "At Map, feed what such a record needs, or correct the rows.",
+    acceptable=False,
+)
 
 _KEY = "\0key "
 _PLACES = {"key": pl.String, "value": pl.String, "record": pl.Int64, "row": pl.Int64, "line": pl.Int32}
@@ -164,4 +172,4 @@ class Maker:
             says = [f"names a {self.target.one} that cannot be made: {why}" for why in rows["why"]]
             values = rows["value"].str.replace_all(BETWEEN_PARTS, " · ", literal=True)
             where = Where(rows["row"], rows["record"], rows["line"])
-            yield findings_frame(where, self.path, "link made", values, says)
+            yield findings_frame(where, self.path, LINK_MADE, values, says)

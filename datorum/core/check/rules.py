@@ -15,6 +15,7 @@ from datorum.core.check.demands import form_of
 from datorum.core.check.formats import FORMATS, each_distinct
 from datorum.core.model import Field, FieldType
 from datorum.core.patterns import UnusablePattern, pattern
+from datorum.core.said import said
 from datorum.core.values import to_json
 
 LINEAR = jsonschema_rs.RegexOptions()
@@ -30,11 +31,13 @@ class Rule:
     """
 
     name: str
+    title: str
     applies: Callable[[Field], bool]
     breaks: Callable[[Field, pl.Series], pl.Series]
     says: Callable[[Field, str], str]
     remedy: str
     blocks: bool = True
+    acceptable: bool = True
 
 
 _TYPE_SHAPES = {
@@ -167,6 +170,7 @@ def _rest_breaks(field: Field, values: pl.Series) -> pl.Series:
 RULES: tuple[Rule, ...] = (
     Rule(
         "required",
+        "is blank",
         lambda field: field.required and not field.nullable,
         lambda field, values: values.is_null(),
         lambda field, value: "is blank, and the site requires it",
@@ -174,13 +178,16 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "type",
+        "is of another type",
         lambda field: field.type in _TYPE_SHAPES,
         _not_of_type,
         lambda field, value: f"is not {_TYPE_SHAPES[field.type][1]}",
         "Add a step that reads the value, such as read as a number or read as yes or no.",
+        acceptable=False,
     ),
     Rule(
         "enum",
+        "is not a value the site accepts",
         lambda field: bool(field.enum),
         lambda field, values: ~values.is_in(list(field.enum)),
         lambda field, value: "is not among the values the site accepts",
@@ -188,6 +195,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "format",
+        "is not in the site's format",
         lambda field: field.format in FORMATS,
         lambda field, values: ~FORMATS[field.format or ""][1](values),
         lambda field, value: f"is not {FORMATS[field.format or ''][0]}",
@@ -195,6 +203,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "longest",
+        "is too long",
         lambda field: field.max_length is not None,
         lambda field, values: values.str.len_chars() > field.max_length,
         lambda field, value: f"has {len(value):,} characters; the site takes {field.max_length:,} at most",
@@ -202,6 +211,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "shortest",
+        "is too short",
         lambda field: bool(field.min_length),
         lambda field, values: values.str.len_chars() < field.min_length,
         lambda field, value: f"has {len(value):,} characters; the site wants {field.min_length:,} at least",
@@ -209,6 +219,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "pattern",
+        "is not of the site's form",
         lambda field: field.pattern is not None,
         _pattern_breaks,
         lambda field, value: f"is not of the form that the site wants: {form_of(field.pattern or '')}",
@@ -216,6 +227,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "range",
+        "is out of range",
         lambda field: any(bound is not None for bound in (field.minimum, field.maximum, field.above, field.below)),
         _out_of_range,
         lambda field, value: _range_in_words(field),
@@ -223,6 +235,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "multiple",
+        "is not a multiple",
         lambda field: field.multiple_of is not None,
         _not_multiple,
         lambda field, value: f"is not a multiple of {field.multiple_of:,.12g}",
@@ -230,6 +243,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "number of items",
+        "has too few or too many items",
         lambda field: field.min_items is not None or field.max_items is not None,
         _count_breaks,
         lambda field, value: f"has {len(items_of(value)):,} items; the site takes {_items_in_words(field)}",
@@ -237,6 +251,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "items twice",
+        "has an item twice",
         lambda field: field.unique_items,
         _repeats,
         lambda field, value: "has an item twice",
@@ -244,6 +259,7 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "items",
+        "has an item the site does not accept",
         lambda field: field.type is FieldType.LIST and field.items is not None,
         _item_breaks,
         lambda field, value: "has an item that the site does not accept",
@@ -251,12 +267,16 @@ RULES: tuple[Rule, ...] = (
     ),
     Rule(
         "site's rule",
+        "breaks a rule of the site",
         lambda field: field.other_keywords is not None,
         _rest_breaks,
         lambda field, value: f"breaks the site's rule ({', '.join(field.other_keywords or ())})",
         "Look at what the site's description says of this field, and correct the rows.",
     ),
 )
+
+for _rule in RULES:
+    said(_rule.name, _rule.title, _rule.remedy, acceptable=_rule.acceptable, demanded=True)
 
 
 def _items_in_words(field: Field) -> str:

@@ -11,7 +11,21 @@ import polars as pl
 
 from datorum.core.check.findings import Where, findings_frame
 from datorum.core.model import Field, FieldMapping, FieldType
+from datorum.core.said import said
 from datorum.core.steps import ReadDate
+
+IN_THE_FUTURE = said(
+    "in the future", "lies in the future", "Look whether day and month, or the century, are read right."
+)
+PLACEHOLDER = said("placeholder", "looks like a placeholder", "Take such words as blank, or correct the rows.")
+FAR_FROM_THE_REST = said(
+    "far from the rest", "is far greater than the others", "Look whether the decimal mark is read right."
+)
+DAY_OR_MONTH = said(
+    "day or month",
+    "may have day and month swapped",
+    "Look at a date that you know, and change the order in the step that reads it.",
+)
 
 _WIDEST_FUTURE = dt.timedelta(days=1)
 _PLACEHOLDERS = ("test", "testing", "asdf", "qwerty", "xxx", "xxxx", "foo", "foobar", "todo", "tbd", "dummy", "example",
@@ -66,25 +80,25 @@ def _says(values: pl.Series, words: tuple[str, ...]) -> pl.Series:
 
 _SUSPICIONS = (
     _Suspicion(
-        "in the future",
+        IN_THE_FUTURE,
         _looks_back,
         lambda field, values, today: values.str.slice(0, 10) > str(today + _WIDEST_FUTURE),
         "lies in the future",
     ),
     _Suspicion(
-        "placeholder",
+        PLACEHOLDER,
         _is_date,
         lambda field, values, today: values.str.slice(0, 10).is_in(_EPOCHS),
         "is what a blank date becomes in many systems",
     ),
     _Suspicion(
-        "placeholder",
+        PLACEHOLDER,
         lambda field: field.type is FieldType.TEXT and not field.enum and field.format != "email",
         lambda field, values, today: _says(values, _PLACEHOLDERS),
         "looks like a placeholder",
     ),
     _Suspicion(
-        "placeholder",
+        PLACEHOLDER,
         lambda field: field.format == "email",
         # Two patterns are looked for in less than half the time of one that is either.
         lambda field, values, today: (
@@ -125,7 +139,7 @@ class Median:
         if self._median > 0 and far.any():
             says = f"is more than {_FAR:,.0f} times the median, {self._median:,.6g}"
             yield findings_frame(
-                where.filter(far), self._path, "far from the rest", values.filter(far), says, blocks=False
+                where.filter(far), self._path, FAR_FROM_THE_REST, values.filter(far), says, blocks=False
             )
 
 
@@ -166,4 +180,4 @@ class DayOrMonth:
         says = "reads as well with day and month swapped, and no date of the column tells which is meant"
         for where, values in zip(self._places, self._values, strict=True):
             if len(where):
-                yield findings_frame(where, field.path, "day or month", values, says, blocks=False)
+                yield findings_frame(where, field.path, DAY_OR_MONTH, values, says, blocks=False)

@@ -7,7 +7,10 @@ from typing import NamedTuple
 
 import polars as pl
 
+from datorum.core.said import said
 from datorum.core.table import FLAG, FLAGS, ROW
+
+ROW_AMISS = said("row", "is not a whole row", "Correct its cells at Read, or leave the row out.")
 
 RECORD = "\0record"
 """The column that says which record a row of any grain is of: the number of the row where it begins, for a record that
@@ -138,4 +141,4 @@ def listed(frame: pl.DataFrame) -> dict[int, list[dict[str, str | None]]]:
 def flagged(frame: pl.DataFrame) -> pl.DataFrame:
     """What the reader said of rows as a whole, with the columns of ``ODD_SCHEMA``."""
     found = frame.filter(pl.col(FLAG).is_not_null())
-    return odd(found, "row", [FLAGS[flag] for flag in found[FLAG]])
+    return odd(found, ROW_AMISS, [FLAGS[flag] for flag in found[FLAG]])

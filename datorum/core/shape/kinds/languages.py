@@ -9,10 +9,13 @@ from typing import Annotated, ClassVar, Literal
 import polars as pl
 
 from datorum.core.forms import Menu, asked
+from datorum.core.said import said
 from datorum.core.shape.grains import RECORD, Grains, is_filled, odd, own_columns
 from datorum.core.shape.kinds.column_sets import VARIANT, families
 from datorum.core.shape.shape import Found, OnSheet, Shape, values_of
 from datorum.core.table import FLAG, ROW
+
+NO_ORIGINAL = said("no original", "has no original", "Add the original, or leave the translation out.")
 
 LANGUAGE = "Language"
 _CODE = re.compile(r"(?:^|(?<=[\s_(\[.:/-]))(?P<code>[A-Za-z]{2}(?:[-_][A-Za-z]{2})?)(?=$|[\s_)\].:/-])")
@@ -127,7 +130,7 @@ class Originals(Shape, frozen=True):
         joined = pl.DataFrame({"group": group}).join(known, on="group", how="left", maintain_order="left")
         above = joined["given"].set(is_original, None)
         lacking = frame.filter(above.is_null() & ~is_original & group.is_not_null())
-        amiss = odd(lacking, "no original", f"has no original in {self.original}", column=self.group,
+        amiss = odd(lacking, NO_ORIGINAL, f"has no original in {self.original}", column=self.group,
                     values=values_of(lacking, self.group))  # fmt: skip
         # Originals first, as what is translated from them needs them.
         records = frame.with_columns(above.alias(self.above))

@@ -9,10 +9,18 @@ import polars as pl
 from pydantic import Field
 
 from datorum.core.forms import Menu, asked
+from datorum.core.said import said
 from datorum.core.shape.grains import RECORD, Grains, flagged, grains_of, is_filled, odd, own_columns, without_blank
 from datorum.core.shape.shape import Found, Numbered, Shape, values_of
 from datorum.core.shape.whole import keys_of
 from datorum.core.table import FLAG, ROW
+
+DIFFERS = said(
+    "differs",
+    "differs within a record",
+    "Correct the rows, or let the column feed the lines: at Read, see how rows make records.",
+)
+NO_HEAD = said("no head", "belongs to no record", "Give the row the key of its record, or leave it out.")
 
 _SHARE_OF_KEYS = 0.92
 """A column that differs in nearly every row tells rows apart, not records."""
@@ -62,7 +70,7 @@ class RowsTogether(Shape, frozen=True):
         headless = frame.filter(alone)
         if FLAG in frame.columns:
             headless = headless.filter(pl.col(FLAG).ne_missing("header again"))
-        amiss = [odd(headless, "no head", f"has no {' and no '.join(self.key)}, so it belongs to no other row")]
+        amiss = [odd(headless, NO_HEAD, f"has no {' and no '.join(self.key)}, so it belongs to no other row")]
         if records.is_sorted():
             first = frame.select(pl.col(RECORD).is_first_distinct()).to_series()
         else:
@@ -92,7 +100,7 @@ class RowsTogether(Shape, frozen=True):
             other = (values != of_record).fill_null(False)
             if other.any() and name not in self.key:
                 says = [f"is “{value}” in the record’s first row" for value in of_record.filter(other)]
-                differ.append(odd(frame.filter(other), "differs", says, column=name, values=values.filter(other)))
+                differ.append(odd(frame.filter(other), DIFFERS, says, column=name, values=values.filter(other)))
             # Cells that have it stay as they are.
             columns.append(frame[name].zip_with((values == of_record).fill_null(False), of_record).alias(name))
         return frame.with_columns(columns), differ

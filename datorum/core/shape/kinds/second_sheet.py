@@ -12,6 +12,7 @@ from pydantic import Field, model_validator
 
 from datorum.core.forms import Menu, asked
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
+from datorum.core.shape.kinds.rows_together import NO_HEAD
 from datorum.core.shape.shape import Found, OnSheet, values_of
 from datorum.core.table import ROW
 
@@ -73,7 +74,7 @@ class SecondSheet(OnSheet, frozen=True):
             return None
         keys = alone.select(pl.concat_str(names, separator=" · ", ignore_nulls=True)).to_series()
         says = f"stands in {self.sheet}, and no row has it in {' and '.join(self.ours)}"
-        return odd(alone, "no head", says, values=keys, blocks=False)
+        return odd(alone, NO_HEAD, says, values=keys, blocks=False)
 
 
 def _keys(frame: pl.DataFrame, columns: tuple[str, ...], names: list[str]) -> list[pl.Series]:

@@ -11,9 +11,15 @@ import polars as pl
 from pydantic import Field
 
 from datorum.core.forms import Menu, asked
+from datorum.core.said import said
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
 from datorum.core.table import FLAG, ROW
+
+TWO_PARENTS = said("two parents", "stands below two", "Leave one of the rows out, or correct what it stands below.")
+CIRCLE = said("circle", "stands above itself", "Correct what one of them stands below.", acceptable=False)
+NODE_TWICE = said("node twice", "stands twice in the tree", "Leave one of the rows out, or correct it.")
+NONE_ABOVE = said("none above", "has none above", "Add the row of the one above, or have the tree go by names.")
 
 _SEPARATORS = (">", "»", "/", "\\", "|", "::", ":")
 _FEWEST, _NEARLY_ALL, _KNOWN = 3, 0.95, 0.5
@@ -93,11 +99,11 @@ class Tree(Shape, frozen=True):
         above = pl.Series(self.above, [known.get(path[:-1]) for path in ordered], dtype=pl.String)
         lost = records.filter(above.is_null() & pl.Series([len(path) > 1 for path in ordered], dtype=pl.Boolean))
         named = [f"stands below one of which the sheet has no {self.given}"] * lost.height
-        unknown = odd(lost, "none above", named, column=self.columns[0], values=lost[self.name])
+        unknown = odd(lost, NONE_ABOVE, named, column=self.columns[0], values=lost[self.name])
         twice = frame[again].with_columns(frame[RECORD].gather([places[paths[at]] for at in again]).alias(RECORD))
         says = [f"is the same node as row {row:,}, and was passed over" for row in twice[RECORD]]
         # Where a row has several paths, the same is named again and again.
-        amiss = odd(twice.head(0 if self.apart else twice.height), "node twice", says[: 0 if self.apart else None],
+        amiss = odd(twice.head(0 if self.apart else twice.height), NODE_TWICE, says[: 0 if self.apart else None],
                     blocks=False)  # fmt: skip
         return grains._replace(records=records.with_columns(above), odd=(*grains.odd, amiss, unknown))
 
@@ -165,10 +171,10 @@ class Tree(Shape, frozen=True):
         told = pl.Series(self.above, [given.get(one, one) if one else None for one in above], dtype=pl.String)
         parents = pl.DataFrame({"own": own, "above": above})
         several = parents.select((pl.col("above").n_unique().over("own") > 1) & pl.col("own").is_not_null()).to_series()
-        amiss = odd(frame.filter(several), "two parents", "stands below another one in another row",
+        amiss = odd(frame.filter(several), TWO_PARENTS, "stands below another one in another row",
                     column=self.columns[0], values=above.filter(several))  # fmt: skip
         round_about = own.is_in(list(circling))
-        circle = odd(frame.filter(round_about), "circle", "stands above itself, by way of those below it",
+        circle = odd(frame.filter(round_about), CIRCLE, "stands above itself, by way of those below it",
                      column=self.columns[0], values=above.filter(round_about))  # fmt: skip
         records = frame.with_columns(told).drop(self.columns[0], strict=False)[order]
         return grains._replace(records=records, odd=(*grains.odd, amiss, circle))

@@ -33,7 +33,7 @@ const last = computed(() => offset.value + (tree.value?.nodes.length ?? 0))
   <DialogBox v-model="open" title="The tree after the run" wide>
     <ol v-if="tree" class="tree">
       <li v-for="(node, at) in tree.nodes" :key="offset + at" :style="{ paddingLeft: `${node.deep * 20}px` }">
-        <StateMark :state="marks[node.mark]" />
+        <StateMark :state="marks[node.mark]" class="me-2" />
         <a v-if="node.page" :href="node.page" target="_blank" rel="noopener">{{ node.label }}</a>
         <span v-else>{{ node.label }}</span>
         <small v-if="node.mark !== 'same'" class="slate">{{
