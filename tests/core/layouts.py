@@ -10,6 +10,7 @@ import random
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
 import polars as pl
 
@@ -250,3 +251,27 @@ def in_one(made: list[dict[str, Any]]) -> tuple[Rows, Rows]:
 def in_two(made: list[dict[str, Any]]) -> tuple[Rows, Rows]:
     rows, _ = in_one(made)
     return [text_row(one) for one in made[:6]], rows[6:]
+
+
+def as_nested(made: list[dict[str, Any]]) -> str:
+    """Orders as JSON, their lines within them."""
+    nested = [
+        {"order_no": one["number"], "customer": {"email": one["customer_id"]["email"]}, "ordered": one["placed_at"],
+         "sum": one["total"], "remark": one.get("note"), "lines": [line(item, ENGLISH) for item in one["lines"]]}
+        for one in made
+    ]  # fmt: skip
+    return json.dumps({"orders": nested})
+
+
+def as_elements(made: list[dict[str, Any]]) -> str:
+    """Orders as XML, their lines within them."""
+    root = ElementTree.Element("orders")
+    for one in made:
+        order = ElementTree.SubElement(root, "order", {"no": str(one["number"])})
+        for name, text in (("customer", one["customer_id"]["email"]), ("ordered", one["placed_at"]),
+                           ("sum", str(one["total"])), ("remark", one.get("note", ""))):  # fmt: skip
+            ElementTree.SubElement(order, name).text = text
+        for item in one["lines"]:
+            attributes = {"sku": item["product_sku"], "qty": str(item["quantity"])}
+            ElementTree.SubElement(order, "line", attributes).text = str(item["price"])
+    return ElementTree.tostring(root, "unicode", xml_declaration=True)

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import Any
-from xml.etree import ElementTree
 
 import polars as pl
 import pytest
@@ -27,6 +25,8 @@ from tests.core.layouts import (
     KEYS,
     ORDERS,
     SHEETS,
+    as_elements,
+    as_nested,
     blank_below,
     frame_of,
     head,
@@ -64,29 +64,11 @@ def test_the_same_orders_come_out_of_two_sheets_and_what_belongs_nowhere_is_know
     assert left["value"].to_list() == ["9999"]
 
 
-def test_the_same_orders_come_out_of_json_and_xml(tmp_path: Path) -> None:
+@pytest.mark.parametrize(("name", "write"), [("orders.json", as_nested), ("orders.xml", as_elements)])
+def test_the_same_orders_come_out_of_json_and_xml(tmp_path: Path, name: str, write: Any) -> None:
     made = orders()
-    path = tmp_path / "orders.json"
-    nested = [
-        {"order_no": one["number"], "customer": {"email": one["customer_id"]["email"]}, "ordered": one["placed_at"],
-         "sum": one["total"], "remark": one.get("note"), "lines": [line(item, ENGLISH) for item in one["lines"]]}
-        for one in made
-    ]  # fmt: skip
-    path.write_text(json.dumps({"orders": nested}))
-    frame = frame_of(path)
-    assert landed(suggest_records(ORDERS, frame, links=KEYS), frame) == made
-    root = ElementTree.Element("orders")
-    for one in made:
-        order = ElementTree.SubElement(root, "order", {"no": str(one["number"])})
-        for name, text in (("customer", one["customer_id"]["email"]), ("ordered", one["placed_at"]),
-                           ("sum", str(one["total"])), ("remark", one.get("note", ""))):  # fmt: skip
-            ElementTree.SubElement(order, name).text = text
-        for item in one["lines"]:
-            attributes = {"sku": item["product_sku"], "qty": str(item["quantity"])}
-            ElementTree.SubElement(order, "line", attributes).text = str(item["price"])
-    path = tmp_path / "orders.xml"
-    path.write_bytes(ElementTree.tostring(root, "utf-8", xml_declaration=True))
-    frame = frame_of(path)
+    (tmp_path / name).write_text(write(made))
+    frame = frame_of(tmp_path / name)
     assert landed(suggest_records(ORDERS, frame, links=KEYS), frame) == made
 
 

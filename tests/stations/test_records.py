@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -11,13 +13,13 @@ from datorum.core.model import LinkRule, Mapping
 from datorum.core.shape import Correction
 from datorum.core.shape.kinds import RowsTogether
 from datorum.core.table import open_file
-from datorum.stations import check, correct, link_view, run, shape
+from datorum.stations import check, correct, link_view, read, run, shape
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import LinesQuestion, Question, ledger, lines_of
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.tree_after import tree_after
 from datorum.store.database import session
-from tests.core.layouts import ENGLISH, SHEETS, orders
+from tests.core.layouts import ENGLISH, SHEETS, as_elements, as_nested, orders
 from tests.processes import StandIn
 from tests.stations.whole import CUSTOMERS, ORDERS, SITE, TERMS, Begin, found, mapping_of, relink, take
 
@@ -261,6 +263,21 @@ def test_orders_in_any_layout_are_as_many_records_with_as_many_lines(start: Begi
     assert [len(one.lists["lines"]) for one in page.records] == [len(one["lines"]) for one in made]
     skus = next(line.cells for line in shown.lines if line.path == "lines.product_sku")
     assert [cell.lower for cell in skus] == [one["lines"][0]["product_sku"] for one in made[:3]]
+
+
+@pytest.mark.parametrize(("name", "write"), [("orders.json", as_nested), ("orders.xml", as_elements)])
+def test_orders_of_documents_are_as_many_records_with_as_many_lines(
+    connected: int, site: StandIn, tmp_path: Path, name: str, write: Callable[[list[dict[str, Any]]], str]
+) -> None:
+    made = orders(40)
+    (tmp_path / name).write_text(write(made))
+    with session() as store:
+        number = read.start_import(store, "ada", connected, "orders", name, tmp_path / name).id
+    with session() as store:
+        result = check.check_import(store, "ada", number)
+        page = shape.records_page(store, number, 0, 100)
+    assert (result.rows, result.ready, result.held) == (40, 40, 0), result.groups
+    assert [len(one.lists["lines"]) for one in page.records] == [len(one["lines"]) for one in made]
 
 
 def test_a_tree_is_looked_at_as_one(start: Begin, site: StandIn) -> None:
