@@ -19,6 +19,7 @@ from datorum.core.link import (
     with_records,
 )
 from datorum.core.link.keys import ROW_OF, compared
+from datorum.core.link.paths import walked
 from datorum.core.model import Field, FieldType, LinkRule, RecordType
 from datorum.core.model.link_rule import BETWEEN_PARTS
 
@@ -100,3 +101,46 @@ def test_a_record_that_is_not_there_yet_is_said_by_its_row_and_filled_in_as_its_
     filled = with_records(changes, {5: "40", 6: "41"}, kind)
     assert filled["number"]["after"] == 40
     assert filled["lines"]["after"] == [{"product": "QA-1"}]
+
+
+NAME = Field(path="name", title="Name")
+
+
+def test_of_several_the_active_one_is_meant_where_there_is_just_one() -> None:
+    pairs = [("a", "1"), ("a", "2"), ("b", "3"), ("b", "4"), ("c", "5"), ("c", "6"), ("d", "7")]
+    active = pl.Series([False, True, True, True, False, False, False])
+    known = table(NAME, pairs, active=active)
+    assert fared(["a", "b", "c", "d"], known, by=NAME, several="active") == [
+        ("found", "2"), ("several", None), ("several", None), ("found", "7"),
+    ]  # fmt: skip
+
+
+def test_paths_are_compared_key_by_key_from_the_top() -> None:
+    paths = walked(
+        pl.Series(["Roots", "Beets", "Leaves", "Beets", "Round"]),
+        pl.Series(["1", "2", "3", "4", "5"]),
+        pl.Series([None, "1", None, "3", "2"], dtype=pl.String),
+    )
+    known = key_table("site", "site", paths, pl.Series(["1", "2", "3", "4", "5"]))
+    asked = ["Roots > Beets", "Leaves>Beets", " Roots  >  Beets > Round", "Beets", "Roots > Kale", " > ", None]
+    target = LinkTarget(LinkRule(by=("name",), parted_by=">"), "terms", "term", (NAME,), (known,))
+    found = resolved(target, pl.Series(asked, dtype=pl.String))
+    assert found.value.to_list() == ["2", "4", "5", None, None, None, None]
+    assert found.state.to_list()[3:] == ["missing", "missing", "blank", "blank"]
+
+
+def test_what_stands_above_itself_or_below_nothing_has_no_path() -> None:
+    paths = walked(
+        pl.Series(["a", "b", "c", "d"]), pl.Series(["1", "2", "3", "4"]),
+        pl.Series(["2", "1", "9", "3"], dtype=pl.String),
+    )  # fmt: skip
+    assert paths.to_list() == [None, None, None, None]
+
+
+@pytest.mark.parametrize("text", ["a" * 300, "x > " * 50 + "y"])
+def test_a_path_may_be_longer_than_any_key_on_it(text: str) -> None:
+    short = NAME.model_copy(update={"max_length": 20, "pattern": "^[a-z]+$"})
+    target = LinkTarget(LinkRule(by=("name",), parted_by=">"), "terms", "term", (short,), ())
+    judged = target.judged(Field(path="term_id", title="Term", type=FieldType.INTEGER, required=True))
+    assert (judged.type, judged.max_length, judged.pattern, judged.required) == (FieldType.TEXT, None, None, True)
+    assert resolved(target, pl.Series([text])).state.to_list() == ["missing"]
