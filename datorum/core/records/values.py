@@ -60,11 +60,13 @@ def _objects(
 
 
 def _column(field: Field, landed: Mapping[str, Landed], value: Value | None) -> list[Any]:
-    texts = landed[field.path].values.to_list()
+    one = landed[field.path]
     if value is None and is_as_landed(field):
-        return texts
+        return one.values.to_list()
     read = value or readable
-    return [read(field, text) for text in texts]
+    # Each distinct value is read once, and shared by the rows that have it.
+    distinct = [read(field, text) for text in one.distinct.values]
+    return distinct if one.codes is None else [distinct[code] for code in one.codes]
 
 
 def readable(field: Field, text: str | None) -> Any:

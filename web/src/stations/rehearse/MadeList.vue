@@ -3,8 +3,9 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { answer, api } from '@/api/client'
-import { counted, number } from '@/parts/format'
+import { number } from '@/parts/format'
 import DialogBox from '@/parts/DialogBox.vue'
+import PageWalk from '@/parts/PageWalk.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
 
@@ -26,7 +27,6 @@ const { data, error } = useQuery({
 })
 const kinds = computed(() => Object.entries(props.made))
 const states = { done: 'good', failed: 'held' } as const
-const last = computed(() => offset.value + (data.value?.records.length ?? 0))
 </script>
 
 <template>
@@ -74,11 +74,7 @@ const last = computed(() => offset.value + (data.value?.records.length ?? 0))
         </tbody>
       </table>
     </div>
-    <p v-if="data && data.total > AT_ONCE" class="mb-0">
-      {{ number(offset + 1) }}–{{ number(last) }} of {{ counted(data.total, 'record') }}
-      <BButton size="sm" variant="link" :disabled="!offset" @click="offset -= AT_ONCE">Before</BButton>
-      <BButton size="sm" variant="link" :disabled="last >= data.total" @click="offset += AT_ONCE">Next</BButton>
-    </p>
+    <PageWalk v-if="data" v-model="offset" :total="data.total" :at-once="AT_ONCE" />
     <ProblemNote :error="error" />
   </DialogBox>
 </template>

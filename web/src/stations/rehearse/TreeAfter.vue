@@ -3,8 +3,8 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { answer, api } from '@/api/client'
-import { counted, number } from '@/parts/format'
 import DialogBox from '@/parts/DialogBox.vue'
+import PageWalk from '@/parts/PageWalk.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
 
@@ -25,7 +25,6 @@ const { data: tree, error } = useQuery({
   placeholderData: keepPreviousData,
 })
 const marks = { new: 'good', changed: 'changed', moved: 'changed', same: 'same' } as const
-const last = computed(() => offset.value + (tree.value?.nodes.length ?? 0))
 </script>
 
 <template>
@@ -42,11 +41,7 @@ const last = computed(() => offset.value + (tree.value?.nodes.length ?? 0))
         <small v-if="node.lost" class="brick">what it stands below is not there</small>
       </li>
     </ol>
-    <p v-if="tree && tree.total > AT_ONCE" class="mb-0">
-      {{ number(offset + 1) }}–{{ number(last) }} of {{ counted(tree.total, 'record') }}
-      <BButton size="sm" variant="link" :disabled="!offset" @click="offset -= AT_ONCE">Before</BButton>
-      <BButton size="sm" variant="link" :disabled="last >= tree.total" @click="offset += AT_ONCE">Next</BButton>
-    </p>
+    <PageWalk v-if="tree" v-model="offset" :total="tree.total" :at-once="AT_ONCE" />
     <ProblemNote :error="error" />
   </DialogBox>
 </template>
