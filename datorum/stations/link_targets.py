@@ -27,7 +27,7 @@ from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import scope_of, selection_of
-from datorum.stations.links import keys_for, links_fed, links_of, rule_of, said_active, takes_id, way_up
+from datorum.stations.links import keys_for, links_fed, links_of, rule_of, said_active, takes_id
 from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session
@@ -69,7 +69,7 @@ def _making(store: Session, now: Opened, mapping: Mapping, link: Link, rule: Lin
     if rule.missing != "make" or kind is None:
         return None
     fields = {path: mapping.resolved(fed, path) for path, fed in rule.made.items() if fed.fed}
-    up = way_up(kind) if rule.parted_by else None
+    up = kind.way_up if rule.parted_by else None
     shown = "" if takes_id(now, link) else link.by
     kept = ready_snapshots(store, now.item.site_id).get(link.to)
     taken = {path: on_site(kept.id, str(kept.as_of), _Sought(link.by, (path,), on_paths=False, active=False))
@@ -100,7 +100,7 @@ def on_site(snapshot_id: int, _as_of: str, sought: _Sought) -> KeyTable:
         kind = description_of(kept).type(kept.record_type)
         own = kind.id_field or "id"
         keys = [_field(kind, path) for path in sought.keys]
-        up = way_up(kind) if sought.on_paths else None
+        up = kind.way_up if sought.on_paths else None
         paths = [*sought.keys, sought.by, *([up.field, up.by] if up else [])]
         paths = [path for path in dict.fromkeys(paths) if path != own]
         parts = () if sought.on_paths else parts_with_key(kind, keys)
@@ -194,7 +194,7 @@ def _texts_of(
     own = compared(keys, [frame[field.path] for field in keys])
     if not rule.parted_by:
         return own
-    up = way_up(description_of(now.item).type(now.item.record_type))
+    up = description_of(now.item).type(now.item.record_type).way_up
     if up is None or not is_fed(mapping, up.field):
         return own
     beside = _landed_keys(now, mapping, up, (Field(path=up.field, title=up.field),)).unique("record")

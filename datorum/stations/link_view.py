@@ -27,8 +27,8 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import beginning, landed_counts
 from datorum.stations.link_targets import parts_with_key, targets
-from datorum.stations.links import keys_for, links_of, rule_of, said_active, way_up
-from datorum.stations.snapshots import called_at, ready_snapshots
+from datorum.stations.links import keys_for, links_of, rule_of, said_active
+from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session
 
@@ -124,7 +124,7 @@ def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> Li
         title=" and ".join(one.title for one in keys_for(now, link, rule)),
         keys=_ways(now, link),
         steps={path: [step.sentence() for step in fed.steps] for path, fed in rule.made.items()},
-        in_tree=kind is not None and way_up(kind) is not None,
+        in_tree=kind is not None and kind.way_up is not None,
         active=kind.record_type.field(says[0]).title if kind is not None and says else None,
         makes=_fields_to_feed(now, link, rule),
         total=int(frame["count"].sum()),
@@ -145,7 +145,7 @@ def _fields_to_feed(now: Opened, link: Link, rule: LinkRule) -> list[FieldToFeed
     kind = description_of(now.item).types.get(link.to)
     if kind is None or kind.out_of_reach:
         return []
-    up = way_up(kind)
+    up = kind.way_up
     besides = {key.path for key in keys_for(now, link, rule)} | ({up.field} if up and rule.parted_by else set())
     fields = [field for field in kind.record_type.writable if not field.in_list and field.path not in besides]
     told = [FieldToFeed(path=one.path, title=one.title, required=one.required and not one.nullable) for one in fields]
@@ -270,7 +270,7 @@ def _named(snapshot_id: int, _as_of: str, by: str) -> pl.DataFrame:
         kept = store.get_one(models.Snapshot, snapshot_id)
         kind = description_of(kept).type(kept.record_type)
         own = by == (kind.id_field or "id")
-        called = called_at(kind)
+        called = kind.called_at
         columns = ["id", "page", snapshots.LABEL, *([] if own else [snapshots.key_column(by)])]
         parts = []
         for number, chunk in enumerate(snapshots.chunks(store, snapshot_id, columns)):

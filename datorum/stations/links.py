@@ -6,14 +6,12 @@ from datorum.core.check import is_fed
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.link import LinkTarget
 from datorum.core.model import Field, FieldType, LinkRule, Mapping
-from datorum.core.suggest.names import tokens
 from datorum.sites import SiteType, singular
 from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 
 _ID = Field(path="id", title="id")
-_ABOVE = {"parent", "above", "superior", "broader"}
 _ACTIVE = {"active", "enabled", "published", "publish", "approved", "live", "visible"}
 
 
@@ -31,13 +29,6 @@ def takes_id(now: Opened, link: Link) -> bool:
     """Whether a link takes the id that the site itself gives a record."""
     kind = description_of(now.item).types.get(link.to)
     return kind is None or link.by == (kind.id_field or "id")
-
-
-def way_up(kind: SiteType) -> Link | None:
-    """The link of a record to the one above it in a tree, where records of this type stand in one."""
-    own = [link for link in kind.links if link.to == kind.name and not link.many and "." not in link.field]
-    named = [link for link in own if _ABOVE.intersection(tokens(link.field))]
-    return named[0] if named else own[0] if len(own) == 1 else None
 
 
 def said_active(kind: SiteType) -> tuple[str, frozenset[str]] | None:
@@ -85,7 +76,7 @@ def must_be_found(now: Opened, mapping: Mapping) -> None:
         rule = rule_of(now, mapping, path)
         keys = tuple(key.path for key in keys_for(now, link, rule))
         kind = description_of(now.item).types.get(link.to)
-        if rule.parted_by and (kind is None or way_up(kind) is None):
+        if rule.parted_by and (kind is None or kind.way_up is None):
             raise InvalidMapping(
                 f"The site’s {link.to} do not stand in a tree, so they have no paths.",
                 remedy="Look for them by one of their fields.",
@@ -124,7 +115,7 @@ def _why_not_made(kind: SiteType | None, link: Link, rule: LinkRule, keys: tuple
     own = kind.id_field or "id"
     if link.by != own and link.by not in (*keys, *rule.made):
         return f"the link takes their {link.by}, which nothing feeds"
-    up = way_up(kind)
+    up = kind.way_up
     if rule.parted_by and up is not None and up.by != link.by:
         return f"the link takes their {link.by}, and they mean the one above by its {up.by}"
     return ""

@@ -161,7 +161,7 @@ async def _read_on(snapshot_id: int, reached: Site, kind: SiteType, mark: str | 
 
 def _keep(snapshot_id: int, kind: SiteType, records: list[SiteRecord], mark: str | None, totals: list[int]) -> None:
     """Keep a chunk. Raises _Stopped where somebody wants no more, once it is kept."""
-    frame = snapshots.frame_of(records, _keys(kind), kind.changed_at, called_at(kind))
+    frame = snapshots.frame_of(records, _keys(kind), kind.changed_at, kind.called_at)
     with session() as store:
         kept = store.get(models.Snapshot, snapshot_id, with_for_update=True)
         if kept is None:
@@ -173,15 +173,6 @@ def _keep(snapshot_id: int, kind: SiteType, records: list[SiteRecord], mark: str
         stop = kept.stop
     if stop and mark is not None:
         raise _Stopped
-
-
-_CALLED = ("name", "title", "label", "subject")
-
-
-def called_at(kind: SiteType) -> str | None:
-    """The path of what a person calls a record by, where it has such a field."""
-    own = [field.path for field in kind.fields if not field.in_list]
-    return next((path for name in _CALLED for path in own if path.rpartition(".")[2].lower() == name), None)
 
 
 def _keys(kind: SiteType) -> list[str]:
@@ -313,7 +304,7 @@ def _brought_up(
     """Lay what has changed over a snapshot, where the site then has as many records as that."""
     with session() as store:
         kept = store.get_one(models.Snapshot, snapshot_id, with_for_update=True)
-        frame = snapshots.frame_of(changed, _keys(kind), kind.changed_at, called_at(kind))
+        frame = snapshots.frame_of(changed, _keys(kind), kind.changed_at, kind.called_at)
         # What was changed at the very moment of the newest is among it, and mostly as it was.
         known = {
             pair

@@ -14,8 +14,7 @@ from datorum.sites import SiteType
 from datorum.sites.rest.model import Link
 from datorum.stations.basis import Target
 from datorum.stations.imports import get_import
-from datorum.stations.links import way_up
-from datorum.stations.snapshots import called_at, ready_snapshots
+from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
 
 
@@ -75,14 +74,14 @@ class _Nodes:
 
 def has_tree(target: Target) -> bool:
     """Whether the records of a plan stand in a tree."""
-    return way_up(target.description.type(target.record_type.name)) is not None
+    return target.description.type(target.record_type.name).way_up is not None
 
 
 def tree_after(store: Session, plan: models.Plan, offset: int, count: int) -> TreeView:
     """A part of the tree as a plan would leave it; none where its records do not stand in one."""
     target = Target.kept(plan)
     kind = target.description.type(target.record_type.name)
-    up = way_up(kind)
+    up = kind.way_up
     if up is None:
         return TreeView(total=0, nodes=[])
     nodes = _Nodes()
@@ -95,7 +94,7 @@ def tree_after(store: Session, plan: models.Plan, offset: int, count: int) -> Tr
 
 
 def _on_site(store: Session, snapshot_id: int, kind: SiteType, up: Link, nodes: _Nodes) -> None:
-    called = called_at(kind) or ""
+    called = kind.called_at or ""
     for chunk in snapshots.chunks(store, snapshot_id):
         for record in snapshots.records_in(chunk):
             own = record.id if up.by == (kind.id_field or "id") else _text(at(record.body, up.by))
@@ -108,7 +107,7 @@ def _planned(store: Session, plan: models.Plan, kind: SiteType, up: Link, nodes:
     row = models.StoredPlanRow
     asked = select(row).where(row.plan_id == plan.id, row.action.in_(["create", "update"]),
                               row.record_type.in_(["", kind.name]), row.of_row.is_(None))  # fmt: skip
-    called = called_at(kind) or ""
+    called = kind.called_at or ""
     for one in store.scalars(asked.order_by(row.row)):
         change = one.changes.get(up.field)
         if one.action == "create":

@@ -234,3 +234,11 @@ def test_records_that_mean_each_other_are_put_right_when_all_are_there(start: Be
     again = articles.rehearse().rehearse
     assert again is not None
     assert (again.counts["unchanged"], again.put_right) == (3, 0)
+
+
+def test_a_column_of_paths_is_suggested_for_what_stands_in_a_tree(start: Begin, site: StandIn) -> None:
+    rows = [{**row, "Category": row["Category"].replace("roots", "Roots")} for row in PRODUCTS]
+    products = start("products", rows)
+    now = mapping(products)
+    assert now.fields["term_ids"].columns == ("Category",)
+    assert (now.links["term_ids"].by, now.links["term_ids"].parted_by) == (("name",), ">")

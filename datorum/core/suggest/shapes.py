@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import polars as pl
 
-from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType
+from datorum.core.model import Field, FieldMapping, FieldType, LinkRule, Mapping, RecordType
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
 from datorum.core.shape.kinds.column_sets import ColumnSets, column_sets, named_sets
@@ -22,6 +22,7 @@ from datorum.core.shape.whole import applied
 from datorum.core.steps.landing import land
 from datorum.core.suggest.by_values import Held
 from datorum.core.suggest.chosen import Chosen
+from datorum.core.suggest.link_paths import PathKey, links_by_path
 from datorum.core.suggest.names import tokens
 from datorum.core.suggest.suggest import likeliest_keys, suggest
 from datorum.core.table import FLAG
@@ -39,6 +40,8 @@ class LinkKey(NamedTuple):
     path: str
     by: str
     field: Field
+    on_path: bool = False
+    """By the path from the top of the tree in which such records stand."""
 
 
 class Suggested(NamedTuple):
@@ -73,6 +76,7 @@ def suggest_records(
     """Shape, links and mapping of a sheet together. ``sheets``: others that belong to it, by name; ``links``: keys by
     which linked records can be looked for; ``chosen``, ``held``: what was decided before, and what the site's own
     records have; ``profiles``: of the columns of the whole sheet, where ``frame`` has the first rows alone."""
+    paths, links = _apart(links)
     grains = grains_of(frame, sheets)
     # Other kinds of record may have sheets alike that are not meant: these are offered, and not taken.
     translated = _field_called(record_type, _says_original) is not None
@@ -109,10 +113,16 @@ def suggest_records(
     keys |= _keys_by_values(record_type, grains if tree is None else tree.grains, fields, links, keys)
     records = grains.records if tree is None else tree.grains.records
     own_keys = likeliest_keys(record_type, fed, lambda name: _differ(values_of(records, name)))
+    refused = [name for name in own_columns(records) if chosen and any(chosen.was_refused(key.path, (name,))
+                                                                       for key in paths)]  # fmt: skip
+    free = [name for name in own_columns(records) if name not in refused]
+    by_path = links_by_path(record_type, records, fields, paths, free)
+    fields |= by_path.fields
+    rules = {path: LinkRule(by=(one,)) for path, one in keys.items()} | by_path.rules
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
         "shape": tuple(one.shape for one in shapes),
-        "links": {path: {"by": (one,)} for path, one in keys.items()},
+        "links": rules,
         "match_key": next(iter(own_keys), None), "key_with": own_keys[1:],
     })  # fmt: skip
     return Suggested(mapping, tuple(one.reasons for one in shapes))
@@ -151,6 +161,7 @@ def suggest_feeds(
     held: Held | None = None,
 ) -> Mapping:  # fmt: skip
     """What the columns of records that are made already feed, and by which keys links are looked for."""
+    paths, links = _apart(links)
     own = tuple(field for field in record_type.writable if not field.in_list)
     fields, keys = _fed(record_type.model_copy(update={"fields": own}), grains.records, links, chosen, held)
     for into in sorted(grains.lists):
@@ -162,7 +173,15 @@ def suggest_feeds(
         fields |= alone
         keys |= by
     keys |= _keys_by_values(record_type, grains, fields, links, keys)
-    return Mapping.model_validate({"fields": fields, "links": {path: {"by": (one,)} for path, one in keys.items()}})
+    by_path = links_by_path(record_type, grains.records, fields, paths, own_columns(grains.records))
+    rules = {path: LinkRule(by=(one,)) for path, one in keys.items()} | by_path.rules
+    return Mapping.model_validate({"fields": fields | by_path.fields, "links": rules})
+
+
+def _apart(links: tuple[LinkKey, ...]) -> tuple[tuple[PathKey, ...], tuple[LinkKey, ...]]:
+    """The keys that are paths from the top of a tree, and the others."""
+    paths = tuple(PathKey(link.path, link.by) for link in links if link.on_path)
+    return paths, tuple(link for link in links if not link.on_path)
 
 
 def _keys_by_values(

@@ -131,11 +131,13 @@ def record_type_of(document: Any, name: str) -> RecordType:
 
 class KeyOfLink(NamedTuple):
     """A field of another record by which the one that a link means can be looked for, beside the one that the site
-    takes: the ``path`` of the link, the path of the field, and the field as a sheet has it, with whose it is."""
+    takes: the ``path`` of the link, the path of the field, and the field as a sheet has it, with whose it is.
+    ``on_path``: by the path from the top of the tree in which such records stand."""
 
     path: str
     by: str
     field: Field
+    on_path: bool = False
 
 
 def link_keys(document: Any, name: str) -> tuple[KeyOfLink, ...]:
@@ -149,14 +151,21 @@ def link_keys(document: Any, name: str) -> tuple[KeyOfLink, ...]:
 def keys_of_links(types: Mapping[str, SiteType], name: str) -> tuple[KeyOfLink, ...]:
     """The keys by which the links of a record type, one of these, can be looked for."""
     one = next((one for one in types.values() if singular(one.name) == singular(name)), None)
-    return tuple(
+    links = [link for link in (one.links if one else ()) if link.to in types]
+    on_paths = [
+        KeyOfLink(link.field, field.path, field, on_path=True)
+        for link in links
+        if types[link.to].way_up is not None and link.to != (one.name if one else "")
+        for field in types[link.to].record_type.fields
+        if field.path == types[link.to].called_at
+    ]
+    return (*on_paths, *(
         KeyOfLink(link.field, path, field.model_copy(update={"title": f"{singular(link.to)} {field.title}"}))
-        for link in (one.links if one else ())
-        if link.to in types
+        for link in links
         for path in types[link.to].unique
         if path != link.by
         for field in [types[link.to].record_type.field(path)]
-    )
+    ))  # fmt: skip
 
 
 def _operated_on(operation: Json) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any, Literal
 
 from pydantic import BaseModel
@@ -142,6 +143,10 @@ class OpenField(BaseModel, frozen=True):
     why: str
 
 
+_ABOVE = re.compile(r"(?i)parent|above|superior|broader")
+_CALLED = ("name", "title", "label", "subject")
+
+
 class SiteType(BaseModel, frozen=True):
     """One record type of a site with all the requests that reach it."""
 
@@ -187,6 +192,19 @@ class SiteType(BaseModel, frozen=True):
     """Where each record of a list has its entity tag, which saves asking for the record before it is changed."""
     mail: MailSwitch | None = None
     """None where the site does not say how to keep it from sending mail."""
+
+    @property
+    def way_up(self) -> Link | None:
+        """The link of a record to the one above it in a tree, where records of this type stand in one."""
+        own = [link for link in self.links if link.to == self.name and not link.many and "." not in link.field]
+        named = [link for link in own if _ABOVE.search(link.field)]
+        return named[0] if named else own[0] if len(own) == 1 else None
+
+    @property
+    def called_at(self) -> str | None:
+        """The path of what a person calls a record by, where it has such a field."""
+        own = [field.path for field in self.fields if not field.in_list]
+        return next((path for name in _CALLED for path in own if path.rpartition(".")[2].lower() == name), None)
 
     @property
     def record_type(self) -> RecordType:
