@@ -5,10 +5,10 @@ from __future__ import annotations
 import pytest
 
 from datorum.core.errors import InvalidMapping
-from datorum.core.model import Mapping
+from datorum.core.model import Mapping, of_fields
 from datorum.stations import check
 from datorum.stations import map as mapping_station
-from datorum.stations.imports import open_import
+from datorum.stations.imports import latest_mapping, open_import
 from datorum.store.database import session
 from tests.processes import StandIn
 from tests.stations.conftest import Journey
@@ -79,3 +79,17 @@ def test_a_key_of_what_the_site_has_not_is_refused(start: Begin, site: StandIn) 
     products = start("products", PRODUCTS)
     with pytest.raises(InvalidMapping, match="no field colour"):
         keyed(products, "sku", "colour")
+
+
+def test_a_kept_mapping_stays_as_it_is_where_the_site_has_all_of_its_fields(start: Begin, site: StandIn) -> None:
+    products = start("products", PRODUCTS)
+    keyed(products, "name", "price")
+    with session() as store:
+        now = open_import(store, products.import_id)
+        body = latest_mapping(store, products.import_id).body
+        assert of_fields(body, now.record_type) == body
+        old = {name: value for name, value in body.items() if name not in ("key_with", "format")}
+        assert of_fields(old, now.record_type) == old
+        lost = now.record_type.model_copy(update={"fields": tuple(
+            field for field in now.record_type.fields if field.path != "price")})  # fmt: skip
+        assert of_fields(body, lost)["key_with"] == []

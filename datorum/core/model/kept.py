@@ -43,7 +43,9 @@ def of_fields(body: dict[str, Any], kind: RecordType) -> dict[str, Any]:
     """A kept mapping without the fields that a record type has not."""
     there = {field.path for field in kind.writable}
     fields = {path: fed for path, fed in body["fields"].items() if path in there}
-    return {**body, "fields": fields, **keys_of(body["match_key"], body.get("key_with", ()), there)}
+    key = keys_of(body["match_key"], body.get("key_with", ()), there)
+    further = {"key_with": list(key["key_with"])} if "key_with" in body else {}
+    return {**body, "fields": fields, "match_key": key["match_key"], **further}
 
 
 def keys_of(match_key: str | None, key_with: Iterable[str], there: Collection[str]) -> dict[str, Any]:
