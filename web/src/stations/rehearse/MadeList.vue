@@ -42,7 +42,7 @@ const states = { done: 'good', failed: 'held' } as const
       </li>
     </ul>
   </template>
-  <DialogBox v-model="open" title="Made first" wide>
+  <DialogBox v-if="open" v-model="open" title="Made first" wide>
     <p class="slate">Each is made once, however many records mean it, and before these are sent.</p>
     <div class="table-box">
       <table v-if="data" class="table table-sm">

@@ -29,7 +29,7 @@ const marks = { new: 'good', changed: 'changed', moved: 'changed', same: 'same' 
 
 <template>
   <BButton variant="link" size="sm" class="p-0 mt-2" @click="open = true">Look at the tree after the run</BButton>
-  <DialogBox v-model="open" title="The tree after the run" wide>
+  <DialogBox v-if="open" v-model="open" title="The tree after the run" wide>
     <ol v-if="tree" class="tree">
       <li v-for="(node, at) in tree.nodes" :key="offset + at" :style="{ paddingLeft: `${node.deep * 20}px` }">
         <StateMark :state="marks[node.mark]" class="me-2" />
