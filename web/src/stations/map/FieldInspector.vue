@@ -150,7 +150,9 @@ defineExpose({
         >Take it out of the match key</BButton
       >
       <template v-else-if="!isKey && mayBeKey">
-        <BButton variant="link" size="sm" @click="emit('key', asKey([field.path]))">Make it the match key</BButton>
+        <BButton variant="link" size="sm" class="me-2" @click="emit('key', asKey([field.path]))"
+          >Make it the match key</BButton
+        >
         <BButton v-if="keys.length" variant="link" size="sm" @click="emit('key', asKey([...keys, field.path]))"
           >Add it to the match key</BButton
         >
