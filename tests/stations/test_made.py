@@ -242,3 +242,25 @@ def test_a_column_of_paths_is_suggested_for_what_stands_in_a_tree(start: Begin, 
     now = mapping(products)
     assert now.fields["term_ids"].columns == ("Category",)
     assert (now.links["term_ids"].by, now.links["term_ids"].parted_by) == (("name",), ">")
+
+
+def test_what_lines_name_is_made_from_the_columns_of_the_line(start: Begin, site: StandIn) -> None:
+    lines = [(sku, price) for sku, price in (("XX-931", "10.00"), ("XX-932", "5.00"), ("XX-931", "12.00"))]
+    rows = [{**ORDERS[0], "Order no.": str(91000 + at // 2), "SKU": sku, "Price each": price, "Sum": price}
+            for at, (sku, price) in enumerate(lines)]  # fmt: skip
+    rows[0]["Sum"] = rows[1]["Sum"] = "15.00"
+    orders = start("orders", rows)
+    product = {"name": {"columns": [OWN_KEY]}, "slug": {"columns": [OWN_KEY], "steps": [{"kind": "slug"}]},
+               "price": {"columns": ["Price each"]}}  # fmt: skip
+    relink(orders, customer_id=BY_NAME, lines__product_sku={"missing": "make", "made": product})
+    planned = orders.rehearse().rehearse
+    assert planned is not None
+    assert (planned.made, planned.counts["create"]) == ({"customers": 1, "products": 2}, 2)
+    orders.run()
+    assert refused(orders) == []
+    made_ones = {one["sku"]: one["price"] for one in site.bodies("product") if one["sku"].startswith("XX-93")}
+    # The first line that names it says what it has; the link takes its SKU, which is its key.
+    assert made_ones == {"XX-931": 10, "XX-932": 5}
+    sold = {one["number"]: [line["product_sku"] for line in one["lines"]] for one in site.bodies("order")}
+    assert sold == {91000: ["XX-931", "XX-932"], 91001: ["XX-931"]}
+    assert orders.verify().verify.mismatches == 0  # type: ignore[union-attr]
