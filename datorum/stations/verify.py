@@ -83,7 +83,7 @@ async def _verify(verification_id: int) -> None:
         )
         kept = get_verification(store, verification_id)
         kept.state = "done"
-        kept.records_read = kept.records_on_site = sum(map(len, found.values()))
+        kept.records_read = kept.records_on_site = len(found[""])
         kept.compared = len({row.row for row in sent})
         kept.fields_compared = sum(len(row.changes) for row in sent)
         kept.ended_at = dt.datetime.now(dt.UTC)

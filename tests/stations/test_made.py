@@ -93,6 +93,8 @@ def test_customers_that_orders_name_are_made_once_and_first(start: Begin, site: 
     verified = orders.verify().verify
     assert verified is not None
     assert (verified.compared, verified.mismatches) == (5, 0)
+    # How many there are is told of the import's own kind of record.
+    assert verified.records_on_site == (planned.records_on_site or 0) + 3
     again = orders.rehearse().rehearse
     assert again is not None
     assert (again.made, again.counts["unchanged"]) == ({}, 3)
