@@ -35,7 +35,7 @@ class MadeView(BaseModel):
     records: list[MadeRecord]
 
 
-def keys_of(store: Session, plan: models.Plan, rows: set[int]) -> dict[int, str | None]:
+def keys_of_rows(store: Session, plan: models.Plan, rows: set[int]) -> dict[int, str | None]:
     """The keys of some rows of a plan."""
     kept = models.StoredPlanRow
     asked = select(kept.row, kept.key).where(kept.plan_id == plan.id, kept.row.in_(rows))
@@ -48,7 +48,7 @@ def made_of(store: Session, plan: models.Plan, offset: int, count: int) -> MadeV
     asked = select(kept).where(kept.plan_id == plan.id, kept.record_type != "")
     rows = list(store.scalars(asked.order_by(kept.row.desc()).offset(offset).limit(count)))
     types = {name: kind for name, kind, _ in Target.kept(plan).destinations}
-    keys = keys_of(store, plan, set().union(*(rows_meant(row.changes) for row in rows)))
+    keys = keys_of_rows(store, plan, set().union(*(rows_meant(row.changes) for row in rows)))
     called = Target.kept(plan).made
 
     def text(value: Any) -> str:

@@ -17,6 +17,7 @@ from datorum.stations.basis import Target, basis_of, what_changed
 from datorum.stations.check import latest_check
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
+from datorum.stations.links import types_made
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.rehearse import latest_plan, why_stale
 from datorum.stations.remembered import Remembered, state_of
@@ -94,6 +95,8 @@ class RehearseState(BaseModel):
     records_on_site: int | None
     created_at: dt.datetime
     snapshot_at: dt.datetime | None
+    to_send: int
+    """For how many records anything would be sent, those counted that are made first or changed once more."""
     made: dict[str, int]
     """How many records of other types are made first, since links mean them."""
     put_right: int
@@ -179,7 +182,10 @@ def _overview(store: Session, import_id: int) -> Overview:
         site_id=now.item.site_id,
         site_title=description.title,
         record_type=now.item.record_type,
-        site_can_be_silenced=description.type(now.item.record_type).mail is not None,
+        # What is made for links may bring mail as well.
+        site_can_be_silenced=all(
+            description.type(name).mail is not None for name in (now.item.record_type, *types_made(now))
+        ),
         site_says_otherwise=now.item.description_id != now.item.site.description_id,
         policy=now.policy,
         sheet=_sheet(store, now),
@@ -274,6 +280,7 @@ def _rehearse(now: Opened, plan: models.Plan, *, carried_out: bool) -> RehearseS
         records_on_site=plan.records_on_site,
         created_at=plan.created_at,
         snapshot_at=plan.snapshot_at,
+        to_send=plan.to_send,
         made=plan.made,
         put_right=plan.put_right,
         in_tree=has_tree(Target.kept(plan)),

@@ -12,7 +12,7 @@ from datorum.core.model import Field as SiteField
 from datorum.core.model import RecordType
 from datorum.core.plan import at, same
 from datorum.stations.ledger.shown import Cell, Mark, Question, RecordHead
-from datorum.stations.made import keys_of
+from datorum.stations.made import keys_of_rows
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
 from datorum.store import models
@@ -44,7 +44,7 @@ class PlannedView:
             select(kept.of_row, kept.changes).where(kept.plan_id == plan.id, kept.of_row.in_(self._changes))
         ):
             self._changes[row] |= further
-        self._meant = keys_of(store, plan, set().union(*(rows_meant(one) for one in self._changes.values())))
+        self._meant = keys_of_rows(store, plan, set().union(*(rows_meant(one) for one in self._changes.values())))
 
     def _wanted(self, plan: models.Plan, question: Question) -> Select[Any]:
         kept = models.StoredPlanRow

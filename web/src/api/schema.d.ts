@@ -3991,6 +3991,8 @@ export interface components {
       created_at: string
       /** Snapshot At */
       snapshot_at: string | null
+      /** To Send */
+      to_send: number
       /** Made */
       made: {
         [key: string]: number

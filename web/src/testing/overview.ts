@@ -2,6 +2,8 @@ import type { Overview } from '@/workbench/useImport'
 
 type Part<Name extends keyof Overview> = Partial<NonNullable<Overview[Name]>>
 
+const sent = ({ create = 0, update = 0 }: Record<string, number>) => create + update
+
 /** An import that was read and mapped, and has come no further than is said. */
 export function overview(more: {
   check?: Part<'check'>
@@ -42,6 +44,7 @@ export function overview(more: {
           snapshot_at: '2026-11-26T09:00:00Z',
           made: {},
           put_right: 0,
+          to_send: sent(more.rehearse.counts ?? { create: 1812, update: 46 }),
           in_tree: false,
           policy,
           ...more.rehearse,

@@ -18,7 +18,7 @@ export function preflight(overview: Overview, now = Date.now()): Point[] {
 }
 
 function mail({ policy, site_can_be_silenced, rehearse }: Overview): Point {
-  const sent = (rehearse?.counts.create ?? 0) + (rehearse?.counts.update ?? 0)
+  const sent = rehearse?.to_send ?? 0
   if (policy.send_mail)
     return { state: 'warned', text: `The site sends its mail: for up to ${counted(sent, 'record')}` }
   return site_can_be_silenced
@@ -28,7 +28,7 @@ function mail({ policy, site_can_be_silenced, rehearse }: Overview): Point {
 
 /** What is asked before a run where mail may go out: "" where the site is told to send none. */
 export function mailWarning({ policy, site_can_be_silenced, rehearse }: Overview): string {
-  const sent = counted((rehearse?.counts.create ?? 0) + (rehearse?.counts.update ?? 0), 'record')
+  const sent = counted(rehearse?.to_send ?? 0, 'record')
   if (policy.send_mail) return `The site sends mail as it always does: up to ${sent} may each bring somebody a message.`
   return site_can_be_silenced
     ? ''

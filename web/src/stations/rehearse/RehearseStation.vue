@@ -62,13 +62,7 @@ const busy = computed(() => rehearse.isPending.value || setPolicy.isPending.valu
 const selected = ref<string | null>(null)
 const foot = computed(() => planFoot(props.overview))
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
-const sending = computed(
-  () =>
-    (plan.value?.counts.create ?? 0) +
-    (plan.value?.counts.update ?? 0) +
-    Object.values(plan.value?.made ?? {}).reduce((sum, count) => sum + count, 0) +
-    (plan.value?.put_right ?? 0),
-)
+const sending = computed(() => plan.value?.to_send ?? 0)
 const chosen = computed(() =>
   String(route.query.changed ? 'finding' : (route.query.action ?? route.query.records ?? telling.value)),
 )
