@@ -9,11 +9,17 @@ from contextlib import contextmanager
 from pathlib import Path
 from tempfile import NamedTemporaryFile
 
+from sqlalchemy.orm import Session
+
+from datorum.core.model import Mapping, Policy
 from datorum.settings import settings
 from datorum.sites import SignIn
 from datorum.stations import read, sites
+from datorum.stations.files import opened
+from datorum.store import models
 from datorum.store.cluster import LocalCluster
 from datorum.store.database import engine, migrate, session
+from datorum.store.sheets import draw_on, keep_sheet
 from demo.data import CustomersDemo, generate_customers
 from tests.processes import TOKEN, StandIn, free_ports
 
@@ -52,3 +58,25 @@ def new_import(site: StandIn, data: bytes) -> int:
         file.write(data)
         file.flush()
         return read.start_import(store, "bench", connected.id, "customers", "customers.csv", Path(file.name)).id
+
+
+def read_in(store: Session, site_id: int, record_type: str, path: Path, mapping: Mapping) -> tuple[int, int]:
+    """A file as an import under a mapping: its number, and how many rows were kept. The untouched original is kept as
+    well by a person's import, by copying its bytes, which no anchor has a part in."""
+    site = store.get_one(models.Site, site_id)
+    item = models.Import(
+        name="bench", site_id=site_id, description_id=site.description_id, record_type=record_type,
+        policy=Policy().model_dump(), created_by="bench",
+    )  # fmt: skip
+    source = models.Source(site_id=site_id, name=path.name, by="bench")
+    store.add_all([item, source])
+    store.flush()
+    original = models.Original(source_id=source.id, filename=path.name, size=path.stat().st_size, sha256="")
+    store.add(original)
+    store.flush()
+    with opened(path, path.name) as file:
+        sheet = keep_sheet(store, original, file, file.guess())
+    draw_on(store, item.id, sheet)
+    body = mapping.model_dump(mode="json")
+    store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by="bench"))
+    return item.id, sheet.rows

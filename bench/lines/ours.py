@@ -7,17 +7,15 @@ import sys
 import time
 from pathlib import Path
 
+from bench.surroundings import read_in
 from datorum.cli.check_file import peak_memory_mb
-from datorum.core.model import FieldMapping, LinkRule, Mapping, Policy
+from datorum.core.model import FieldMapping, LinkRule, Mapping
 from datorum.core.shape.kinds import RowsTogether
 from datorum.core.steps import Affix, ReadDate, ReadNumber, Trim
 from datorum.stations import check, link_view
-from datorum.stations.files import opened
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import Question, ledger
-from datorum.store import models
 from datorum.store.database import session
-from datorum.store.sheets import keep_sheet
 
 _LINES = {"lines.product_sku": "SKU", "lines.name": "Article", "lines.quantity": "Qty", "lines.price": "Price each"}
 
@@ -49,32 +47,20 @@ def _milliseconds(work: object) -> float:
 
 def main(path: Path, site_id: int) -> None:
     began = time.perf_counter()
-    with session() as store, opened(path, path.name) as file:
-        site = store.get_one(models.Site, site_id)
-        item = models.Import(
-            name="lines", site_id=site_id, description_id=site.description_id, record_type="orders",
-            policy=Policy().model_dump(), created_by="bench",
-        )  # fmt: skip
-        store.add(item)
-        store.flush()
-        original = models.Original(import_id=item.id, filename=path.name, size=path.stat().st_size, sha256="")
-        store.add(original)
-        store.flush()
-        keep_sheet(store, original, file, file.guess())
-        body = mapping().model_dump(mode="json")
-        store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by="bench"))
+    with session() as store:
+        import_id, _ = read_in(store, site_id, "orders", path, mapping())
     read = time.perf_counter() - began
     with session() as store:
-        result = check.check_import(store, "bench", item.id)
+        result = check.check_import(store, "bench", import_id)
     seconds, memory = time.perf_counter() - began, peak_memory_mb()
 
     def look(question: Question) -> None:
         with session() as store:
-            ledger(store, item.id, question)
+            ledger(store, import_id, question)
 
     def link() -> None:
         with session() as store:
-            now = open_import(store, item.id)
+            now = open_import(store, import_id)
             link_view.inspect_link(store, now, "lines.product_sku", now.mapping)
 
     look(Question(records="first"))

@@ -11,39 +11,25 @@ import time
 from pathlib import Path
 
 from bench.million.mapping import customers, mapping
+from bench.surroundings import read_in
 from datorum.cli.check_file import peak_memory_mb
-from datorum.core.model import Policy
 from datorum.stations import check
-from datorum.stations.files import opened
-from datorum.store import models
 from datorum.store.database import session
-from datorum.store.sheets import keep_sheet
 
 
 def main(path: Path, tables: dict[str, dict[str, str]], site_id: int) -> None:
     began = time.perf_counter()
-    with session() as store, opened(path, path.name) as file:
-        item = models.Import(
-            name="million", site_id=site_id, record_type="customers", policy=Policy().model_dump(), created_by="bench"
-        )
-        store.add(item)
-        store.flush()
-        # The untouched original is kept as well, by copying its bytes, which the other side has no part in.
-        original = models.Original(import_id=item.id, filename=path.name, size=path.stat().st_size, sha256="")
-        store.add(original)
-        store.flush()
-        stored, _ = keep_sheet(store, original, file, file.guess())
-        body = mapping(tables).model_dump(mode="json")
-        store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by="bench"))
+    with session() as store:
+        import_id, rows = read_in(store, site_id, "customers", path, mapping(tables))
     read = time.perf_counter() - began
     with session() as store:
-        result = check.check_import(store, "bench", item.id)
+        result = check.check_import(store, "bench", import_id)
     figures = {
         "seconds": time.perf_counter() - began,
         "read": read,
         "memory": peak_memory_mb(),
-        "import": item.id,
-        "rows": stored.rows,
+        "import": import_id,
+        "rows": rows,
         "findings": sum(group["count"] for group in result.groups),
         "fields": len(customers().writable),
     }

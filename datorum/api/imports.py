@@ -10,12 +10,12 @@ from fastapi import APIRouter, BackgroundTasks, File, Form, Header, Query, Respo
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
-from datorum.api.numbers import Id, RowNumber
+from datorum.api.numbers import Id, Role, RowNumber
 from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
 from datorum.jobs import defer_check
-from datorum.stations import archive, corrections, find, imports, ledger, listing, read
+from datorum.stations import archive, corrections, find, held, imports, ledger, listing, read
 from datorum.stations import check as checking
 from datorum.stations import checking as background
 from datorum.stations.find import FoundRow
@@ -74,6 +74,26 @@ def start_import(
     it is to be ``like``."""
     with on_disk(file) as path, told_progress(reading, by) as progress:
         item = read.start_import(store, by, site_id, record_type, file.filename or "", path, progress, like)
+    return overview(store, item.id)
+
+
+class FromSource(BaseModel):
+    """A new import from a sheet of a source that the site has already; the first without a name."""
+
+    site_id: Annotated[int, Field(ge=1, le=2**31 - 1)]
+    record_type: str
+    source_id: Annotated[int, Field(ge=1, le=2**31 - 1)]
+    sheet: Annotated[str | None, Field(max_length=1000)] = None
+    like: Annotated[int | None, Field(ge=1, le=2**31 - 1)] = None
+
+
+@router.post("/from-source", status_code=201)
+def start_from_source(store: Store, by: Editor, given: FromSource, reading: Reading = "") -> Overview:
+    """Begin an import with a sheet of a source that is there already; what was read of it is not read again."""
+    with told_progress(reading, by) as progress:
+        item = read.start_from_source(
+            store, by, given.site_id, given.record_type, given.source_id, given.sheet, progress, given.like
+        )
     return overview(store, item.id)
 
 
@@ -144,10 +164,11 @@ def find_rows(
     import_id: Id,
     text: Annotated[str, Query(max_length=1_000)] = "",
     flag: Annotated[str, Query(max_length=40)] = "",
+    sheet: Role = "",
 ) -> list[FoundRow]:
     """Where in the sheet a text stands or, with ``flag``, the lines that had this fault: 1,000 rows at most."""
-    now = open_import(store, import_id)
-    return find.rows_with_flag(now.rows, flag) if flag else find.rows_with_text(now.rows, text)
+    rows = open_import(store, import_id).rows_in(store, sheet)
+    return find.rows_with_flag(rows, flag) if flag else find.rows_with_text(rows, text)
 
 
 @router.get("/{import_id}/rows")
@@ -158,28 +179,36 @@ def get_rows(
     first: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
     count: Annotated[int, Query(ge=1, le=500)] = 100,
     number: Annotated[list[RowNumber] | None, Query(max_length=100)] = None,
+    sheet: Role = "",
 ) -> RowsView:
-    """Rows by their place or, with ``number``, by their numbers."""
+    """Rows of the sheet in a role by their place or, with ``number``, by their numbers."""
     now = open_import(store, import_id)
-    rows = read.rows_at(store, now, first, count) if number is None else read.rows_of(store, now, number)
-    return RowsView(total=now.sheet.rows, first=first, rows=rows)
+    rows = read.rows_at(store, now, first, count, sheet) if number is None else read.rows_of(store, now, number, sheet)
+    return RowsView(total=now.sheet_in(sheet).rows, first=first, rows=rows)
 
 
 @router.put("/{import_id}/file")
 def read_file(
-    store: Store, by: Editor, import_id: Id, file: Annotated[UploadFile, File()], reading: Reading = ""
+    store: Store,
+    by: Editor,
+    import_id: Id,
+    file: Annotated[UploadFile, File()],
+    sheet: Role = "",
+    reading: Reading = "",
 ) -> Overview:
-    """Read another file into the import, under the mapping that it has."""
+    """Read another file into the import in the place of the sheet in a role, under the mapping that it has."""
     with on_disk(file) as path, told_progress(reading, by) as progress:
-        read.read_file(store, by, import_id, file.filename or "", path, progress)
+        read.read_file(store, by, import_id, file.filename or "", path, progress, sheet)
     return overview(store, import_id)
 
 
 @router.put("/{import_id}/dialect")
-def set_dialect(store: Store, by: Editor, import_id: Id, dialect: Dialect, reading: Reading = "") -> Overview:
-    """Read the file again in another dialect."""
+def set_dialect(
+    store: Store, by: Editor, import_id: Id, dialect: Dialect, sheet: Role = "", reading: Reading = ""
+) -> Overview:
+    """Read the file of the sheet in a role again in another dialect."""
     with told_progress(reading, by) as progress:
-        read.read_again(store, by, import_id, dialect, progress)
+        read.read_again(store, by, import_id, dialect, progress, sheet)
     return overview(store, import_id)
 
 
@@ -225,7 +254,7 @@ def held_rows(store: Store, _: Viewer, import_id: Id, form: Literal["csv", "xlsx
     """The held rows as supplied, each with its reasons."""
     with TemporaryDirectory(prefix="datorum-") as folder:
         path = Path(folder) / f"held.{form}"
-        checking.write_held_rows(store, import_id, path)
+        held.write_held_rows(store, import_id, path)
         data = path.read_bytes()
     return Response(
         data,

@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field, StringConstraints
 
 from datorum.api.access import Editor, Store, Viewer
-from datorum.api.numbers import Id, Place, RowNumber
+from datorum.api.numbers import Id, Place, Role, RowNumber
 from datorum.core.mapping import Difference, differences
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, Mapping, ValueTable, kept_mapping
@@ -178,9 +178,9 @@ def try_formula(store: Store, _: Viewer, import_id: Id, question: FormulaQuestio
 
 
 @router.get("/imports/{import_id}/profile")
-def get_profile(store: Store, _: Viewer, import_id: Id, column: str) -> ColumnProfile:
-    """What a column holds."""
-    return mapping_station.profile_of(store, open_import(store, import_id), column)
+def get_profile(store: Store, _: Viewer, import_id: Id, column: str, sheet: Role = "") -> ColumnProfile:
+    """What a column holds of the sheet in a role."""
+    return mapping_station.profile_of(store, open_import(store, import_id), column, sheet)
 
 
 @router.get("/formulas/functions")

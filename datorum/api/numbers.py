@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Path
+from fastapi import Path, Query
 from pydantic import Field
 
 Id = Annotated[int, Path(ge=1, le=2**31 - 1)]
@@ -13,3 +13,5 @@ RowNumber = Annotated[int, Field(ge=0, le=2**53)]
 """A line of a file."""
 Place = Annotated[int, Field(ge=0, le=2**31 - 1)]
 """A place in a list, counted from 0."""
+Role = Annotated[str, Query(max_length=1000)]
+"""The role in which an import draws on a sheet; its main one has none."""

@@ -31,12 +31,16 @@ class CellChange(BaseModel):
 
 
 class CellChanges(BaseModel):
+    """Changes to cells of the sheet in a role."""
+
+    sheet: str = Field("", max_length=1000)
     cells: list[CellChange] = Field(min_length=1, max_length=_MOST)
 
 
 class CorrectionView(BaseModel):
-    """One correction with who made it and when."""
+    """One correction with who made it and when, and the role of the sheet."""
 
+    role: str
     row: int
     column: str
     value: str
@@ -55,11 +59,18 @@ class RowsLeftOut(BaseModel):
     out: bool = True
 
 
+class RowOfSheet(BaseModel):
+    """A row by the role of its sheet and its number."""
+
+    sheet: str
+    row: int
+
+
 class FindingRowsView(BaseModel):
     """Some of the ``total`` rows with one finding."""
 
     total: int
-    rows: list[int]
+    rows: list[RowOfSheet]
 
 
 class AcceptedFinding(BaseModel):
@@ -92,9 +103,9 @@ def correct_cells(store: Store, by: Editor, import_id: Id, change: CellChanges) 
     given = [Correction(one.row, one.column, one.value) for one in change.cells if one.value is not None]
     taken = [(one.row, one.column) for one in change.cells if one.value is None]
     if given:
-        correct.correct_cells(store, by, import_id, given)
+        correct.correct_cells(store, by, import_id, given, change.sheet)
     if taken:
-        correct.take_back(store, by, import_id, taken)
+        correct.take_back(store, by, import_id, taken, change.sheet)
     return overview(store, import_id)
 
 
@@ -131,7 +142,8 @@ def get_finding_rows(
     get_import(store, import_id)
     checked = latest_check(store, import_id)
     rows = finding_rows(store, checked.id, field, rule) if checked else []
-    return FindingRowsView(total=len(rows), rows=rows[first : first + count])
+    some = [RowOfSheet(sheet=sheet, row=row) for sheet, row in rows[first : first + count]]
+    return FindingRowsView(total=len(rows), rows=some)
 
 
 @router.get("/acceptances")

@@ -13,7 +13,7 @@ from datorum.api.numbers import Id
 from datorum.api.uploads import on_disk
 from datorum.core.model import FieldMapping, Mapping
 from datorum.core.shape.kinds import AnyShape
-from datorum.stations import link_view, shape
+from datorum.stations import link_view, shape, sources
 from datorum.stations.imports import open_import
 from datorum.stations.reading import told_progress
 
@@ -37,6 +37,13 @@ class LinkQuestion(BaseModel):
 
 class SheetName(BaseModel):
     name: Annotated[str, Field(min_length=1, max_length=1000)]
+
+
+class SheetOfSource(BaseModel):
+    """A sheet of the import's own source, or of another of its site; the first without a name."""
+
+    name: Annotated[str | None, Field(min_length=1, max_length=1000)] = None
+    source_id: Annotated[int | None, Field(ge=1, le=2**31 - 1)] = None
 
 
 @router.get("/shape")
@@ -71,19 +78,19 @@ def add_sheet(
     """Read a sheet of another file beside the main one, for records to draw on."""
     name = PurePath((file.filename or "").replace("\\", "/")).name[:200] or "sheet"
     with on_disk(file) as path, told_progress(reading, by) as progress:
-        shape.add_sheet(store, by, import_id, name, path, progress)
+        sources.add_file(store, by, import_id, name, path, progress)
 
 
 @router.put("/sheets")
-def add_sheet_of_file(store: Store, by: Editor, import_id: Id, sheet: SheetName, reading: Reading = "") -> None:
-    """Read another sheet of the import's own file beside the main one."""
+def add_sheet_of_source(store: Store, by: Editor, import_id: Id, sheet: SheetOfSource, reading: Reading = "") -> None:
+    """Draw on another sheet of the import's own source, or of another source of its site, beside the main one."""
     with told_progress(reading, by) as progress:
-        shape.add_sheet_of_file(store, by, import_id, sheet.name, progress)
+        sources.add_sheet(store, by, import_id, sheet.name, sheet.source_id, progress)
 
 
 @router.post("/sheets/remove")
 def remove_sheet(store: Store, by: Editor, import_id: Id, sheet: SheetName) -> None:
-    shape.remove_sheet(store, by, import_id, sheet.name)
+    sources.remove_sheet(store, by, import_id, sheet.name)
 
 
 @router.get("/link/made")

@@ -21,6 +21,7 @@ from datorum.core.errors import InvalidMapping, NotFound, NotReady, Place, fault
 from datorum.core.model import Mapping, MappingFile
 from datorum.sites import record_type_of
 from datorum.stations import check as checking
+from datorum.stations import held as held_station
 from datorum.stations import imports, read
 from datorum.stations import map as mapping_station
 from datorum.stations import rehearse as rehearsing
@@ -154,7 +155,7 @@ def _check_import(import_id: int, held: Path | None) -> Checked:
     with connected(), session() as store:
         result = checking.check_import(store, _BY, import_id)
         if held:
-            checking.write_held_rows(store, import_id, held)
+            held_station.write_held_rows(store, import_id, held)
         report = {"findings": result.groups, "peak_memory_mb": peak_memory_mb()}
         return Checked.model_validate({**result.__dict__, **report})
 

@@ -11,6 +11,7 @@ from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.imports import get_import
 from datorum.store import models
 from datorum.store.people import record
+from datorum.store.sources import forget_unused
 
 
 def remove_import(store: Session, by: str, import_id: int) -> None:
@@ -20,6 +21,7 @@ def remove_import(store: Session, by: str, import_id: int) -> None:
     if import_id not in have_run(store):
         record(store, by, "import removed", f"import {import_id}", name=item.name)
         store.delete(item)
+        forget_unused(store, item.site_id)
         return
     item.archived_at = dt.datetime.now(dt.UTC)
     record(store, by, "import archived", f"import {import_id}", name=item.name)

@@ -34,7 +34,7 @@ def basis_of(now: Opened) -> dict[str, str]:
     formulas = now.mapping.rows.formula.strip() or any(fed.sees_row for fed in now.mapping.fields.values())
     kind = now.record_type
     return {
-        "sheet": str(now.sheet.id),
+        "sheet": " ".join(str(number) for number in (now.sheet.id, *dict(now.source().beside).values())),
         "mapping": str(now.mapping_version),
         "rows": str(now.revision),
         "rules": _digest(*kind.rules),

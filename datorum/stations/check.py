@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
-from pathlib import Path
 from typing import NamedTuple
 
 import polars as pl
@@ -12,13 +11,10 @@ from sqlalchemy import delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import FINDING_SCHEMA, Acceptance, CheckedPart, Checker, Groups, is_fed, related, rules_on
-from datorum.core.errors import NotReady
 from datorum.core.in_order import in_order
 from datorum.core.model import FieldMapping, FindingGroup, Mapping
 from datorum.core.plan import Made
 from datorum.core.shape.whole import Rows, chosen
-from datorum.core.table import ROW
-from datorum.core.table.held_writer import write_held
 from datorum.stations.basis import basis_of
 from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
@@ -204,9 +200,11 @@ def _corrected_since(store: Session, now: Opened, result: models.CheckResult) ->
     flagged = select(models.StoredFinding.row).where(
         models.StoredFinding.check_id == result.id, models.StoredFinding.rule == "row"
     )
-    settles_flag = columns and store.scalar(select(kept.row).where(since, kept.row.in_(flagged)).limit(1))
+    settles_flag = columns and store.scalar(
+        select(kept.row).where(since, kept.role == "", kept.row.in_(flagged)).limit(1)
+    )
     rows = now.mapping.rows
-    shaping = {name for shape in now.mapping.shape for name in shape.seen_columns()}
+    shaping = {name for shape in now.mapping.shape for name in shape.seen_columns() | shape.used_columns()}
     return None if settles_flag or rows.formula.strip() or columns & (rows.columns() | shaping) else columns
 
 
@@ -258,11 +256,11 @@ def found_records(store: Session, check_id: int, field: str | None, rule: str | 
     return [number for number in store.scalars(wanted.order_by(kept)) if number is not None]
 
 
-def finding_rows(store: Session, check_id: int, field: str, rule: str) -> list[int]:
-    """The rows of the sheet with a finding of one group, in its order."""
+def finding_rows(store: Session, check_id: int, field: str, rule: str) -> list[tuple[str, int]]:
+    """The rows with a finding of one group, by the role of their sheet and their number, in order."""
     kept = models.StoredFinding
-    wanted = select(kept.row).where(kept.check_id == check_id, kept.rule == rule, kept.field == field)
-    return list(store.scalars(wanted.distinct().order_by(kept.row)))
+    wanted = select(kept.sheet, kept.row).where(kept.check_id == check_id, kept.rule == rule, kept.field == field)
+    return [(sheet, row) for sheet, row in store.execute(wanted.distinct().order_by(kept.sheet, kept.row))]
 
 
 def findings_of(store: Session, check_id: int, records: list[int]) -> list[models.StoredFinding]:
@@ -274,51 +272,6 @@ def findings_of(store: Session, check_id: int, records: list[int]) -> list[model
             .order_by(models.StoredFinding.accepted, models.StoredFinding.blocks.desc(), models.StoredFinding.id)
         )
     )
-
-
-def write_held_rows(store: Session, import_id: int, path: Path) -> None:
-    """The held rows as supplied, with the line of each and every reason, as XLSX or CSV by the path's name.
-
-    Raises NotReady before a check.
-    """
-    now = open_import(store, import_id)
-    result = latest_check(store, import_id)
-    if result is None:
-        raise NotReady("The rows have not been checked.", remedy="Check them first.")
-    write_held(path, now.sheet.headers, _held_rows(store, now, result.id))
-
-
-def _held_rows(store: Session, now: Opened, check_id: int) -> Iterator[tuple[int, str, tuple[str | None, ...]]]:
-    """All rows of held records; where several rows make one, those that are sound say of which."""
-    records = RecordRows(store, now.source())
-    whole = _rows_of_held(store, records, check_id)
-    for frame in now.rows:
-        reasons = _reasons(store, now, check_id, frame[ROW])
-        rows = {row: f"belongs to the record of row {record:,}, which is held" for row, record in whole.items()}
-        wanted = frame.filter(pl.col(ROW).is_in([*reasons, *rows])).select(ROW, *now.sheet.headers)
-        for row, *cells in wanted.iter_rows():
-            yield row, "; ".join(reasons[row]) if row in reasons else rows[row], tuple(cells)
-
-
-def _rows_of_held(store: Session, records: RecordRows, check_id: int) -> dict[int, int]:
-    """The rows of held records of several, and which record each is of."""
-    if not any(shape.keys for shape in records.shapes):
-        return {}
-    return {row: number for number in found_records(store, check_id, None, None) for row in records.rows_of([number])}
-
-
-def _reasons(store: Session, now: Opened, check_id: int, rows: pl.Series) -> dict[int, list[str]]:
-    kept = models.StoredFinding
-    asked = (
-        select(kept.row, kept.field, kept.value, kept.message)
-        .where(kept.check_id == check_id, kept.blocks, ~kept.accepted)
-        .where(kept.row.between(rows[0], rows[-1]))
-        .order_by(kept.id)
-    )
-    reasons: dict[int, list[str]] = {}
-    for row, field, value, message in store.execute(asked):
-        reasons.setdefault(row, []).append(reason(now.titles, field, value, message))
-    return reasons
 
 
 def reason(titles: dict[str, str], field: str, value: str | None, message: str) -> str:

@@ -14,7 +14,7 @@ from datorum.stations.imports import get_import
 from datorum.store import models
 from datorum.store.database import is_away, session
 from datorum.store.people import record
-from datorum.store.sheets import latest_sheet
+from datorum.store.sheets import drawn_on
 
 
 class _Stopped(Exception):
@@ -24,7 +24,7 @@ class _Stopped(Exception):
 def is_large(store: Session, import_id: int) -> bool:
     """Whether an import's sheet has more rows than are checked while a person waits. Raises NotFound."""
     get_import(store, import_id)
-    return latest_sheet(store, import_id).rows > CHUNK_ROWS
+    return drawn_on(store, import_id).rows > CHUNK_ROWS
 
 
 def start_checking(store: Session, by: str, import_id: int) -> models.Checking:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import NamedTuple
 
@@ -35,28 +35,34 @@ class Patched(NamedTuple):
     unchanged: int
 
 
-def correct_cells(store: Session, by: str, import_id: int, corrections: Sequence[Correction]) -> None:
-    """Give some cells another value. Raises InvalidCorrection where there is no such row or column."""
+def correct_cells(store: Session, by: str, import_id: int, corrections: Sequence[Correction], role: str = "") -> None:
+    """Give some cells of the sheet in a role another value. Raises InvalidCorrection where there is no such row or
+    column."""
     now = open_import(store, import_id)
-    _must_exist(now, corrections)
-    _keep(store, by, now, [(one.row, one.column, one.value) for one in corrections])
+    _must_exist(store, now, corrections, role)
+    _keep(store, by, now, role, [(one.row, one.column, one.value) for one in corrections])
     for one in corrections[:100]:
         record(store, by, "cell corrected", f"import {import_id}", row=one.row, column=one.column)
 
 
-def take_back(store: Session, by: str, import_id: int, cells: Sequence[tuple[int, str]]) -> None:
+def take_back(store: Session, by: str, import_id: int, cells: Sequence[tuple[int, str]], role: str = "") -> None:
     """Give some cells the value again that was supplied."""
     now = open_import(store, import_id)
-    _keep(store, by, now, [(row, column, None) for row, column in cells])
+    now.sheet_in(role)
+    _keep(store, by, now, role, [(row, column, None) for row, column in cells])
     for row, column in cells[:100]:
         record(store, by, "correction taken back", f"import {import_id}", row=row, column=column)
 
 
-def corrections_of(store: Session, import_id: int, rows: Sequence[int] | None = None) -> list[models.StoredCorrection]:
-    """The corrections that stand, of some rows or of all, in order."""
+def corrections_of(
+    store: Session, import_id: int, rows: Sequence[int] | None = None, role: str | None = None
+) -> list[models.StoredCorrection]:
+    """The corrections that stand, of some rows or of all, of the sheet in a role or of all, in order."""
     kept = models.StoredCorrection
-    asked = select(kept).where(kept.import_id == import_id, kept.value.is_not(None)).order_by(kept.row, kept.column)
-    return list(store.scalars(asked if rows is None else asked.where(kept.row.in_(rows))))
+    asked = select(kept).where(kept.import_id == import_id, kept.value.is_not(None))
+    asked = asked if rows is None else asked.where(kept.row.in_(rows))
+    asked = asked if role is None else asked.where(kept.role == role)
+    return list(store.scalars(asked.order_by(kept.role, kept.row, kept.column)))
 
 
 def leave_out(store: Session, by: str, import_id: int, rows: Sequence[int], *, out: bool = True) -> None:
@@ -97,7 +103,8 @@ def patch(store: Session, by: str, import_id: int, filename: str, path: Path) ->
                 remedy="Correct the file of held rows that was downloaded here, and leave that column as it is.",
                 place=Place(file=filename),
             )
-        known = {*now.sheet.headers, ROW_HEADER, WHY_HEADER}
+        beside = {name for sheet in now.beside.values() for name in sheet.headers}
+        known = {*now.sheet.headers, *beside, ROW_HEADER, WHY_HEADER}
         # A CSV made headers inert as it did cells.
         back = {name: revived(name) for name in reading.headers if name not in known and revived(name) in known}
         strange = [name for name in reading.headers if name not in known and name not in back]
@@ -110,23 +117,53 @@ def patch(store: Session, by: str, import_id: int, filename: str, path: Path) ->
         for frame in reading:
             frame = frame.rename(back, strict=False)
             for at in range(0, frame.height, _LOT):
-                changes, compared = _differences(now, filename, frame.slice(at, _LOT))
-                _keep(store, by, now, [(one.row, one.column, one.value) for one in changes])
-                cells += len(changes)
-                touched = len({change.row for change in changes})
-                rows += touched
-                unchanged += compared - touched
+                for role, lot in _by_sheet(now, filename, frame.slice(at, _LOT)):
+                    changes = _differences(store, now, role, filename, lot)
+                    _keep(store, by, now, role, [(one.row, one.column, one.value) for one in changes])
+                    cells += len(changes)
+                    touched = len({change.row for change in changes})
+                    rows += touched
+                    unchanged += lot.height - touched
     record(store, by, "rows corrected", f"import {import_id}", file=filename, rows=rows, cells=cells)
     return Patched(cells, rows, unchanged)
 
 
-def _differences(now: Opened, filename: str, frame: pl.DataFrame) -> tuple[list[Correction], int]:
-    numbers = [_row_number(text, filename, line) for line, text in frame.select(ROW, ROW_HEADER).iter_rows()]
-    present = now.rows.of(numbers)
+_NUMBER = "\0number"
+
+
+def _by_sheet(now: Opened, filename: str, frame: pl.DataFrame) -> Iterator[tuple[str, pl.DataFrame]]:
+    """The rows of a corrected file by the role of the sheet that they are of, each with its number there."""
+    named = [_row_named(now, text, filename, line) for line, text in frame.select(ROW, ROW_HEADER).iter_rows()]
+    roles = pl.Series("role", [role for role, _ in named], dtype=pl.String)
+    numbered = frame.with_columns(pl.Series(_NUMBER, [number for _, number in named], dtype=pl.Int64))
+    for role in roles.unique(maintain_order=True):
+        yield role, numbered.filter(roles == role)
+
+
+def _row_named(now: Opened, text: str | None, filename: str, line: int) -> tuple[str, int]:
+    """The role of a sheet and the number of a row in it, from what a file of held rows calls it."""
+    number, _, role = (text or "").strip().partition(" of ")
+    try:
+        row = int(number.replace(",", "").strip())
+    except ValueError:
+        row = -1
+    if row < 0 or (role and role not in now.beside):
+        raise InvalidCorrection(
+            f"“{text or ''}” is no row number.",
+            remedy=f"Leave the column “{ROW_HEADER}” as it was downloaded.",
+            place=Place(file=filename, row=line, column=ROW_HEADER),
+        )
+    return role, row
+
+
+def _differences(store: Session, now: Opened, role: str, filename: str, frame: pl.DataFrame) -> list[Correction]:
+    numbers = frame[_NUMBER].to_list()
+    present = now.rows_in(store, role).of(numbers)
     missing = set(numbers) - set(present[ROW])
     if missing:
         raise _no_row(min(missing), filename)
-    columns = [name for name in data_columns(frame) if name not in (ROW_HEADER, WHY_HEADER)]
+    own = now.sheet_in(role).headers
+    columns = [name for name in data_columns(frame) if name in own and name not in (ROW_HEADER, WHY_HEADER)]
     found = []
     for number, before, after in zip(
         numbers, present.select(columns).iter_rows(), frame.select(columns).iter_rows(), strict=True
@@ -135,24 +172,14 @@ def _differences(now: Opened, filename: str, frame: pl.DataFrame) -> tuple[list[
             # A workbook cannot tell a cell that is missing from one that is blank; a CSV made cells inert.
             if (new or "") not in (old or "", inert(old)):
                 found.append(Correction(number, column, revived(new)))
-    return found, len(numbers)
+    return found
 
 
-def _row_number(text: str | None, filename: str, line: int) -> int:
-    try:
-        return int((text or "").replace(",", "").strip())
-    except ValueError:
-        raise InvalidCorrection(
-            f"“{text or ''}” is no row number.",
-            remedy=f"Leave the column “{ROW_HEADER}” as it was downloaded.",
-            place=Place(file=filename, row=line, column=ROW_HEADER),
-        ) from None
-
-
-def _must_exist(now: Opened, corrections: Sequence[Correction]) -> None:
-    known = set(now.rows.of([one.row for one in corrections])[ROW])
+def _must_exist(store: Session, now: Opened, corrections: Sequence[Correction], role: str) -> None:
+    headers = now.sheet_in(role).headers
+    known = set(now.rows_in(store, role).of([one.row for one in corrections])[ROW])
     for one in corrections:
-        if one.column not in now.sheet.headers:
+        if one.column not in headers:
             raise InvalidCorrection(
                 f"The sheet has no column “{one.column}”.",
                 remedy="Name a column of the sheet.",
@@ -180,11 +207,12 @@ def _next_revision(now: Opened) -> None:
     now.item.revision += 1
 
 
-def _keep(store: Session, by: str, now: Opened, cells: Iterable[tuple[int, str, str | None]]) -> None:
+def _keep(store: Session, by: str, now: Opened, role: str, cells: Iterable[tuple[int, str, str | None]]) -> None:
     _next_revision(now)
     values = [
         {
             "import_id": now.item.id,
+            "role": role,
             "row": row,
             "column": column,
             "value": value,
@@ -196,4 +224,4 @@ def _keep(store: Session, by: str, now: Opened, cells: Iterable[tuple[int, str, 
     for at in range(0, len(values), _LOT):
         added = insert(models.StoredCorrection).values(values[at : at + _LOT])
         fresh = {name: added.excluded[name] for name in ("value", "revision", "by")}
-        store.execute(added.on_conflict_do_update(index_elements=["import_id", "row", "column"], set_=fresh))
+        store.execute(added.on_conflict_do_update(index_elements=["import_id", "role", "row", "column"], set_=fresh))

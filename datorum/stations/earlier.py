@@ -17,7 +17,7 @@ from datorum.core.suggest import Chosen, Decided, refused_in
 from datorum.stations.imports import Opened
 from datorum.store import models
 from datorum.store.people import record
-from datorum.store.sheets import latest_sheet
+from datorum.store.sheets import drawn_on
 
 _IMPORTS_REMEMBERED = 50
 _ALIKE = 0.7
@@ -50,7 +50,7 @@ def earlier_like(store: Session, now: Opened) -> Earlier | None:
     best: tuple[models.MappingVersion, models.StoredSheet] | None = None
     alike = _ALIKE
     for version in _versions_before(store, now.item):
-        sheet = latest_sheet(store, version.import_id)
+        sheet = drawn_on(store, version.import_id)
         share = _share_in_common(set(sheet.headers), set(now.sheet.headers))
         if share > alike or (best is None and share == alike):
             best, alike = (version, sheet), share
@@ -101,14 +101,12 @@ def _nearness(store: Session, item: models.Import, others: list[int]) -> dict[in
     """Of imports, 2 where their sheet has much the same columns as that of this one, which one source gives, and 1 more
     where they are for its site."""
     wanted = [item.id, *others]
-    newest = select(func.max(models.StoredSheet.id)).where(
-        models.StoredSheet.import_id.in_(wanted), models.StoredSheet.role == ""
-    )
-    newest = newest.group_by(models.StoredSheet.import_id)
+    drawn = models.DrawnSheet
     rows = store.execute(
         select(models.Import.id, models.Import.site_id, models.StoredSheet.headers)
-        .join(models.StoredSheet, models.StoredSheet.import_id == models.Import.id)
-        .where(models.StoredSheet.id.in_(newest))
+        .join(drawn, drawn.import_id == models.Import.id)
+        .join(models.StoredSheet, models.StoredSheet.id == drawn.sheet_id)
+        .where(models.Import.id.in_(wanted), drawn.role == "")
     )
     sheets = {import_id: (site_id, set(headers)) for import_id, site_id, headers in rows}
     own = sheets.get(item.id, (item.site_id, set()))[1]

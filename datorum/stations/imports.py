@@ -14,7 +14,7 @@ from datorum.store import models
 from datorum.store.people import record
 from datorum.store.records import RecordSource
 from datorum.store.rows import SheetRows
-from datorum.store.sheets import latest_sheet, sheets_in_roles
+from datorum.store.sheets import drawn_on, no_such_sheet, sheets_in_roles
 
 
 @dataclass(frozen=True)
@@ -34,7 +34,17 @@ class Opened:
         """What records are made of under a mapping, which need not be saved."""
         shapes = (mapping or self.mapping).shape
         beside = {name: sheet.id for name, sheet in self.beside.items()}
-        return RecordSource.of(self.sheet.id, self.revision, shapes, beside)
+        return RecordSource.of(self.item.id, self.sheet.id, self.revision, shapes, beside)
+
+    def sheet_in(self, role: str) -> models.StoredSheet:
+        """The sheet in a role, the main one without. Raises NotFound."""
+        if role and role not in self.beside:
+            raise no_such_sheet(role)
+        return self.beside[role] if role else self.sheet
+
+    def rows_in(self, store: Session, role: str) -> SheetRows:
+        """The rows of the sheet in a role. Raises NotFound."""
+        return SheetRows(store, self.sheet_in(role), self.item.id, role) if role else self.rows
 
     @property
     def policy(self) -> Policy:
@@ -68,14 +78,14 @@ def open_import(store: Session, import_id: int) -> Opened:
     """The import with its latest sheet and mapping. Raises NotFound."""
     item = get_import(store, import_id)
     version = latest_mapping(store, import_id)
-    sheet = latest_sheet(store, import_id)
+    sheet = drawn_on(store, import_id)
     return Opened(
         item,
         sheet,
         version.version,
         kept_mapping(version.body),
         record_type_of(store, item),
-        SheetRows(store, sheet),
+        SheetRows(store, sheet, import_id),
         sheets_in_roles(store, import_id),
         version.created_by,
     )

@@ -31,7 +31,6 @@ from datorum.stations.imports import Opened
 from datorum.store import models
 from datorum.store.database import session
 from datorum.store.records import RecordRows, RecordSource
-from datorum.store.rows import SheetRows
 
 _TELLING_AMONG = 4_096
 _LOOK = 3_000_000
@@ -211,9 +210,8 @@ class _ChosenRows(NamedTuple):
     scope_key: _ScopeKey
 
     def selection(self, store: Session) -> Selection:
-        sheet = store.get_one(models.StoredSheet, self.source.sheet_id)
         rows = RowFilter.model_validate_json(self.rows)
-        return Selection(rows, left_out_by_hand(store, sheet.import_id), self.scope_key.scope)
+        return Selection(rows, left_out_by_hand(store, self.source.import_id), self.scope_key.scope)
 
 
 def _chosen_rows(now: Opened, mapping: Mapping) -> _ChosenRows:
@@ -318,8 +316,7 @@ def _reaching(wanted: _ChosenRows, mapping: str, in_list: str | None) -> pl.Data
     with session() as store:
         if not wanted.source.plain:
             return _counted(land(frame, fed).values for frame in _frames(store, wanted, in_list, fed))
-        sheet = store.get_one(models.StoredSheet, wanted.source.sheet_id)
-        frames = SheetRows(store, sheet).of_columns(fed.columns)
+        frames = wanted.source.rows(store).of_columns(fed.columns)
         everything = not wanted.source.revision and wanted.rows == RowFilter().model_dump_json()
         out = None if everything else _left_out(wanted)["row"]
         if out is not None:

@@ -259,8 +259,7 @@ def _keys_of(
     """``within``: the fields in lists that are keys of parts of a record, which stand for it too."""
     mapping = Mapping.model_validate_json(settings)
     with session() as store:
-        sheet = store.get_one(models.StoredSheet, source.sheet_id)
-        now = open_import(store, sheet.import_id)
+        now = open_import(store, source.import_id)
         scope = scope_of(now, mapping)
         records, selection = RecordRows(store, source), selection_of(store, now, mapping)
         parts = []

@@ -56,9 +56,10 @@ class _Found:
     """What there is of some imports, the latest of each kind: one query a kind, however many they are."""
 
     def __init__(self, store: Session, ids: Sequence[int]) -> None:
-        sheet, version, check = models.StoredSheet, models.MappingVersion, models.CheckResult
+        drawn, version, check = models.DrawnSheet, models.MappingVersion, models.CheckResult
         plan, run, verification = models.Plan, models.Run, models.Verification
-        self.sheets = {one.import_id: one for one in store.scalars(_latest(select(sheet), sheet, ids))}
+        sheets = select(drawn.import_id, models.StoredSheet).join(models.StoredSheet)
+        self.sheets = dict(store.execute(sheets.where(drawn.import_id.in_(ids), drawn.role == "")).all())
         self.checks = {one.import_id: one for one in store.scalars(_latest(select(check), check, ids))}
         self.plans = {one.import_id: one for one in store.scalars(_latest(select(plan), plan, ids))}
         versions = select(version.import_id, func.max(version.version)).where(version.import_id.in_(ids))
@@ -92,9 +93,7 @@ class _Found:
         self.changed = {subjects[subject]: (person, at) for subject, person, at in store.execute(changed)}
 
 
-def _latest(
-    asked: Select[Any], of: type[models.StoredSheet | models.CheckResult | models.Plan], ids: Sequence[int]
-) -> Select[Any]:
+def _latest(asked: Select[Any], of: type[models.CheckResult | models.Plan], ids: Sequence[int]) -> Select[Any]:
     """Of each import the last row of a kind."""
     return asked.where(of.import_id.in_(ids)).ext(distinct_on(of.import_id)).order_by(of.import_id, of.id.desc())
 

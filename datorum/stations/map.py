@@ -164,9 +164,9 @@ def profiles_of(store: Session, now: Opened, mapping: Mapping | None = None) -> 
     return known | {name: one for name, one in made.items() if name not in known}
 
 
-def profile_of(store: Session, now: Opened, column: str) -> ColumnProfile:
-    """What a column of the sheet holds. Raises InvalidMapping where there is none of that name."""
-    profiles = profiles_of(store, now)
+def profile_of(store: Session, now: Opened, column: str, role: str = "") -> ColumnProfile:
+    """What a column holds of the sheet in a role. Raises InvalidMapping where there is none of that name."""
+    profiles = load_profiles(store, now.sheet_in(role).id) if role else profiles_of(store, now)
     if column not in profiles:
         raise InvalidMapping(
             f"The sheet has no column “{column}”.", remedy="Look at the sheet.", place=Place(column=column)

@@ -38,6 +38,10 @@ class ByHand(BaseModel):
 
 
 class SheetState(BaseModel):
+    """A sheet on which an import draws, in its ``role``; the main one has none."""
+
+    role: str
+    source_id: int
     filename: str
     rows: int
     columns: int
@@ -152,6 +156,7 @@ class Overview(BaseModel):
     """Whether the site has described these records otherwise since, in what the import does not rest on yet."""
     policy: Policy
     sheet: SheetState
+    beside: list[SheetState]
     map: MapState
     check: CheckState | None
     checking: CheckingState | None
@@ -174,6 +179,7 @@ def _overview(store: Session, import_id: int) -> Overview:
     run = run_of(store, plan.id) if plan else None
     verification = latest_verification(store, run.id) if run else None
     description = description_of(now.item)
+    by_hand = _by_hand(store, now)
     return Overview(
         id=now.item.id,
         name=now.item.name,
@@ -188,7 +194,8 @@ def _overview(store: Session, import_id: int) -> Overview:
         ),
         site_says_otherwise=now.item.description_id != now.item.site.description_id,
         policy=now.policy,
-        sheet=_sheet(store, now),
+        sheet=_sheet(now.sheet, "", by_hand[""]),
+        beside=[_sheet(sheet, role, by_hand[role]) for role, sheet in now.beside.items()],
         map=_map(store, now),
         check=_check(store, now),
         checking=_checking(store, now),
@@ -198,20 +205,24 @@ def _overview(store: Session, import_id: int) -> Overview:
     )
 
 
-def _by_hand(store: Session, import_id: int) -> ByHand:
+def _by_hand(store: Session, now: Opened) -> dict[str, ByHand]:
+    """What was done by hand to the rows of each sheet, by role."""
     cell, row, finding = models.StoredCorrection, models.LeftOutRow, models.StoredAcceptance
+    corrected = select(cell.role, func.count()).where(cell.import_id == now.item.id, cell.value.is_not(None))
+    counts = dict(store.execute(corrected.group_by(cell.role)).all())
     counted = (
-        select(func.count()).where(cell.import_id == import_id, cell.value.is_not(None)).scalar_subquery(),
-        select(func.count()).where(row.import_id == import_id, row.out).scalar_subquery(),
-        select(func.count()).where(finding.import_id == import_id).scalar_subquery(),
+        select(func.count()).where(row.import_id == now.item.id, row.out).scalar_subquery(),
+        select(func.count()).where(finding.import_id == now.item.id).scalar_subquery(),
     )
-    corrected, left_out, accepted = store.execute(select(*counted)).one()
-    return ByHand(corrected=corrected, left_out=left_out, accepted=accepted)
+    left_out, accepted = store.execute(select(*counted)).one()
+    beside = {role: ByHand(corrected=counts.get(role, 0), left_out=0, accepted=0) for role in now.beside}
+    return {"": ByHand(corrected=counts.get("", 0), left_out=left_out, accepted=accepted), **beside}
 
 
-def _sheet(store: Session, now: Opened) -> SheetState:
-    sheet = now.sheet
+def _sheet(sheet: models.StoredSheet, role: str, by_hand: ByHand) -> SheetState:
     return SheetState(
+        role=role,
+        source_id=sheet.original.source_id,
         filename=sheet.original.filename,
         rows=sheet.rows,
         columns=len(sheet.headers),
@@ -223,7 +234,7 @@ def _sheet(store: Session, now: Opened) -> SheetState:
         offered=[SheetRef.model_validate(ref) for ref in sheet.offered],
         attachments=sheet.attachments,
         confidence=sheet.confidence,
-        by_hand=_by_hand(store, now.item.id),
+        by_hand=by_hand,
     )
 
 

@@ -8,7 +8,6 @@ from typing import Any, NamedTuple
 
 import polars as pl
 from pydantic import BaseModel
-from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, UnreadableFile
@@ -25,17 +24,12 @@ from datorum.stations.imports import Opened, get_import, latest_mapping
 from datorum.stations.landings import left_out_by_hand
 from datorum.stations.samples import values_held
 from datorum.stations.sites import get_site
+from datorum.stations.sources import Given, forget_by_hand, given, latest_of, read_of
 from datorum.store import models
 from datorum.store.people import record
-from datorum.store.sheets import (
-    Progress,
-    keep_original,
-    keep_sheet,
-    latest_sheet,
-    load_profiles,
-    original_path,
-    quietly,
-)
+from datorum.store.rows import SheetRows
+from datorum.store.sheets import Progress, draw_on, drawn_on, first_rows, keep_sheet, load_profiles, quietly
+from datorum.store.sources import forget_unused, keep_file
 
 
 class CorrectedCell(BaseModel):
@@ -67,11 +61,44 @@ def start_import(
     progress: Progress = quietly,
     like: int | None = None,
 ) -> models.Import:
-    """Read a file, keep it, and suggest a mapping onto a record type of a site.
+    """Read a file, keep it as a source of a site, and suggest a mapping onto a record type of it.
 
     ``like``: another import of this kind of record, whose mapping and policy this one gets. Raises NotFound, or
     Conflict where that one is of another kind of record.
     """
+    filename = _plain_name(filename)
+    _must_be_of(get_site(store, site_id), record_type)
+    with opened(path, filename) as file:
+        source = Given(keep_file(store, by, site_id, filename, path), file)
+        sheet = keep_sheet(store, source.original, file, file.guess(), progress)
+        return _start(store, by, site_id, record_type, source, sheet, like)
+
+
+def start_from_source(
+    store: Session,
+    by: str,
+    site_id: int,
+    record_type: str,
+    source_id: int,
+    sheet: str | None = None,
+    progress: Progress = quietly,
+    like: int | None = None,
+) -> models.Import:
+    """As ``start_import``, from a sheet of a source that the site has already, the first without a name. What was read
+    before the same way is not read again."""
+    _must_be_of(get_site(store, site_id), record_type)
+    with given(store, latest_of(store, site_id, source_id)) as source:
+        return _start(store, by, site_id, record_type, source, read_of(store, source, sheet, progress), like)
+
+
+def _must_be_of(site: models.Site, record_type: str) -> None:
+    """Raises NotFound before anything is read."""
+    description_of(site).type(record_type)
+
+
+def _start(
+    store: Session, by: str, site_id: int, record_type: str, source: Given, sheet: models.StoredSheet, like: int | None
+) -> models.Import:
     site = get_site(store, site_id)
     other = get_import(store, like) if like is not None else None
     if other is not None and other.record_type != record_type:
@@ -80,70 +107,78 @@ def start_import(
             remedy="Choose an import of the same kind of record.",
         )
     kind = description_of(site).type(record_type).record_type
-    filename = _plain_name(filename)
-    with opened(path, filename) as file:
-        item = models.Import(
-            description_id=site.description_id,
-            name=kind.title,
-            site_id=site_id,
-            record_type=record_type,
-            policy=other.policy if other is not None else Policy().model_dump(),
-            created_by=by,
-        )
-        store.add(item)
-        store.flush()
-        original = keep_original(store, item.id, filename, path)
-        stored, first = keep_sheet(store, original, file, file.guess(), progress)
-        body = _suggested(store, item, stored, first, file)
+    item = models.Import(
+        description_id=site.description_id,
+        name=kind.title,
+        site_id=site_id,
+        record_type=record_type,
+        policy=other.policy if other is not None else Policy().model_dump(),
+        created_by=by,
+    )
+    store.add(item)
+    store.flush()
+    draw_on(store, item.id, sheet)
+    body = _suggested(store, item, sheet, source)
     store.add(models.MappingVersion(import_id=item.id, version=1, body=body, created_by=by))
     if other is not None:
         # The suggested one stays the first version, to which one can go back.
         body = of_fields(latest_mapping(store, other.id).body, kind)
         store.add(models.MappingVersion(import_id=item.id, version=2, body=body, created_by=by))
-    record(store, by, "file read", f"import {item.id}", file=filename, rows=stored.rows)
+    record(store, by, "file read", f"import {item.id}", file=source.original.filename, rows=sheet.rows)
     store.flush()
     store.refresh(item)
     return item
 
 
 def read_file(
-    store: Session, by: str, import_id: int, filename: str, path: Path, progress: Progress = quietly
+    store: Session,
+    by: str,
+    import_id: int,
+    filename: str,
+    path: Path,
+    progress: Progress = quietly,
+    role: str = "",
 ) -> models.StoredSheet:
-    """Read another file into an import, under the mapping that it has. What was corrected, left out and accepted by
-    hand belonged to the rows of the file before, and goes with it."""
+    """Read another file into an import in the place of the sheet in a role, under the mapping that it has. What was
+    done by hand belonged to the rows of the file before, and goes with it."""
     item = get_import(store, import_id)
     must_be_at_rest(store, item)
+    drawn_on(store, import_id, role)
     filename = _plain_name(filename)
     with opened(path, filename) as file:
-        original = keep_original(store, import_id, filename, path)
-        stored, _ = keep_sheet(store, original, file, file.guess(), progress)
-    for kept in (models.StoredCorrection, models.LeftOutRow, models.StoredAcceptance):
-        store.execute(delete(kept).where(kept.import_id == import_id))
-    item.revision += 1
-    record(store, by, "another file read", f"import {import_id}", file=filename, rows=stored.rows)
+        original = keep_file(store, by, item.site_id, filename, path)
+        stored = keep_sheet(store, original, file, file.guess(), progress)
+    draw_on(store, import_id, stored, role)
+    forget_by_hand(store, item, role)
+    forget_unused(store, item.site_id)
+    record(store, by, "another file read", f"import {import_id}", file=filename, rows=stored.rows, **_of(role))
     return stored
 
 
-def _suggested(
-    store: Session, item: models.Import, stored: models.StoredSheet, first: pl.DataFrame, file: FileOfSheets
-) -> dict[str, Any]:
+def _of(role: str) -> dict[str, str]:
+    """What the audit log says of a sheet beside the main one."""
+    return {"sheet": role} if role else {}
+
+
+def _suggested(store: Session, item: models.Import, stored: models.StoredSheet, source: Given) -> dict[str, Any]:
     """The mapping that is suggested for a sheet, with how its rows make records. Other sheets of the file that records
-    draw on are kept beside it."""
+    draw on are drawn on as well."""
     description = description_of(item)
     kind = description.type(item.record_type).record_type
     links = tuple(LinkKey(*one) for one in keys_of_links(description.types, item.record_type))
     known = load_profiles(store, stored.id), chosen_before(store, item), values_held(store, item)
-    beside = _first_rows(file, stored.dialect["sheet"]) if len(file.sheets) > 1 else {}
+    file, first = source.file, first_rows(store, stored)
+    beside = _rows_beside(file, stored.dialect["sheet"]) if len(file.sheets) > 1 else {}
     mapping = suggest_records(kind, first, beside, links, known[1], known[2], known[0]).mapping
     for name in dict.fromkeys(name for shape in mapping.shape for name in shape.sheets):
-        keep_sheet(store, stored.original, file, file.guess(name), role=name)
+        draw_on(store, item.id, read_of(store, source, name, quietly), name)
     return mapping.model_dump(mode="json")
 
 
 _MOST_BESIDE, _ROWS_BESIDE = 12, 65_536
 
 
-def _first_rows(file: FileOfSheets, sheet: str) -> dict[str, pl.DataFrame]:
+def _rows_beside(file: FileOfSheets, sheet: str) -> dict[str, pl.DataFrame]:
     """The first rows of the other sheets of a file, by name, as far as they can be read."""
     found = {}
     for one in [one for one in file.sheets if one.name != sheet][:_MOST_BESIDE]:
@@ -164,51 +199,55 @@ def _plain_name(filename: str) -> str:
 
 
 def read_again(
-    store: Session, by: str, import_id: int, dialect: Dialect, progress: Progress = quietly
+    store: Session, by: str, import_id: int, dialect: Dialect, progress: Progress = quietly, role: str = ""
 ) -> models.StoredSheet:
-    """Read the import's file in another dialect. A mapping that nobody has changed is suggested anew; any other stays,
-    and columns that are gone feed nothing.
+    """Read the file of the sheet in a role again in another dialect. A mapping that nobody has changed is suggested
+    anew; any other stays, and columns that are gone feed nothing.
 
     A dialect that names another sheet of the file has the rest guessed; one that divides the text otherwise, and says
     nothing new of its lines, has the lines of header and footer guessed.
     """
     item = get_import(store, import_id)
     must_be_at_rest(store, item)
-    sheet = latest_sheet(store, import_id)
+    sheet = drawn_on(store, import_id, role)
     before = Dialect.model_validate(sheet.dialect)
     if before == dialect:
         return sheet
-    with original_path(store, sheet.original) as path, opened(path, sheet.original.filename) as file:
+    with given(store, sheet.original) as source:
+        file = source.file
         if dialect.sheet != before.sheet:
             dialect = file.guess(dialect.sheet)
         elif (dialect.header_line, dialect.footer_lines) == (before.header_line, before.footer_lines):
             dialect = file.with_lines(dialect)
-        stored, first = keep_sheet(store, sheet.original, file, dialect, progress)
+        stored = keep_sheet(store, source.original, file, dialect, progress)
+        draw_on(store, import_id, stored, role)
         kept = latest_mapping(store, import_id)
-        if kept.version == 1:
-            kept.body = _suggested(store, item, stored, first, file)
-    record(store, by, "read again", f"import {import_id}", dialect=dialect.model_dump())
+        if kept.version == 1 and not role:
+            kept.body = _suggested(store, item, stored, source)
+    record(store, by, "read again", f"import {import_id}", dialect=dialect.model_dump(), **_of(role))
     return stored
 
 
-def rows_at(store: Session, now: Opened, first: int, count: int) -> list[SheetRow]:
-    """Rows ``first`` (counted from 0) and on, with their corrections."""
-    return _as_rows(store, now, now.rows.slice(max(first, 0), min(count, 500)))
+def rows_at(store: Session, now: Opened, first: int, count: int, role: str = "") -> list[SheetRow]:
+    """Rows ``first`` (counted from 0) and on of the sheet in a role, with their corrections."""
+    rows = now.rows_in(store, role)
+    return _as_rows(store, now, role, rows, rows.slice(max(first, 0), min(count, 500)))
 
 
-def rows_of(store: Session, now: Opened, numbers: list[int]) -> list[SheetRow]:
+def rows_of(store: Session, now: Opened, numbers: list[int], role: str = "") -> list[SheetRow]:
     """The rows with these numbers, with their corrections."""
-    return _as_rows(store, now, now.rows.of(numbers))
+    rows = now.rows_in(store, role)
+    return _as_rows(store, now, role, rows, rows.of(numbers))
 
 
-def _as_rows(store: Session, now: Opened, frame: pl.DataFrame) -> list[SheetRow]:
+def _as_rows(store: Session, now: Opened, role: str, rows: SheetRows, frame: pl.DataFrame) -> list[SheetRow]:
     """A sheet frame's rows."""
     columns = data_columns(frame)
     places = {name: at for at, name in enumerate(columns)}
-    by_hand = left_out_by_hand(store, now.item.id)
+    by_hand = left_out_by_hand(store, now.item.id) if not role else {}
     corrected: dict[int, list[CorrectedCell]] = {}
-    found = [one for one in corrections_of(store, now.item.id, frame[ROW].to_list()) if one.column in places]
-    supplied = now.rows.supplied([one.row for one in found]) if found else {}
+    found = [one for one in corrections_of(store, now.item.id, frame[ROW].to_list(), role) if one.column in places]
+    supplied = rows.supplied([one.row for one in found]) if found else {}
     for one in found:
         cell = CorrectedCell(
             place=places[one.column], supplied=supplied[one.row][places[one.column]], by=one.by, at=one.at

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from pathlib import Path
 
 from pydantic import BaseModel
-from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from datorum.core.check import validate_mapping
-from datorum.core.errors import Conflict, NotFound
 from datorum.core.model import Mapping, RecordType, keys_of
 from datorum.core.shape.grains import RECORD, Grains, own_columns
 from datorum.core.shape.kinds import AnyShape
@@ -18,28 +15,14 @@ from datorum.core.shape.shape import Found
 from datorum.core.suggest.shapes import LinkKey, shapes_of, suggest_feeds
 from datorum.core.table import ROW
 from datorum.sites import keys_of_links
-from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.descriptions import description_of
 from datorum.stations.earlier import chosen_before
-from datorum.stations.files import opened
-from datorum.stations.imports import Opened, get_import, open_import
+from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import shown_records
 from datorum.stations.map import save_mapping
 from datorum.stations.samples import values_held
-from datorum.store import models
 from datorum.store.database import session
-from datorum.store.people import record
-from datorum.store.records import RecordRows, sheets_beside
-from datorum.store.rows import SheetRows
-from datorum.store.sheets import (
-    Progress,
-    keep_original,
-    keep_sheet,
-    latest_sheet,
-    original_path,
-    quietly,
-    sheets_in_roles,
-)
+from datorum.store.records import RecordRows, RecordSource, sheets_beside
 
 _SEEN_ROWS = 65_536
 
@@ -127,6 +110,7 @@ def shape_view(store: Session, import_id: int) -> ShapeView:
 
 def _found(store: Session, now: Opened) -> list[FoundShape]:
     beside = tuple(sorted((name, one.id) for name, one in now.beside.items()))
+    source = RecordSource.of(now.item.id, now.sheet.id, now.revision, (), {})._replace(beside=beside)
     chosen = {shape.model_dump_json(exclude={"names"}) for shape in now.mapping.shape}
     kind = now.record_type.model_dump_json()
     return [
@@ -134,17 +118,18 @@ def _found(store: Session, now: Opened) -> list[FoundShape]:
             "shape": one.shape.model_dump(), "sentence": one.shape.sentence(), "reasons": one.reasons,
             "weight": one.weight, "chosen": one.shape.model_dump_json(exclude={"names"}) in chosen,
         })
-        for one in _seen(now.sheet.id, now.revision, beside, kind)
+        for one in _seen(source, kind)
     ]  # fmt: skip
 
 
 @lru_cache(maxsize=16)
-def _seen(sheet_id: int, _revision: int, beside: tuple[tuple[str, int], ...], kind: str) -> list[Found]:
+def _seen(source: RecordSource, kind: str) -> list[Found]:
     """The shapes that the first rows of a sheet have, which say so where they are not all."""
     with session() as store:
-        rows = SheetRows(store, store.get_one(models.StoredSheet, sheet_id))
+        rows = source.rows(store)
+        beside = sheets_beside(store, source.import_id, source.beside)
         frame, whole = rows.beginning().head(_SEEN_ROWS), rows.total <= _SEEN_ROWS
-    found = shapes_of(RecordType.model_validate_json(kind), frame, sheets_beside(beside))
+    found = shapes_of(RecordType.model_validate_json(kind), frame, beside)
     if whole:
         return found
     first = f"of the first {frame.height:,} rows: "
@@ -223,50 +208,3 @@ def records_page(store: Session, import_id: int, first: int, count: int) -> Reco
             for number, row, *cells in grains.records.select(RECORD, ROW, *columns).iter_rows()
         ],
     )
-
-
-def add_sheet(
-    store: Session, by: str, import_id: int, filename: str, path: Path, progress: Progress = quietly
-) -> models.StoredSheet:
-    """Keep a sheet of another file beside the main one, for records to draw on, by the file's name; one of that name
-    goes. Raises UnreadableFile."""
-    item = get_import(store, import_id)
-    must_be_at_rest(store, item)
-    with opened(path, filename) as file:
-        original = keep_original(store, import_id, filename, path)
-        stored, _ = keep_sheet(store, original, file, file.guess(), progress, role=filename)
-    return _added(store, by, item, stored)
-
-
-def add_sheet_of_file(
-    store: Session, by: str, import_id: int, name: str, progress: Progress = quietly
-) -> models.StoredSheet:
-    """Keep another sheet of the import's own file beside the main one. Raises UnreadableFile."""
-    item = get_import(store, import_id)
-    must_be_at_rest(store, item)
-    sheet = latest_sheet(store, import_id)
-    with original_path(store, sheet.original) as path, opened(path, sheet.original.filename) as file:
-        stored, _ = keep_sheet(store, sheet.original, file, file.guess(name), progress, role=name)
-    return _added(store, by, item, stored)
-
-
-def _added(store: Session, by: str, item: models.Import, stored: models.StoredSheet) -> models.StoredSheet:
-    if stored.role == "":
-        raise Conflict("The sheet has no name.", remedy="Give the file a name.")
-    record(store, by, "sheet added", f"import {item.id}", sheet=stored.role, rows=stored.rows)
-    item.revision += 1
-    return stored
-
-
-def remove_sheet(store: Session, by: str, import_id: int, name: str) -> None:
-    """Take a sheet away again. Raises NotFound, and Conflict while records draw on it."""
-    now = open_import(store, import_id)
-    must_be_at_rest(store, now.item)
-    if name not in sheets_in_roles(store, import_id):
-        raise NotFound(f"There is no sheet “{name}” beside this one.", remedy="Look at the list.")
-    if any(name in shape.sheets for shape in now.mapping.shape):
-        raise Conflict(f"Records draw on “{name}”.", remedy="Have rows make records without it first.")
-    kept = models.StoredSheet
-    store.execute(delete(kept).where(kept.import_id == import_id, kept.role == name))
-    now.item.revision += 1
-    record(store, by, "sheet removed", f"import {import_id}", sheet=name)

@@ -163,7 +163,7 @@ class SnapshotChunk(Base):
 
 
 class Import(Base):
-    """One sheet going to one record type, as the site's description ``description_id`` has it. ``revision`` counts
+    """Sheets going to one record type, as the site's description ``description_id`` has it. ``revision`` counts
     the changes to its rows: cells corrected, rows left out. ``archived_at``: put away with all that it did on the
     site."""
 
@@ -181,12 +181,23 @@ class Import(Base):
     site: Mapped[Site] = relationship(lazy="joined")
 
 
+class Source(Base):
+    """Where bytes come from, for all imports of a site that draw on it: a file that somebody gave."""
+
+    __tablename__ = "source"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    by: Mapped[str]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+
+
 class Original(Base):
-    """The bytes as they came, never altered."""
+    """The bytes of a source as they came, never altered."""
 
     __tablename__ = "original"
     id: Mapped[int] = mapped_column(primary_key=True)
-    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
+    source_id: Mapped[int] = mapped_column(ForeignKey("source.id", ondelete="CASCADE"), index=True)
     filename: Mapped[str]
     sha256: Mapped[str]
     size: Mapped[int] = mapped_column(BigInteger)
@@ -202,14 +213,11 @@ class OriginalPart(Base):
 
 
 class StoredSheet(Base):
-    """One reading of an original; a changed dialect makes a new one. ``role``: the name by which records draw on it
-    beside the import's main sheet, which has none."""
+    """One reading of a sheet of an original; a changed dialect makes a new one."""
 
     __tablename__ = "sheet"
     id: Mapped[int] = mapped_column(primary_key=True)
-    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
-    original_id: Mapped[int] = mapped_column(ForeignKey("original.id", ondelete="CASCADE"))
-    role: Mapped[str] = mapped_column(default="", server_default="")
+    original_id: Mapped[int] = mapped_column(ForeignKey("original.id", ondelete="CASCADE"), index=True)
     dialect: Mapped[Json]
     headers: Mapped[list[Any]]
     notes: Mapped[list[Any]]
@@ -222,6 +230,16 @@ class StoredSheet(Base):
     confidence: Mapped[float] = mapped_column(default=1.0)
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     original: Mapped[Original] = relationship(lazy="joined")
+
+
+class DrawnSheet(Base):
+    """The sheet on which an import draws in a ``role``: the name by which its records know it, and none of its main
+    one."""
+
+    __tablename__ = "drawn_sheet"
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), primary_key=True)
+    role: Mapped[str] = mapped_column(primary_key=True)
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id"), index=True)
 
 
 class Chunk(Base):
@@ -239,11 +257,12 @@ class Chunk(Base):
 
 
 class StoredCorrection(Base):
-    """One cell corrected by hand, kept beside the original; no value: the correction was taken back. ``revision``: the
-    import's, once that was done."""
+    """One cell of the sheet in a role corrected by hand, kept beside the original; no value: the correction was taken
+    back. ``revision``: the import's, once that was done."""
 
     __tablename__ = "correction"
     import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), primary_key=True)
+    role: Mapped[str] = mapped_column(primary_key=True, server_default="")
     row: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     column: Mapped[str] = mapped_column(primary_key=True)
     value: Mapped[str | None]
@@ -311,13 +330,14 @@ class CheckResult(Base):
 
 class StoredFinding(Base):
     """One finding of a check, of the record of that number where it is of one; ``line``: of what the record holds
-    several of, which one."""
+    several of, which one; ``sheet``: the role of the sheet that its row is of."""
 
     __tablename__ = "finding"
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     check_id: Mapped[int] = mapped_column(ForeignKey("check_result.id", ondelete="CASCADE"))
     record: Mapped[int | None] = mapped_column(BigInteger)
     line: Mapped[int] = mapped_column(default=0, server_default="0")
+    sheet: Mapped[str] = mapped_column(default="", server_default="")
     row: Mapped[int] = mapped_column(BigInteger)
     field: Mapped[str]
     rule: Mapped[str]

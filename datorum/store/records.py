@@ -14,7 +14,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.shape import Selection
-from datorum.core.shape.grains import RECORD, Grains
+from datorum.core.shape.grains import RECORD, SHEET, Grains
 from datorum.core.shape.kinds import AnyShape, Tree
 from datorum.core.shape.shape import Shape
 from datorum.core.shape.whole import Rows, chosen, first_rows, made, whole_records
@@ -27,19 +27,23 @@ _SHAPES: TypeAdapter[tuple[AnyShape, ...]] = TypeAdapter(tuple[AnyShape, ...])
 
 
 class RecordSource(NamedTuple):
-    """What records are made of, as a key: the sheet, the count of changes to its rows by hand, the shape as JSON, and
-    the other sheets that it draws on by name."""
+    """What records are made of, as a key: the import with its main sheet, the count of changes to its rows by hand, the
+    shape as JSON, and the other sheets that it draws on by role."""
 
+    import_id: int
     sheet_id: int
     revision: int
     shape: str
     beside: tuple[tuple[str, int], ...] = ()
 
     @classmethod
-    def of(cls, sheet_id: int, revision: int, shapes: Sequence[Shape], beside: dict[str, int]) -> RecordSource:
+    def of(
+        cls, import_id: int, sheet_id: int, revision: int, shapes: Sequence[Shape], beside: dict[str, int]
+    ) -> RecordSource:
         drawn = {name for shape in shapes for name in shape.sheets}
         used = tuple((name, number) for name, number in sorted(beside.items()) if name in drawn)
-        return cls(sheet_id, revision, _SHAPES.dump_json(tuple(shapes)).decode(), used)  # type: ignore[arg-type]
+        kept = _SHAPES.dump_json(tuple(shapes)).decode()  # type: ignore[arg-type]
+        return cls(import_id, sheet_id, revision, kept, used)
 
     @property
     def shapes(self) -> tuple[AnyShape, ...]:
@@ -49,6 +53,10 @@ class RecordSource(NamedTuple):
     def plain(self) -> bool:
         """Whether each row is a record, and nothing else."""
         return not self.shapes
+
+    def rows(self, store: Session) -> SheetRows:
+        """The rows of the main sheet."""
+        return SheetRows(store, store.get_one(StoredSheet, self.sheet_id), self.import_id)
 
 
 @lru_cache(maxsize=64)
@@ -63,8 +71,7 @@ class RecordRows:
         self._store = store
         self._source = source
         self._shapes = source.shapes
-        self._sheet = store.get_one(StoredSheet, source.sheet_id)
-        self.rows = SheetRows(store, self._sheet)
+        self.rows = source.rows(store)
         self._keyed = next((shape for shape in self._shapes if shape.keys), None)
         self._all_at_once = any(shape.needs_all for shape in self._shapes)
 
@@ -79,7 +86,7 @@ class RecordRows:
     @property
     def beside(self) -> dict[str, pl.DataFrame]:
         """The other sheets that the shape draws on, by name."""
-        return sheets_beside(self._source.beside)
+        return sheets_beside(self._store, self._source.import_id, self._source.beside)
 
     def made(self, rows: Rows) -> Grains:
         """What the shape makes of rows."""
@@ -168,7 +175,7 @@ class RecordRows:
         assert self._keyed is not None
         kept = StoredCorrection
         by_hand = select(func.max(kept.revision)).where(
-            kept.import_id == self._sheet.import_id, kept.column.in_(self._keyed.keys)
+            kept.import_id == self._source.import_id, kept.role == "", kept.column.in_(self._keyed.keys)
         )
         # Only what changes keys changes which rows are of one record.
         return _indexed(self._source._replace(revision=self._store.scalar(by_hand) or 0))
@@ -198,7 +205,7 @@ class _Index(NamedTuple):
 def _indexed(source: RecordSource) -> _Index:
     keyed = next(shape for shape in source.shapes if shape.keys)
     with session() as store:
-        rows = SheetRows(store, store.get_one(StoredSheet, source.sheet_id))
+        rows = source.rows(store)
         firsts = first_rows(keyed, lambda: rows.of_columns(keyed.keys))
         parts = [frame[ROW].to_numpy() for frame in rows.of_columns(())]
     numbers = np.concatenate(parts) if parts else np.zeros(0, dtype=np.int64)
@@ -226,12 +233,18 @@ def _tree_of(source: RecordSource) -> list[tuple[int, int]]:
     return tree.in_order(_everything(source).records)
 
 
+def sheets_beside(store: Session, import_id: int, beside: tuple[tuple[str, int], ...]) -> dict[str, pl.DataFrame]:
+    """Other sheets of an import, whole, by role."""
+    kept = StoredCorrection
+    by_hand = select(func.max(kept.revision)).where(kept.import_id == import_id, kept.role != "")
+    return _whole_sheets(import_id, beside, store.scalar(by_hand) or 0) if beside else {}
+
+
 @lru_cache(maxsize=2)
-def sheets_beside(beside: tuple[tuple[str, int], ...]) -> dict[str, pl.DataFrame]:
-    """Other sheets, whole, by name."""
+def _whole_sheets(import_id: int, beside: tuple[tuple[str, int], ...], _revision: int) -> dict[str, pl.DataFrame]:
     found = {}
-    for name, number in beside:
+    for role, number in beside:
         with session() as store:
-            frames = list(SheetRows(store, store.get_one(StoredSheet, number), corrected_by_hand=False))
-            found[name] = pl.concat(frames, how="diagonal").drop(FLAG)
+            frames = list(SheetRows(store, store.get_one(StoredSheet, number), import_id, role))
+            found[role] = pl.concat(frames, how="diagonal").drop(FLAG).with_columns(pl.lit(role).alias(SHEET))
     return found

@@ -1,4 +1,4 @@
-"""The rows of an import as they count: its sheet with the corrections laid over, some thousands at a time."""
+"""The rows of an import as they count: a sheet of it with the corrections laid over, some thousands at a time."""
 
 from __future__ import annotations
 
@@ -34,11 +34,11 @@ class _Place:
 class SheetRows:
     """Going over it gives the whole sheet, a frame after the other, in memory that does not grow with the rows."""
 
-    def __init__(self, store: Session, sheet: StoredSheet, *, corrected_by_hand: bool = True) -> None:
+    def __init__(self, store: Session, sheet: StoredSheet, import_id: int, role: str = "") -> None:
         self._store = store
         self._sheet_id = sheet.id
-        self._import_id = sheet.import_id
-        self._corrected = corrected_by_hand
+        self._import_id = import_id
+        self._role = role
         self._headers = tuple(sheet.headers)
         self.total = sheet.rows
         self._places = _places(store, sheet.id)
@@ -124,10 +124,9 @@ class SheetRows:
         return corrected(aligned(frame, headers), self._corrections(place))
 
     def _corrections(self, place: _Place) -> list[Correction]:
-        if not self._corrected:
-            return []
         kept = select(StoredCorrection.row, StoredCorrection.column, StoredCorrection.value).where(
             StoredCorrection.import_id == self._import_id,
+            StoredCorrection.role == self._role,
             StoredCorrection.value.is_not(None),
             StoredCorrection.row.between(place.first_row, place.last_row),
         )

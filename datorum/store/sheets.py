@@ -1,13 +1,9 @@
-"""Sheets kept as Parquet chunks beside the untouched original."""
+"""Sheets kept as Parquet chunks beside the untouched original, and which of them an import draws on."""
 
 from __future__ import annotations
 
-import hashlib
 import io
-import tempfile
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager
-from pathlib import Path
 
 import polars as pl
 from sqlalchemy import insert, select
@@ -16,38 +12,8 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import NotFound
 from datorum.core.in_order import in_order
 from datorum.core.profile import ColumnProfile, Profiler
-from datorum.core.table import ROW, Dialect, FileOfSheets
-from datorum.store.models import Chunk, Original, OriginalPart, StoredSheet
-
-_PART = 4 * 1024 * 1024
-
-
-def keep_original(store: Session, import_id: int, filename: str, path: Path) -> Original:
-    """Keep a file's bytes as they came, a part at a time."""
-    original = Original(import_id=import_id, filename=filename, size=0, sha256="")
-    store.add(original)
-    store.flush()
-    digest = hashlib.sha256()
-    with path.open("rb") as file:
-        for number, data in enumerate(iter(lambda: file.read(_PART), b"")):
-            digest.update(data)
-            original.size += len(data)
-            store.execute(insert(OriginalPart).values(original_id=original.id, number=number, data=data))
-    original.sha256 = digest.hexdigest()
-    store.flush()
-    return original
-
-
-@contextmanager
-def original_path(store: Session, original: Original) -> Iterator[Path]:
-    """The file as it came, on disk for as long as the context lasts."""
-    parts = select(OriginalPart.data).where(OriginalPart.original_id == original.id).order_by(OriginalPart.number)
-    with tempfile.NamedTemporaryFile(prefix="datorum-") as file:
-        for data in store.scalars(parts.execution_options(yield_per=1)):
-            file.write(data)
-        file.flush()
-        yield Path(file.name)
-
+from datorum.core.table import ROW, Dialect, FileOfSheets, aligned
+from datorum.store.models import Chunk, DrawnSheet, Original, StoredSheet
 
 Progress = Callable[[int, float | None], None]
 """Called with the rows that are kept, and the share of the file, 0 to 1, where that is known."""
@@ -63,15 +29,12 @@ def keep_sheet(
     opened: FileOfSheets,
     dialect: Dialect,
     progress: Progress = quietly,
-    role: str = "",
-) -> tuple[StoredSheet, pl.DataFrame]:
-    """Read a sheet and keep it in a role, with the profile of its columns; its first rows are given back as well."""
+) -> StoredSheet:
+    """Read a sheet and keep it, with the profile of its columns."""
     confidence = opened.confidence(dialect)
     reading = opened.read(dialect)
     stored = StoredSheet(
-        import_id=original.import_id,
         original_id=original.id,
-        role=role,
         dialect=dialect.model_dump(),
         headers=[],
         notes=[],
@@ -86,7 +49,6 @@ def keep_sheet(
     store.add(stored)
     store.flush()
     profiler = Profiler()
-    first = None
 
     def packed(frame: pl.DataFrame) -> tuple[pl.DataFrame, bytes]:
         profiler.add(frame)
@@ -95,7 +57,6 @@ def keep_sheet(
     rows = 0
     # One at a time, in order, while the next is read.
     for number, (frame, data) in enumerate(in_order(packed, _without_crumbs(reading), at_once=1)):
-        first = frame if first is None else first
         _keep_chunk(store, stored.id, number, rows, frame[ROW], data)
         rows += frame.height
         progress(rows, reading.share)
@@ -106,8 +67,13 @@ def keep_sheet(
     stored.blank_lines = reading.blank_lines
     stored.profiles = [column.model_dump(mode="json") for column in profiler.finish(reading.headers).values()]
     store.flush()
-    assert first is not None
-    return stored, reading.aligned(first)
+    return stored
+
+
+def first_rows(store: Session, sheet: StoredSheet) -> pl.DataFrame:
+    """The first rows of a sheet as they were read, be it in this very session."""
+    data = store.scalars(select(Chunk.parquet).where(Chunk.sheet_id == sheet.id, Chunk.number == 0)).one()
+    return aligned(pl.read_parquet(io.BytesIO(data)), sheet.headers)
 
 
 _CRUMB, _CHUNK = 4_096, 65_536
@@ -137,23 +103,36 @@ def _keep_chunk(store: Session, sheet_id: int, number: int, first: int, rows: pl
     store.execute(insert(Chunk).values(sheet_id=sheet_id, number=number, parquet=parquet, **place))
 
 
-def latest_sheet(store: Session, import_id: int) -> StoredSheet:
-    """The reading that counts. Raises NotFound where nothing was read yet."""
-    found = store.scalar(
-        select(StoredSheet)
-        .where(StoredSheet.import_id == import_id, StoredSheet.role == "")
-        .order_by(StoredSheet.id.desc())
-        .limit(1)
-    )
+def draw_on(store: Session, import_id: int, sheet: StoredSheet, role: str = "") -> None:
+    """Have an import draw on a sheet in a role, in the place of any other."""
+    store.merge(DrawnSheet(import_id=import_id, role=role, sheet_id=sheet.id))
+    store.flush()
+
+
+def drawn_on(store: Session, import_id: int, role: str = "") -> StoredSheet:
+    """The sheet on which an import draws in a role, its main one without. Raises NotFound."""
+    found = _drawn(store, import_id).get(role)
     if found is None:
-        raise NotFound("This import has no sheet.", remedy="Read a file into it.")
+        raise no_such_sheet(role)
     return found
 
 
+def no_such_sheet(role: str) -> NotFound:
+    """The error for a role in which an import draws on nothing."""
+    if role:
+        return NotFound(f"There is no sheet “{role}” beside the main one.", remedy="Look at the list of sheets.")
+    return NotFound("This import has no sheet.", remedy="Read a file into it.")
+
+
 def sheets_in_roles(store: Session, import_id: int) -> dict[str, StoredSheet]:
-    """The sheets beside the main one, the latest of each role, by role."""
-    kept = select(StoredSheet).where(StoredSheet.import_id == import_id, StoredSheet.role != "")
-    return {sheet.role: sheet for sheet in store.scalars(kept.order_by(StoredSheet.id))}
+    """The sheets beside the main one, by role."""
+    return {role: sheet for role, sheet in _drawn(store, import_id).items() if role}
+
+
+def _drawn(store: Session, import_id: int) -> dict[str, StoredSheet]:
+    asked = select(DrawnSheet.role, StoredSheet).join(StoredSheet, StoredSheet.id == DrawnSheet.sheet_id)
+    found = store.execute(asked.where(DrawnSheet.import_id == import_id).order_by(DrawnSheet.role))
+    return dict(found.all())
 
 
 def load_profiles(store: Session, sheet_id: int) -> dict[str, ColumnProfile]:

@@ -10,7 +10,7 @@ from datorum.core.errors import Conflict, InvalidMapping, NotReady, SiteUnavaila
 from datorum.core.model import FieldMapping, Mapping, Policy
 from datorum.core.steps import Case
 from datorum.core.table import Dialect, open_file
-from datorum.stations import check, read
+from datorum.stations import check, held, read
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import Question, ledger
@@ -67,7 +67,7 @@ def test_held_rows_come_back_as_a_spreadsheet_with_their_reasons(
 ) -> None:
     with session() as store:
         check.check_import(store, "ada", journey.import_id)
-        check.write_held_rows(store, journey.import_id, tmp_path / name)
+        held.write_held_rows(store, journey.import_id, tmp_path / name)
     with open_file(tmp_path / name, name) as file:
         rows = file.read(file.guess()).collect().frame.to_dicts()
     assert {int(row["Row"]) for row in rows} == demo.manifest.held

@@ -14,7 +14,7 @@ from datorum.stations import listing, read, reading
 from datorum.stations.imports import open_import
 from datorum.store import sheets
 from datorum.store.database import session
-from datorum.store.sheets import latest_sheet
+from datorum.store.sheets import drawn_on
 from tests.stations.conftest import Journey
 
 HEADER = "Customer ID,E-mail Address\n"
@@ -86,7 +86,7 @@ def test_a_file_that_is_divided_otherwise_has_its_lines_guessed_anew_unless_they
 
     def dialect(**changes: object) -> Dialect:
         with session() as store:
-            kept = Dialect.model_validate(latest_sheet(store, journey.import_id).dialect).model_copy(update=changes)
+            kept = Dialect.model_validate(drawn_on(store, journey.import_id).dialect).model_copy(update=changes)
             sheet = read.read_again(store, "ada", journey.import_id, kept)
             return Dialect.model_validate(sheet.dialect)
 

@@ -13,7 +13,7 @@ from datorum.core.model import LinkRule, Mapping
 from datorum.core.shape import Correction
 from datorum.core.shape.kinds import RowsTogether
 from datorum.core.table import open_file
-from datorum.stations import check, correct, link_view, read, run, shape
+from datorum.stations import check, correct, held, link_view, read, run, shape, sources
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import LinesQuestion, Question, ledger, lines_of
 from datorum.stations.rehearse import latest_plan
@@ -213,11 +213,11 @@ def test_held_records_come_back_with_all_of_their_rows(start: Begin, site: Stand
     orders = start("orders", rows)
     with session() as store:
         check.check_import(store, "ada", orders.import_id)
-        check.write_held_rows(store, orders.import_id, tmp_path / "held.csv")
+        held.write_held_rows(store, orders.import_id, tmp_path / "held.csv")
     with open_file(tmp_path / "held.csv", "held.csv") as file:
-        held = file.read(file.guess()).collect().frame
-    assert held["Row"].to_list() == ["2", "5"]
-    assert "belongs to the record of row 2" in held["Why held"][1]
+        found = file.read(file.guess()).collect().frame
+    assert found["Row"].to_list() == ["2", "5"]
+    assert "belongs to the record of row 2" in found["Why held"][1]
 
 
 def test_lines_in_a_second_file_are_joined_and_what_belongs_nowhere_is_told(
@@ -229,7 +229,7 @@ def test_lines_in_a_second_file_are_joined_and_what_belongs_nowhere_is_told(
     lines = [f"{row['Order no.']},{row['SKU']},{row['Qty']},{row['Price each']}" for row in ORDERS]
     path.write_text("\n".join(["Order no.,SKU,Qty,Price each", *lines]))
     with session() as store:
-        shape.add_sheet(store, "ada", orders.import_id, "lines.csv", path)
+        sources.add_file(store, "ada", orders.import_id, "lines.csv", path)
     with session() as store:
         told = shape.shape_view(store, orders.import_id)
         joined = [one.shape for one in told.found if one.shape.kind == "with a second sheet"]
@@ -237,9 +237,9 @@ def test_lines_in_a_second_file_are_joined_and_what_belongs_nowhere_is_told(
     with session() as store:
         page = shape.records_page(store, orders.import_id, 0, 5)
         with pytest.raises(Conflict, match="draw on"):
-            shape.remove_sheet(store, "ada", orders.import_id, "lines.csv")
+            sources.remove_sheet(store, "ada", orders.import_id, "lines.csv")
         with pytest.raises(NotFound):
-            shape.remove_sheet(store, "ada", orders.import_id, "other.csv")
+            sources.remove_sheet(store, "ada", orders.import_id, "other.csv")
         result = check.check_import(store, "ada", orders.import_id)
     assert [len(one.lists["lines"]) for one in page.records] == [2, 2, 1]
     groups = {(group["rule"], group["count"]) for group in result.groups}

@@ -13,7 +13,7 @@ from datorum.core.model import FieldMapping, Mapping
 from datorum.core.shape import Condition, Correction, RowFilter
 from datorum.core.steps import Case, Formula
 from datorum.core.table import open_file
-from datorum.stations import accept, check, correct, read, rules
+from datorum.stations import accept, check, correct, held, read, rules
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import Question, ledger
@@ -241,7 +241,7 @@ def test_held_rows_come_back_corrected(journey: Journey, demo: CustomersDemo, tm
     before = checked(journey)
     path = tmp_path / "held.xlsx"
     with session() as store:
-        check.write_held_rows(store, journey.import_id, path)
+        held.write_held_rows(store, journey.import_id, path)
     with open_file(path, path.name) as file:
         rows = file.read(file.guess()).collect().frame
     corrected = rows.to_dicts()
@@ -317,7 +317,7 @@ def test_a_header_that_a_spreadsheet_would_run_comes_back_as_it_was(
     assert checked(journey).held == 1
     path = tmp_path / f"held.{form}"
     with session() as store:
-        check.write_held_rows(store, journey.import_id, path)
+        held.write_held_rows(store, journey.import_id, path)
     if form == "csv":
         text = path.read_text("utf-8-sig")
         assert text.startswith("E-mail Address,Name,'=Total,'-Note,+1")

@@ -14,12 +14,15 @@ from datorum.settings import settings
 from datorum.sites import SignIn
 from datorum.stations import descriptions
 from datorum.stations.basis import Target
+from datorum.stations.correct import corrections_of
 from datorum.stations.descriptions import description_of
 from datorum.stations.sites import get_site, sign_in_of
+from datorum.stations.sources import sources_of
 from datorum.store import models
 from datorum.store.cluster import LocalCluster
 from datorum.store.database import engine, migrate, session
 from datorum.store.secrets import seal
+from datorum.store.sheets import drawn_on
 from tests.conftest import fresh
 
 COLLECTION = {
@@ -97,3 +100,46 @@ def test_sites_imports_and_plans_from_before_descriptions_had_versions(earlier: 
         kept = Target.kept(store.get_one(models.Plan, 1))
         assert kept.description.type("customers") == customers
         assert get_site(store, 2).sealed_sign_in == b"sealed by another key"
+
+
+def test_sheets_and_corrections_from_before_sheets_had_sources(earlier: str) -> None:
+    with psycopg.connect(earlier) as connection:
+        connection.execute("SET session_replication_role = replica")
+        connection.execute(
+            "INSERT INTO site (name, address, sealed_token, description) VALUES ('shop', 'https://q.example', %s, %s)",
+            (seal("moss"), json.dumps(DESCRIPTION)),
+        )
+        for number in (1, 2):
+            connection.execute(
+                "INSERT INTO import (name, site_id, record_type, policy, created_by, revision)"
+                " VALUES ('Customers', 1, 'customers', '{}', 'ada', 1)"
+            )
+            connection.execute(
+                "INSERT INTO original (import_id, filename, sha256, size) VALUES (%s, 'people.csv', '', 9)", (number,)
+            )
+            for rows in (3, 4):
+                connection.execute(
+                    "INSERT INTO sheet (import_id, original_id, dialect, headers, notes, flags, rows, blank_lines,"
+                    " profiles) VALUES (%s, %s, '{}', '[\"E-mail\"]', '[]', '{}', %s, 0, '[]')",
+                    (number, number, rows),
+                )
+        connection.execute(
+            "INSERT INTO correction (import_id, row, \"column\", value, revision, by)"
+            " VALUES (2, 5, 'E-mail', 'a', 1, 'b')"
+        )
+    migrate()
+    with session() as store:
+        # The latest reading counts, as it did.
+        assert [(drawn_on(store, number).id, drawn_on(store, number).rows) for number in (1, 2)] == [(2, 4), (4, 4)]
+        assert [(one.name, one.by) for one in sources_of(store, 1)] == [("people.csv", "ada")] * 2
+        assert [(one.role, one.value) for one in corrections_of(store, 2)] == [("", "a")]
+        store.add(models.Source(site_id=1, name="another.csv", by="ada"))
+        store.flush()
+    engine().dispose()
+    config = alembic.config.Config()
+    config.set_main_option("script_location", "datorum:store/migrations")
+    alembic.command.downgrade(config, "0013")
+    with psycopg.connect(earlier) as connection:
+        assert connection.execute("SELECT import_id, max(rows) FROM sheet GROUP BY 1 ORDER BY 1").fetchall() == [
+            (1, 4), (2, 4),
+        ]  # fmt: skip

@@ -26,7 +26,7 @@ from datorum.core.errors import InvalidMapping, Place
 from datorum.core.formula import Scope
 from datorum.core.link import LinkTarget, Resolved, resolved
 from datorum.core.model import WHOLE_ROW, Finding, Mapping, RecordType
-from datorum.core.shape.grains import RECORD, Grains, flagged
+from datorum.core.shape.grains import RECORD, SHEET, Grains, flagged
 from datorum.core.shape.kinds.rows_together import NO_HEAD
 from datorum.core.shape.whole import shaped
 from datorum.core.steps.landing import Landed, with_values
@@ -252,14 +252,14 @@ class Checker:
                 used = str(column) in self._used_up
                 paths = self._by_column.get(str(column), (WHOLE_ROW,) if used else ()) if column else (WHOLE_ROW,)
                 for path in paths[:1]:
-                    place = Where(rows[ROW], rows[RECORD])
+                    place = Where(rows[ROW], rows[RECORD], None, rows[SHEET])
                     yield findings_frame(
                         place, path, str(rule), rows["value"], rows["message"].to_list(), blocks=bool(blocks)
                     )
 
     def left_over(self, rows: pl.DataFrame) -> pl.DataFrame:
         """The findings on rows of other sheets that are of no record, which are given as what is amiss."""
-        place = Where(rows[ROW], pl.repeat(None, rows.height, dtype=pl.Int64, eager=True))
+        place = Where(rows[ROW], pl.repeat(None, rows.height, dtype=pl.Int64, eager=True), None, rows[SHEET])
         return findings_frame(place, WHOLE_ROW, NO_HEAD, rows["value"], rows["message"].to_list(), blocks=False)
 
     def add(self, part: CheckedPart) -> pl.DataFrame:

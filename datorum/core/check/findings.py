@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -10,12 +10,13 @@ import numpy as np
 import polars as pl
 
 from datorum.core.model import RecordType
-from datorum.core.shape.grains import RECORD, Grains
+from datorum.core.shape.grains import RECORD, SHEET, Grains
 from datorum.core.table import ROW
 
 FINDING_SCHEMA = {
     "record": pl.Int64,
     "line": pl.Int32,
+    "sheet": pl.String,
     "row": pl.Int64,
     "field": pl.String,
     "rule": pl.String,
@@ -28,20 +29,25 @@ FINDING_SCHEMA = {
 
 @dataclass(frozen=True, slots=True)
 class Where:
-    """Places in a sheet, one for each row of a grain: its row, the record that it is of, and of what a record holds
-    several of, which one of them, from 1 on; 0 for the record's own."""
+    """Places in a sheet, one for each row of a grain: its row, the record that it is of, of what a record holds several
+    of, which one of them, from 1 on, 0 for the record's own, and the role of the sheet, where it is not the main
+    one."""
 
     rows: pl.Series
     records: pl.Series
     lines: pl.Series | None = None
+    sheets: pl.Series | None = None
 
     def filter(self, mask: pl.Series) -> Where:
-        lines = None if self.lines is None else self.lines.filter(mask)
-        return Where(self.rows.filter(mask), self.records.filter(mask), lines)
+        return self._each(lambda column: column.filter(mask))
 
     def gather(self, places: Any) -> Where:
-        lines = None if self.lines is None else self.lines.gather(places)
-        return Where(self.rows.gather(places), self.records.gather(places), lines)
+        return self._each(lambda column: column.gather(places))
+
+    def _each(self, taken: Callable[[pl.Series], pl.Series]) -> Where:
+        lines = None if self.lines is None else taken(self.lines)
+        sheets = None if self.sheets is None else taken(self.sheets)
+        return Where(taken(self.rows), taken(self.records), lines, sheets)
 
     def __len__(self) -> int:
         return len(self.rows)
@@ -50,14 +56,15 @@ class Where:
 def where_of(frame: pl.DataFrame, *, of_list: bool = False) -> Where:
     """The places of the rows of a grain."""
     rows = frame[ROW]
+    sheets = frame[SHEET] if SHEET in frame.columns else None
     if not of_list:
-        return Where(rows, frame[RECORD] if RECORD in frame.columns else rows)
+        return Where(rows, frame[RECORD] if RECORD in frame.columns else rows, None, sheets)
     # Those of a record stand together.
     records = frame[RECORD].to_numpy()
     begins = np.flatnonzero(np.diff(records, prepend=records[:1] - 1)) if len(records) else np.zeros(0, dtype=np.int64)
     lengths = np.diff(np.append(begins, len(records)))
     lines = np.arange(len(records)) - np.repeat(begins, lengths) + 1
-    return Where(rows, frame[RECORD], pl.Series(lines, dtype=pl.Int32))
+    return Where(rows, frame[RECORD], pl.Series(lines, dtype=pl.Int32), sheets)
 
 
 def places(grains: Grains, record_type: RecordType) -> dict[str | None, Where]:
@@ -92,6 +99,9 @@ def findings_frame(
         {
             "record": where.records,
             "line": pl.repeat(0, height, dtype=pl.Int32, eager=True) if where.lines is None else where.lines,
+            "sheet": pl.repeat("", height, dtype=pl.String, eager=True)
+            if where.sheets is None
+            else where.sheets.fill_null(""),
             "row": where.rows,
             "field": pl.repeat(field, height, dtype=pl.String, eager=True),
             "rule": pl.repeat(rule, height, dtype=pl.String, eager=True),

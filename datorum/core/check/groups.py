@@ -20,6 +20,7 @@ class Groups:
     def __init__(self) -> None:
         self._counts: Counter[tuple[str, str, bool]] = Counter()
         self._accepted: Counter[tuple[str, str, bool]] = Counter()
+        self._sheets: dict[tuple[str, str, bool], str] = {}
         self._rows: dict[tuple[str, str, bool], list[int]] = {}
         self._values: dict[tuple[str, str, bool], Counter[str]] = {}
 
@@ -29,8 +30,9 @@ class Groups:
             key = (str(field), str(rule), bool(blocks))
             self._counts[key] += part.height
             self._accepted[key] += int(part["accepted"].sum())
-            rows = self._rows.setdefault(key, [])
-            self._rows[key] = sorted([*rows, *part["row"].unique().sort().head(_FIRST_ROWS)])[:_FIRST_ROWS]
+            sheet = self._sheets.setdefault(key, part["sheet"][0])
+            found = part.filter(pl.col("sheet") == sheet)["row"].unique().sort().head(_FIRST_ROWS)
+            self._rows[key] = sorted([*self._rows.get(key, []), *found])[:_FIRST_ROWS]
             values = self._values.setdefault(key, Counter())
             if len(values) < _MOST_VALUES:
                 values.update(dict(part["value"].drop_nulls().value_counts().iter_rows()))
@@ -54,6 +56,7 @@ class Groups:
                 accepted=self._accepted[field, rule, blocks],
                 acceptable=told(rule).acceptable,
                 demanded=blocks and told(rule).demanded,
+                sheet=self._sheets[field, rule, blocks],
                 first_rows=tuple(self._rows[field, rule, blocks]),
                 values=_commonest(self._values[field, rule, blocks]),
             )

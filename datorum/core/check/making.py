@@ -28,7 +28,8 @@ LINK_MADE = said(
 )
 
 _KEY = "\0key "
-_PLACES = {"key": pl.String, "value": pl.String, "record": pl.Int64, "row": pl.Int64, "line": pl.Int32}
+_PLACES = {"key": pl.String, "value": pl.String, "record": pl.Int64, "sheet": pl.String, "row": pl.Int64,
+           "line": pl.Int32}  # fmt: skip
 
 
 class Named(NamedTuple):
@@ -73,7 +74,9 @@ class Maker:
         asked = asked.with_columns(self.target.compared(asked["value"]).alias("key"))
         place = where.gather(asked["at"])
         lines = pl.repeat(0, len(place), dtype=pl.Int32, eager=True) if place.lines is None else place.lines
-        columns = {"key": asked["key"], "value": asked["value"], "record": place.records, "row": place.rows}
+        sheets = pl.repeat(None, len(place), dtype=pl.String, eager=True) if place.sheets is None else place.sheets
+        columns = {"key": asked["key"], "value": asked["value"], "record": place.records, "sheet": sheets,
+                   "row": place.rows}  # fmt: skip
         first = asked.unique("key", keep="first", maintain_order=True)
         return Named(pl.DataFrame({**columns, "line": lines}, schema=_PLACES), self._would_have(frame, first))
 
@@ -171,5 +174,5 @@ class Maker:
             rows = places.join(amiss, on="key", how="inner", maintain_order="left")
             says = [f"names a {self.target.one} that cannot be made: {why}" for why in rows["why"]]
             values = rows["value"].str.replace_all(BETWEEN_PARTS, " · ", literal=True)
-            where = Where(rows["row"], rows["record"], rows["line"])
+            where = Where(rows["row"], rows["record"], rows["line"], rows["sheet"])
             yield findings_frame(where, self.path, LINK_MADE, values, says)

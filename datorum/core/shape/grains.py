@@ -15,13 +15,19 @@ ROW_AMISS = said("row", "is not a whole row", "Correct its cells at Read, or lea
 RECORD = "\0record"
 """The column that says which record a row of any grain is of: the number of the row where it begins, for a record that
 no row stands for a number of its own."""
-ODD_SCHEMA = {RECORD: pl.Int64, ROW: pl.Int64, "column": pl.String, "rule": pl.String, "value": pl.String,
-              "message": pl.String, "blocks": pl.Boolean}  # fmt: skip
+SHEET = "\0sheet"
+"""The column that says which other sheet a row of a list comes from; where there is none, or it has nothing, it is the
+main one."""
+ODD_SCHEMA = {
+    RECORD: pl.Int64, ROW: pl.Int64, SHEET: pl.String, "column": pl.String, "rule": pl.String, "value": pl.String,
+    "message": pl.String, "blocks": pl.Boolean,
+}  # fmt: skip
 
 
 class Grains(NamedTuple):
     """``records``: a row a record; ``lists``: by the path of a list of objects, a row an object, in order. Each has
-    ``RECORD`` and ``ROW``, the row of the sheet that it comes from, beside columns of text.
+    ``RECORD`` and ``ROW``, the row of the sheet that it comes from, beside columns of text, and ``SHEET`` where that is
+    not the main one.
 
     ``sheets``: the other sheets that shapes may draw on, by name. ``odd``: what shapes found amiss, with the columns of
     ``ODD_SCHEMA``; no column where it is the row as a whole.
@@ -104,7 +110,12 @@ def numbers_of(frame: pl.DataFrame) -> pl.Series:
 
 def own_columns(frame: pl.DataFrame) -> list[str]:
     """The columns of a grain that come from the sheet."""
-    return [name for name in frame.columns if name not in (RECORD, ROW, FLAG)]
+    return [name for name in frame.columns if name not in (RECORD, ROW, SHEET, FLAG)]
+
+
+def sheet_column(frame: pl.DataFrame) -> list[str]:
+    """``SHEET``, where a grain has it."""
+    return [SHEET] if SHEET in frame.columns else []
 
 
 def is_filled(name: str) -> pl.Expr:
@@ -124,7 +135,8 @@ def odd(
     """What is amiss in each row of a frame, with the columns of ``ODD_SCHEMA``."""
     height = frame.height
     return pl.DataFrame({
-        RECORD: numbers_of(frame), ROW: frame[ROW], "column": [column] * height, "rule": [rule] * height,
+        RECORD: numbers_of(frame), ROW: frame[ROW], SHEET: frame[SHEET] if SHEET in frame.columns else [None] * height,
+        "column": [column] * height, "rule": [rule] * height,
         "value": pl.Series([None] * height, dtype=pl.String) if values is None else values,
         "message": [says] * height if isinstance(says, str) else says, "blocks": [blocks] * height,
     }, schema=ODD_SCHEMA)  # fmt: skip

@@ -16,8 +16,12 @@ _LONGEST_CELL = 32_767
 """As many characters as a cell of a workbook holds (ISO/IEC 29500)."""
 
 
-def write_held(path: Path, headers: Sequence[str], rows: Iterable[tuple[int, str, Sequence[str | None]]]) -> None:
-    """Write rows of (line, reasons, cells) to a workbook or, where the name does not end so, to CSV.
+HeldRow = tuple[int | str, str, Sequence[str | None]]
+"""A row by its number, or a name where it is of another sheet; the reasons; the cells."""
+
+
+def write_held(path: Path, headers: Sequence[str], rows: Iterable[HeldRow]) -> None:
+    """Write held rows to a workbook or, where the name does not end so, to CSV.
 
     Every cell of the workbook is text, so that a spreadsheet neither computes it nor drops its zeros.
     """
@@ -35,7 +39,7 @@ def write_held(path: Path, headers: Sequence[str], rows: Iterable[tuple[int, str
     _write(sheet, 0, header, bold)
     for number, (line, why, cells) in enumerate(rows, 1):
         _write(sheet, number, cells, text)
-        sheet.write_number(number, len(headers), line)
+        sheet.write(number, len(headers), line)
         sheet.write_string(number, len(headers) + 1, why[:_LONGEST_CELL], wrapped)
     book.close()
 

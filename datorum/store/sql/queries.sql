@@ -70,7 +70,7 @@ SELECT 1;
 -- wrote it last.
 SELECT
     (SELECT concat_ws(' ', i.xmin, s.xmin) FROM import i JOIN site s ON s.id = i.site_id WHERE i.id = :import),
-    (SELECT concat_ws(' ', count(*), max(id)) FROM sheet WHERE import_id = :import),
+    (SELECT string_agg(concat_ws(' ', sheet_id, role), ',' ORDER BY role) FROM drawn_sheet WHERE import_id = :import),
     (SELECT concat_ws(' ', version, xmin) FROM mapping_version WHERE import_id = :import ORDER BY version DESC LIMIT 1),
     (SELECT concat_ws(' ', id, xmin) FROM check_result WHERE import_id = :import ORDER BY id DESC LIMIT 1),
     (SELECT concat_ws(' ', state, xmin) FROM checking WHERE import_id = :import),

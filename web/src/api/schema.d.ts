@@ -221,6 +221,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}/sources': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Sources
+     * @description The sources of a site, the latest first, with the sheets in them and the imports that draw on them.
+     */
+    get: operations['list_sources']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/sites/{site_id}/snapshot': {
     parameters: {
       query?: never
@@ -355,6 +375,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/from-source': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Start From Source
+     * @description Begin an import with a sheet of a source that is there already; what was read of it is not read again.
+     */
+    post: operations['start_from_source']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}': {
     parameters: {
       query?: never
@@ -467,7 +507,7 @@ export interface paths {
     }
     /**
      * Get Rows
-     * @description Rows by their place or, with ``number``, by their numbers.
+     * @description Rows of the sheet in a role by their place or, with ``number``, by their numbers.
      */
     get: operations['get_rows']
     put?: never
@@ -488,7 +528,7 @@ export interface paths {
     get?: never
     /**
      * Read File
-     * @description Read another file into the import, under the mapping that it has.
+     * @description Read another file into the import in the place of the sheet in a role, under the mapping that it has.
      */
     put: operations['read_file']
     post?: never
@@ -508,7 +548,7 @@ export interface paths {
     get?: never
     /**
      * Set Dialect
-     * @description Read the file again in another dialect.
+     * @description Read the file of the sheet in a role again in another dialect.
      */
     put: operations['set_dialect']
     post?: never
@@ -842,7 +882,7 @@ export interface paths {
     }
     /**
      * Get Profile
-     * @description What a column holds.
+     * @description What a column holds of the sheet in a role.
      */
     get: operations['get_profile']
     put?: never
@@ -1033,10 +1073,10 @@ export interface paths {
     }
     get?: never
     /**
-     * Add Sheet Of File
-     * @description Read another sheet of the import's own file beside the main one.
+     * Add Sheet Of Source
+     * @description Draw on another sheet of the import's own source, or of another source of its site, beside the main one.
      */
-    put: operations['add_sheet_of_file']
+    put: operations['add_sheet_of_source']
     /**
      * Add Sheet
      * @description Read a sheet of another file beside the main one, for records to draw on.
@@ -1722,8 +1762,16 @@ export interface components {
       /** Value */
       value: string | null
     }
-    /** CellChanges */
+    /**
+     * CellChanges
+     * @description Changes to cells of the sheet in a role.
+     */
     CellChanges: {
+      /**
+       * Sheet
+       * @default
+       */
+      sheet: string
       /** Cells */
       cells: components['schemas']['CellChange'][]
     }
@@ -2036,9 +2084,11 @@ export interface components {
     }
     /**
      * CorrectionView
-     * @description One correction with who made it and when.
+     * @description One correction with who made it and when, and the role of the sheet.
      */
     CorrectionView: {
+      /** Role */
+      role: string
       /** Row */
       row: number
       /** Column */
@@ -2149,6 +2199,20 @@ export interface components {
       field: string
       /** What */
       what: string
+    }
+    /**
+     * Drawing
+     * @description An import that draws on a source: on which sheet, in which role.
+     */
+    Drawing: {
+      /** Import Id */
+      import_id: number
+      /** Name */
+      name: string
+      /** Sheet */
+      sheet: string
+      /** Role */
+      role: string
     }
     /**
      * Drift
@@ -2460,9 +2524,9 @@ export interface components {
     }
     /**
      * FindingGroup
-     * @description The findings of one rule on one field, counted; ``accepted`` of them hold nothing any more, and some rules'
-     *     findings are not ``acceptable``. Where the site's own description ``demanded`` it, the site most likely refuses
-     *     what was accepted.
+     * @description The findings of one rule on one field, counted, the ``first_rows`` of them in a ``sheet``; ``accepted`` of them
+     *     hold nothing any more, and some rules' findings are not ``acceptable``. Where the site's own description
+     *     ``demanded`` it, the site most likely refuses what was accepted.
      */
     FindingGroup: {
       /** Field */
@@ -2492,6 +2556,11 @@ export interface components {
        * @default false
        */
       demanded: boolean
+      /**
+       * Sheet
+       * @default
+       */
+      sheet: string
       /** First Rows */
       first_rows: number[]
       /** Values */
@@ -2505,7 +2574,7 @@ export interface components {
       /** Total */
       total: number
       /** Rows */
-      rows: number[]
+      rows: components['schemas']['RowOfSheet'][]
     }
     /**
      * Formula
@@ -2617,6 +2686,22 @@ export interface components {
       changed: number
       /** Why */
       why: string
+    }
+    /**
+     * FromSource
+     * @description A new import from a sheet of a source that the site has already; the first without a name.
+     */
+    FromSource: {
+      /** Site Id */
+      site_id: number
+      /** Record Type */
+      record_type: string
+      /** Source Id */
+      source_id: number
+      /** Sheet */
+      sheet?: string | null
+      /** Like */
+      like?: number | null
     }
     /**
      * FunctionView
@@ -3438,6 +3523,8 @@ export interface components {
       site_says_otherwise: boolean
       policy: components['schemas']['Policy']
       sheet: components['schemas']['SheetState']
+      /** Beside */
+      beside: components['schemas']['SheetState'][]
       map: components['schemas']['MapState']
       check: components['schemas']['CheckState'] | null
       checking: components['schemas']['CheckingState'] | null
@@ -4105,6 +4192,16 @@ export interface components {
       first?: number | null
     }
     /**
+     * RowOfSheet
+     * @description A row by the role of its sheet and its number.
+     */
+    RowOfSheet: {
+      /** Sheet */
+      sheet: string
+      /** Row */
+      row: number
+    }
+    /**
      * RowsLeftOut
      * @description Rows to be left out, or taken in again: by number, all with the findings of one rule on one field, or ``every``
      *     one that the last check holds, or that was left out by hand.
@@ -4342,6 +4439,16 @@ export interface components {
       name: string
     }
     /**
+     * SheetOfSource
+     * @description A sheet of the import's own source, or of another of its site; the first without a name.
+     */
+    SheetOfSource: {
+      /** Name */
+      name?: string | null
+      /** Source Id */
+      source_id?: number | null
+    }
+    /**
      * SheetRef
      * @description One sheet that a file offers. ``rows`` where they can be told without reading it; ``note`` for a person.
      */
@@ -4357,8 +4464,15 @@ export interface components {
       note: string
     }
     SheetRow: [number, string, (string | null)[], components['schemas']['CorrectedCell'][], string]
-    /** SheetState */
+    /**
+     * SheetState
+     * @description A sheet on which an import draws, in its ``role``; the main one has none.
+     */
     SheetState: {
+      /** Role */
+      role: string
+      /** Source Id */
+      source_id: number
       /** Filename */
       filename: string
       /** Rows */
@@ -4526,6 +4640,29 @@ export interface components {
       kept: number | null
       /** As Of */
       as_of: string | null
+    }
+    /**
+     * SourceView
+     * @description A source: its bytes, the names of the ``sheets`` in it where it has several, and the imports that draw on it.
+     */
+    SourceView: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Size */
+      size: number
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Sheets */
+      sheets: string[]
+      /** Imports */
+      imports: components['schemas']['Drawing'][]
     }
     /**
      * SplitList
@@ -6113,6 +6250,64 @@ export interface operations {
       }
     }
   }
+  list_sources: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SourceView'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   list_snapshots: {
     parameters: {
       query?: never
@@ -6641,6 +6836,68 @@ export interface operations {
       }
     }
   }
+  start_from_source: {
+    parameters: {
+      query?: never
+      header?: {
+        'X-Reading'?: string
+      }
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FromSource']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   get_import: {
     parameters: {
       query?: never
@@ -7058,6 +7315,7 @@ export interface operations {
       query?: {
         text?: string
         flag?: string
+        sheet?: string
       }
       header?: never
       path: {
@@ -7120,6 +7378,7 @@ export interface operations {
         first?: number
         count?: number
         number?: number[] | null
+        sheet?: string
       }
       header?: never
       path: {
@@ -7178,7 +7437,9 @@ export interface operations {
   }
   read_file: {
     parameters: {
-      query?: never
+      query?: {
+        sheet?: string
+      }
       header?: {
         'X-Reading'?: string
       }
@@ -7242,7 +7503,9 @@ export interface operations {
   }
   set_dialect: {
     parameters: {
-      query?: never
+      query?: {
+        sheet?: string
+      }
       header?: {
         'X-Reading'?: string
       }
@@ -8441,6 +8704,7 @@ export interface operations {
     parameters: {
       query: {
         column: string
+        sheet?: string
       }
       header?: never
       path: {
@@ -9142,7 +9406,7 @@ export interface operations {
       }
     }
   }
-  add_sheet_of_file: {
+  add_sheet_of_source: {
     parameters: {
       query?: never
       header?: {
@@ -9155,7 +9419,7 @@ export interface operations {
     }
     requestBody: {
       content: {
-        'application/json': components['schemas']['SheetName']
+        'application/json': components['schemas']['SheetOfSource']
       }
     }
     responses: {

@@ -3,12 +3,13 @@ import { useEventListener } from '@vueuse/core'
 import { BButton, BFormSelect } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import type { Schemas } from '@/api/client'
+import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import type { Listed } from '@/imports/states'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import ReadingProgress from '@/reading/ReadingProgress.vue'
 import { useReading } from '@/reading/useReading'
+import { useSources } from '@/sites/useSources'
 import { isTyping } from '@/workbench/useDialogs'
 
 const props = defineProps<{
@@ -30,23 +31,62 @@ const chooser = ref<HTMLInputElement | null>(null)
 const over = ref(false)
 const reading = useReading()
 const error = ref<Error | null>(null)
-
-async function take(file: File | undefined) {
-  if (!file || !target.value) return
+const aim = computed(() => {
   const [site, type] = target.value.split('/') as [string, string]
+  return { site: Number(site), type }
+})
+/** The sheets of what was given for this site before. */
+const { sheets } = useSources(computed(() => aim.value.site || 0))
+const here = ref(-1)
+const menu = computed(() => [
+  { value: -1, text: 'or a sheet that is here already' },
+  ...sheets.value.map(({ text }, value) => ({ value, text })),
+])
+
+const take = (file: File | undefined) =>
+  file &&
+  begin(() =>
+    reading.send('POST', '/api/imports', {
+      file,
+      site_id: String(aim.value.site),
+      record_type: aim.value.type,
+      ...(props.like ? { like: String(props.like.id) } : {}),
+    }),
+  )
+
+function takeSheet(at: number) {
+  here.value = at
+  const one = sheets.value[at]
+  if (!one) return
+  void begin(() =>
+    reading.during((name) =>
+      answer(
+        api.POST('/api/imports/from-source', {
+          params: { header: { 'X-Reading': name } },
+          body: {
+            site_id: aim.value.site,
+            record_type: aim.value.type,
+            source_id: one.source,
+            sheet: one.sheet || null,
+            like: props.like?.id ?? null,
+          },
+        }),
+      ),
+    ),
+  )
+}
+
+async function begin(read: () => Promise<Schemas['Overview']>) {
+  if (!target.value) return
   error.value = null
   try {
-    const made = await reading.send('POST', '/api/imports', {
-      file,
-      site_id: site,
-      record_type: type,
-      ...(props.like ? { like: String(props.like.id) } : {}),
-    })
-    await queries.invalidateQueries({ queryKey: ['imports'] })
+    const made = await read()
+    await Promise.all(['imports', 'sources'].map((part) => queries.invalidateQueries({ queryKey: [part] })))
     await router.push(`/imports/${made.id}/read`)
   } catch (caught) {
     error.value = caught as Error
   } finally {
+    here.value = -1
     if (chooser.value) chooser.value.value = ''
   }
 }
@@ -82,6 +122,15 @@ function drop(event: DragEvent) {
       <label for="target">It becomes</label>
       <BFormSelect id="target" v-model="target" :options="targets" class="target" />
       <BButton variant="primary" :disabled="reading.underWay.value" @click="chooser?.click()">Choose a file</BButton>
+      <BFormSelect
+        v-if="sheets.length"
+        class="target here"
+        :model-value="here"
+        :options="menu"
+        :disabled="reading.underWay.value"
+        aria-label="A sheet that is here already"
+        @update:model-value="takeSheet(Number($event))"
+      />
       <span v-if="like"
         >mapped as <b>{{ like.name }}</b> <span class="mono slate">{{ like.filename }}</span>
         <BButton variant="link" size="sm" @click="emit('alone')">by itself instead</BButton></span
@@ -127,5 +176,8 @@ function drop(event: DragEvent) {
 }
 .target {
   width: auto;
+}
+.here {
+  max-width: 300px;
 }
 </style>

@@ -49,11 +49,11 @@ export function useActions(id: Ref<number>) {
     setDialect: useMutation({
       // One after the other, so that the last choice is the one that stands.
       scope: { id: 'dialect' },
-      mutationFn: ({ dialect, reading }: { dialect: Schemas['Dialect']; reading: Reading }) =>
+      mutationFn: ({ dialect, sheet, reading }: { dialect: Schemas['Dialect']; sheet: string; reading: Reading }) =>
         reading.during((name) =>
           answer(
             api.PUT('/api/imports/{import_id}/dialect', {
-              params: { ...params.value, header: { 'X-Reading': name } },
+              params: { ...params.value, query: { sheet }, header: { 'X-Reading': name } },
               body: dialect,
             }),
           ),
@@ -63,13 +63,14 @@ export function useActions(id: Ref<number>) {
         await Promise.all([
           queries.invalidateQueries({ queryKey: ['rows', id] }),
           queries.invalidateQueries({ queryKey: ['mapping', id] }),
+          queries.invalidateQueries({ queryKey: ['shape', id] }),
           refresh(),
         ])
       },
     }),
     readFile: useMutation({
-      mutationFn: ({ file, reading }: { file: File; reading: Reading }) =>
-        reading.send('PUT', `/api/imports/${id.value}/file`, { file }),
+      mutationFn: ({ file, sheet, reading }: { file: File; sheet: string; reading: Reading }) =>
+        reading.send('PUT', `/api/imports/${id.value}/file?${new URLSearchParams({ sheet })}`, { file }),
       onSuccess: (overview) => {
         put(overview)
         return queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== 'import' })

@@ -10,7 +10,7 @@ import polars as pl
 
 from datorum.core.forms import Menu, asked
 from datorum.core.said import said
-from datorum.core.shape.grains import RECORD, Grains, is_filled, odd, own_columns
+from datorum.core.shape.grains import RECORD, SHEET, Grains, is_filled, odd, own_columns, sheet_column
 from datorum.core.shape.kinds.column_sets import VARIANT, families
 from datorum.core.shape.shape import Found, OnSheet, Shape, values_of
 from datorum.core.table import FLAG, ROW
@@ -161,14 +161,14 @@ class FurtherRows(OnSheet, frozen=True):
         frame = grains.records
         last = int(frame[RECORD].max() or 0) if frame.height else 0  # type: ignore[arg-type]
         numbers = pl.int_range(last + 1, last + 1 + other.height, dtype=pl.Int64, eager=True)
-        more = other.select(ROW, *own_columns(other)).with_columns(
+        more = other.select(ROW, *sheet_column(other), *own_columns(other)).with_columns(
             numbers.alias(RECORD), pl.lit(None, dtype=pl.String).alias(FLAG)
         )
         return grains._replace(records=pl.concat([frame, more], how="diagonal"))
 
     def undo(self, grains: Grains) -> Grains:
         # All of them fit into one sheet.
-        empty = grains.records.head(0).drop(RECORD, FLAG)
+        empty = grains.records.head(0).drop(RECORD, SHEET, FLAG, strict=False)
         numbers = pl.int_range(2, grains.records.height + 2, dtype=pl.Int64, eager=True)
         records = grains.records.with_columns(numbers.alias(RECORD), numbers.alias(ROW))
         return grains._replace(records=records, sheets={**grains.sheets, self.sheet: empty})

@@ -10,7 +10,18 @@ from pydantic import Field
 
 from datorum.core.forms import Menu, asked
 from datorum.core.said import said
-from datorum.core.shape.grains import RECORD, Grains, flagged, grains_of, is_filled, odd, own_columns, without_blank
+from datorum.core.shape.grains import (
+    RECORD,
+    SHEET,
+    Grains,
+    flagged,
+    grains_of,
+    is_filled,
+    odd,
+    own_columns,
+    sheet_column,
+    without_blank,
+)  # fmt: skip
 from datorum.core.shape.shape import Found, Numbered, Shape, values_of
 from datorum.core.shape.whole import keys_of
 from datorum.core.table import FLAG, ROW
@@ -109,11 +120,11 @@ class RowsTogether(Shape, frozen=True):
         frame = grains.records
         of_lines = [name for name in self.lines if name in frame.columns]
         records = frame.drop(of_lines).unique(RECORD, keep="first", maintain_order=True)
-        lines = without_blank(frame.select(RECORD, ROW, *of_lines), of_lines)
+        lines = without_blank(frame.select(RECORD, ROW, *sheet_column(frame), *of_lines), of_lines)
         return grains._replace(records=records).with_list(self.into, lines)
 
     def undo(self, grains: Grains) -> Grains:
-        lines = grains.lists[self.into].drop(ROW)
+        lines = grains.lists[self.into].drop(ROW, SHEET, strict=False)
         rows = grains.records.join(lines, on=RECORD, how="left", maintain_order="left_right")
         if self.below:
             own = own_columns(grains.records)

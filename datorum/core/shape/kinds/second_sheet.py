@@ -11,7 +11,7 @@ import polars as pl
 from pydantic import Field, model_validator
 
 from datorum.core.forms import Menu, asked
-from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
+from datorum.core.shape.grains import RECORD, SHEET, Grains, odd, own_columns, sheet_column
 from datorum.core.shape.kinds.rows_together import NO_HEAD
 from datorum.core.shape.shape import Found, OnSheet, values_of
 from datorum.core.table import ROW
@@ -52,11 +52,11 @@ class SecondSheet(OnSheet, frozen=True):
         ours = ours.drop_nulls(names).unique(names, keep="first")
         theirs = other.with_columns(_keys(other, self.theirs, names)).with_row_index("\0at")
         lines = theirs.join(ours, on=names, how="inner").sort(RECORD, "\0at")
-        return grains.with_list(self.into, lines.select(RECORD, ROW, *own_columns(other)))
+        return grains.with_list(self.into, lines.select(RECORD, ROW, *sheet_column(other), *own_columns(other)))
 
     def undo(self, grains: Grains) -> Grains:
         named = [pl.col(name).alias(other) for name, other in zip(self.ours, self.theirs, strict=True)]
-        lines = grains.lists[self.into].drop(ROW, *self.theirs, strict=False)
+        lines = grains.lists[self.into].drop(ROW, SHEET, *self.theirs, strict=False)
         other = lines.join(grains.records.select(RECORD, *named), on=RECORD, how="left", maintain_order="left")
         other = other.drop(RECORD).with_columns(pl.int_range(2, pl.len() + 2, dtype=pl.Int64).alias(ROW))
         return grains.without_list(self.into, grains.records)._replace(sheets={**grains.sheets, self.sheet: other})

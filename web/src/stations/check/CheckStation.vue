@@ -176,7 +176,7 @@ function choose(one: Schemas['FindingGroup']) {
           :id="id"
           :group="one"
           :columns="columnsOf(one.field)"
-          :headers="overview.sheet.headers"
+          :sheets="[overview.sheet, ...overview.beside]"
           @changed="check.mutate()"
         />
       </FindingList>

@@ -39,7 +39,7 @@ const effect = (group: Group) =>
           </li>
         </ul>
         <p v-else class="slate">
-          Rows {{ group.first_rows.map(number).join(', ')
+          Rows {{ group.first_rows.map(number).join(', ') }}{{ group.sheet ? ` of ${group.sheet}` : ''
           }}<template v-if="group.count > group.first_rows.length"> …</template>
         </p>
         <slot :group="group" />

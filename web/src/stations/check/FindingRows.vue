@@ -8,7 +8,7 @@ import ProblemNote from '@/parts/ProblemNote.vue'
 import { useFindings, type Group } from '@/stations/check/useFindings'
 
 /** All rows of one finding, some at a time: their cells to be corrected on the spot, and any of them to be left out. */
-const props = defineProps<{ id: number; group: Group; columns: string[]; headers: string[] }>()
+const props = defineProps<{ id: number; group: Group; columns: string[]; sheets: Schemas['SheetState'][] }>()
 const emit = defineEmits<{ changed: [] }>()
 const STEP = 12
 const MOST = 100
@@ -26,10 +26,14 @@ const { data: found, error } = useQuery({
     const { total, rows } = await answer(
       api.GET('/api/imports/{import_id}/findings/rows', { params: { path, query: asked.value } }),
     )
-    const supplied = rows.length
-      ? await answer(api.GET('/api/imports/{import_id}/rows', { params: { path, query: { number: rows } } }))
-      : { rows: [] }
-    return { total, rows: supplied.rows as Schemas['SheetRow'][] }
+    const supplied = props.sheets.map(async ({ role, headers }) => {
+      const number = rows.filter((one) => one.sheet === role).map((one) => one.row)
+      if (!number.length) return []
+      const query = { number, sheet: role }
+      const found = await answer(api.GET('/api/imports/{import_id}/rows', { params: { path, query } }))
+      return (found.rows as Schemas['SheetRow'][]).map((row) => ({ role, headers, row }))
+    })
+    return { total, rows: (await Promise.all(supplied)).flat() }
   },
 })
 watch(
@@ -42,18 +46,27 @@ watch(
 )
 const rows = computed(() => found.value?.rows ?? [])
 const more = computed(() => Math.min(found.value?.total ?? 0, MOST) - rows.value.length)
-const key = (row: number, column: string) => `${row}\0${column}`
-const supplied = (row: Schemas['SheetRow'], column: string) => row[2][props.headers.indexOf(column)] ?? ''
+/** A row with the sheet that it is of. */
+type Placed = { role: string; headers: string[]; row: Schemas['SheetRow'] }
+const name = ({ role, row }: Placed) => `${number(row[0])}${role && ` of ${role}`}`
+const key = (placed: Placed, column: string) => `${name(placed)}\0${column}`
+const supplied = ({ row, headers }: Placed, column: string) => row[2][headers.indexOf(column)] ?? ''
+const columnsOf = ({ headers }: Placed) => props.columns.filter((column) => headers.includes(column))
 const changes = computed(() =>
-  rows.value.flatMap((row) =>
-    props.columns
-      .map((column) => ({ row: row[0], column, value: draft.value[key(row[0], column)] ?? supplied(row, column) }))
-      .filter((cell) => cell.value !== supplied(row, cell.column)),
+  rows.value.flatMap((placed) =>
+    columnsOf(placed)
+      .map((column) => ({ placed, column, value: draft.value[key(placed, column)] ?? supplied(placed, column) }))
+      .filter((cell) => cell.value !== supplied(placed, cell.column)),
   ),
 )
 
 async function keep() {
-  await correct.mutateAsync(changes.value)
+  const sheets = new Set(changes.value.map(({ placed }) => placed.role))
+  for (const sheet of sheets) {
+    const ofSheet = changes.value.filter(({ placed }) => placed.role === sheet)
+    const cells = ofSheet.map(({ placed, column, value }) => ({ row: placed.row[0], column, value }))
+    await correct.mutateAsync({ cells, sheet })
+  }
   draft.value = {}
   emit('changed')
 }
@@ -69,21 +82,22 @@ async function leave() {
     <p class="slate small mb-1">
       {{ columns.length ? 'Correct cells here; the original stays as it is. ' : '' }}Tick rows to leave them out.
     </p>
-    <div v-for="row in rows" :key="row[0]" class="row-cells">
+    <div v-for="one in rows" :key="name(one)" class="row-cells">
       <label
-        ><input v-model="ticked" type="checkbox" :value="row[0]" /> <span class="slate">row {{ number(row[0]) }}</span>
-        <span v-if="row[4]" class="slate small"> out</span></label
+        ><input v-if="!one.role" v-model="ticked" type="checkbox" :value="one.row[0]" />
+        <span class="slate" :title="name(one)">row {{ name(one) }}</span>
+        <span v-if="one.row[4]" class="slate small"> out</span></label
       >
       <span class="inputs">
         <BFormInput
-          v-for="column in columns"
+          v-for="column in columnsOf(one)"
           :key="column"
           size="sm"
           class="mono"
-          :aria-label="`${column} of row ${row[0]}`"
+          :aria-label="`${column} of row ${name(one)}`"
           :title="column"
-          :model-value="draft[key(row[0], column)] ?? supplied(row, column)"
-          @update:model-value="draft[key(row[0], column)] = String($event ?? '')"
+          :model-value="draft[key(one, column)] ?? supplied(one, column)"
+          @update:model-value="draft[key(one, column)] = String($event ?? '')"
         />
       </span>
     </div>

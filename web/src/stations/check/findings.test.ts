@@ -17,6 +17,7 @@ const bonsai: Group = {
   count: 12,
   accepted: 0,
   values: [['Bonsai ', 12]],
+  sheet: '',
   first_rows: [],
 }
 const acceptance = { field: 'plan', rule: 'no value set', by: 'bo', at: '2026-11-26T09:00:00Z', row: null }

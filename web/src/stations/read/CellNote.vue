@@ -11,6 +11,7 @@ const props = defineProps<{
   value: string | null | undefined
   correction: Schemas['CorrectedCell'] | undefined
   disabled: boolean
+  leavesOut: boolean
 }>()
 const emit = defineEmits<{ 'take-back': []; 'leave-out': []; edit: [] }>()
 const shown = computed(() =>
@@ -34,7 +35,7 @@ const shown = computed(() =>
         >Take the correction back</BButton
       >
       <BButton variant="link" size="sm" class="p-0" @click="emit('edit')">Correct <kbd>↵</kbd></BButton>
-      <BButton variant="link" size="sm" class="p-0" @click="emit('leave-out')"
+      <BButton v-if="leavesOut" variant="link" size="sm" class="p-0" @click="emit('leave-out')"
         >{{ row[4] ? 'Take the row in' : 'Leave the row out' }} <kbd>x</kbd></BButton
       >
     </span>

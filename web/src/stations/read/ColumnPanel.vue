@@ -8,15 +8,15 @@ import SidePanel from '@/parts/SidePanel.vue'
 import BarPlot from '@/stations/map/BarPlot.vue'
 
 /** What one column holds: how full, how varied, of which kinds. */
-const props = defineProps<{ id: number; column: string }>()
+const props = defineProps<{ id: number; column: string; sheet: string }>()
 const emit = defineEmits<{ close: [] }>()
 const { data: profile, error } = useQuery({
-  queryKey: ['profile', toRef(props, 'id'), toRef(props, 'column')],
+  queryKey: ['profile', toRef(props, 'id'), toRef(props, 'column'), toRef(props, 'sheet')],
   queryFn: async () =>
     // The client widens tuples; the schema does not.
     (await answer(
       api.GET('/api/imports/{import_id}/profile', {
-        params: { path: { import_id: props.id }, query: { column: props.column } },
+        params: { path: { import_id: props.id }, query: { column: props.column, sheet: props.sheet } },
       }),
     )) as Schemas['ColumnProfile'],
   staleTime: Infinity,

@@ -2,11 +2,10 @@
 import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { BButton } from 'bootstrap-vue-next'
-import { computed, ref, toRef } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
-import DialogBox from '@/parts/DialogBox.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import ReadingProgress from '@/reading/ReadingProgress.vue'
@@ -15,19 +14,26 @@ import ColumnPanel from '@/stations/read/ColumnPanel.vue'
 import DialectForm from '@/stations/read/DialectForm.vue'
 import RowFilterPanel from '@/stations/read/RowFilterPanel.vue'
 import RecordsGrid from '@/stations/read/RecordsGrid.vue'
+import ReadAnother from '@/stations/read/ReadAnother.vue'
 import ShapePanel from '@/stations/read/ShapePanel.vue'
 import ShapeStrip from '@/stations/read/ShapeStrip.vue'
 import SheetGrid from '@/stations/read/SheetGrid.vue'
 import SheetSearch from '@/stations/read/SheetSearch.vue'
+import SheetTabs from '@/stations/read/SheetTabs.vue'
 import { useShape } from '@/stations/read/useShape'
 import { useActions, type Overview } from '@/workbench/useImport'
 
 const props = defineProps<{ overview: Overview }>()
+const route = useRoute()
+const router = useRouter()
 const { mayEdit } = useSession()
 const { setDialect, readFile } = useActions(computed(() => props.overview.id))
 const reading = useReading()
 const shape = useShape(computed(() => props.overview.id))
-const sheet = toRef(() => props.overview.sheet)
+const sheets = computed(() => [props.overview.sheet, ...props.overview.beside])
+/** The sheet that is looked at is in the address, by its role. */
+const sheet = computed(() => sheets.value.find((one) => one.role === route.query.sheet) ?? props.overview.sheet)
+const isMain = computed(() => !sheet.value.role)
 /** What was chosen last, before the server has read the file that way. */
 const wanted = ref<Schemas['Dialect'] | null>(null)
 const dialect = computed(() => wanted.value ?? (sheet.value.dialect as Schemas['Dialect']))
@@ -43,15 +49,13 @@ const says: Record<string, string> = {
 }
 
 /** What stands beside the sheet is in the address: a column's profile, or the filter of rows. */
-const route = useRoute()
-const router = useRouter()
 const column = computed(() => {
   const name = route.query.column
   return typeof name === 'string' && sheet.value.headers.includes(name) ? name : null
 })
-const filtering = computed(() => route.query.filter === 'rows')
+const filtering = computed(() => isMain.value && route.query.filter === 'rows')
 const shaping = computed(() => route.query.shape === 'change')
-const asRecords = computed(() => route.query.as === 'records' && !!shape.view.value?.shapes.length)
+const asRecords = computed(() => isMain.value && route.query.as === 'records' && !!shape.view.value?.shapes.length)
 const { view: shapeView } = shape
 function open(part: Record<string, string | undefined>) {
   void router.replace({ query: { ...route.query, ...part } })
@@ -62,32 +66,11 @@ const grid = ref<InstanceType<typeof SheetGrid> | null>(null)
 function show([place, , column]: Schemas['FoundRow']) {
   grid.value?.go(place, column ?? 0)
 }
-/** A file that was chosen, until it is certain that what was done by hand may go with the one before. */
-const chosen = ref<File | null>(null)
-const byHand = computed(() => {
-  const { corrected, left_out, accepted } = sheet.value.by_hand
-  return [
-    corrected && counted(corrected, 'corrected cell'),
-    left_out && `${counted(left_out, 'row')} left out by hand`,
-    accepted && counted(accepted, 'accepted finding'),
-  ].filter((one) => one !== 0)
-})
-function another(input: HTMLInputElement) {
-  const file = input.files?.[0]
-  input.value = ''
-  if (!file) return
-  if (byHand.value.length) chosen.value = file
-  else readFile.mutate({ file, reading })
-}
-function readChosen() {
-  if (chosen.value) readFile.mutate({ file: chosen.value, reading })
-  chosen.value = null
-}
 function change(part: Partial<Schemas['Dialect']>) {
   const chosen = { ...dialect.value, ...part }
   wanted.value = chosen
   setDialect.mutate(
-    { dialect: chosen, reading },
+    { dialect: chosen, sheet: sheet.value.role, reading },
     {
       onSettled: () => {
         if (wanted.value === chosen) wanted.value = null
@@ -110,10 +93,12 @@ function change(part: Partial<Schemas['Dialect']>) {
         :id="overview.id"
         :text="searched"
         :flag="flag"
+        :sheet="sheet.role"
         @text="open({ find: $event || undefined, flag: undefined })"
         @show="show"
       />
       <BButton
+        v-if="isMain"
         variant="link"
         size="sm"
         class="p-0"
@@ -121,21 +106,12 @@ function change(part: Partial<Schemas['Dialect']>) {
         @click="open(filtering ? { filter: undefined } : { filter: 'rows', column: undefined, shape: undefined })"
         >Rows to import</BButton
       >
-      <label v-if="mayEdit" class="btn btn-link btn-sm p-0"
-        >Read another file
-        <input type="file" class="visually-hidden" @change="another($event.target as HTMLInputElement)"
-      /></label>
+      <ReadAnother
+        v-if="mayEdit"
+        :sheet="sheet"
+        @read="readFile.mutate({ file: $event, sheet: sheet.role, reading })"
+      />
     </DialectForm>
-    <DialogBox v-if="chosen" model-value title="Read another file" @update:model-value="chosen = null">
-      <p>
-        What was done by hand belongs to the rows of {{ sheet.filename }}, and goes with them:
-        <b>{{ byHand.join(', ') }}</b>. The mapping stays.
-      </p>
-      <div class="text-end">
-        <BButton variant="link" @click="chosen = null">Keep this file</BButton>
-        <BButton variant="primary" @click="readChosen">Read {{ chosen.name }}</BButton>
-      </div>
-    </DialogBox>
     <div
       v-if="
         sheet.notes.length ||
@@ -172,8 +148,14 @@ function change(part: Partial<Schemas['Dialect']>) {
       </p>
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>
+    <SheetTabs
+      v-if="sheets.length > 1"
+      :sheets="sheets"
+      :role="sheet.role"
+      @choose="open({ sheet: $event || undefined, column: undefined, find: undefined, flag: undefined })"
+    />
     <ShapeStrip
-      v-if="shapeView && (shapeView.lists.length || shapeView.found.length || shapeView.shapes.length)"
+      v-if="isMain && shapeView && (shapeView.lists.length || shapeView.found.length || shapeView.shapes.length)"
       :view="shapeView"
       :kind="overview.record_type"
       :open="shaping"
@@ -186,19 +168,28 @@ function change(part: Partial<Schemas['Dialect']>) {
       v-else
       :id="overview.id"
       ref="grid"
-      :key="sheet.filename + JSON.stringify(sheet.dialect)"
+      :key="sheet.role + sheet.filename + JSON.stringify(sheet.dialect)"
+      :sheet="sheet.role"
       :headers="sheet.headers"
       :total="sheet.rows"
       :disabled="!mayEdit"
       :column="column"
       @column="open({ column: $event ?? undefined, filter: undefined, shape: undefined })"
     />
-    <ColumnPanel v-if="column" :id="overview.id" :column="column" @close="open({ column: undefined })" />
+    <ColumnPanel
+      v-if="column"
+      :id="overview.id"
+      :column="column"
+      :sheet="sheet.role"
+      @close="open({ column: undefined })"
+    />
     <ShapePanel
       v-else-if="shaping && shapeView"
       :id="overview.id"
       :view="shapeView"
-      :headers="sheet.headers"
+      :headers="overview.sheet.headers"
+      :site="overview.site_id"
+      :source="overview.sheet.source_id"
       :disabled="!mayEdit"
       @close="open({ shape: undefined })"
     />
@@ -214,7 +205,7 @@ function change(part: Partial<Schemas['Dialect']>) {
       <span class="slate">Text stays as supplied. The original file is kept untouched.</span>
       <template #end
         ><RouterLink class="btn btn-primary" :to="`/imports/${overview.id}/map`"
-          >Map {{ counted(sheet.columns, 'column') }}</RouterLink
+          >Map {{ counted(overview.sheet.columns, 'column') }}</RouterLink
         >
       </template>
     </StationFooter>
@@ -224,26 +215,30 @@ function change(part: Partial<Schemas['Dialect']>) {
 <style scoped>
 .read {
   display: grid;
-  grid-template: auto auto auto minmax(0, 1fr) auto / minmax(0, 1fr) auto;
+  grid-template: auto auto auto auto minmax(0, 1fr) auto / minmax(0, 1fr) auto;
 }
 .read > :deep(.dialect),
 .read > .notes,
+.read > :deep(.tabs),
 .read > :deep(.strip),
 .read > :deep(footer) {
   grid-column: 1 / -1;
 }
-.read > :deep(.strip) {
+.read > :deep(.tabs) {
   grid-row: 3;
 }
-.read > :deep(.panel) {
+.read > :deep(.strip) {
   grid-row: 4;
+}
+.read > :deep(.panel) {
+  grid-row: 5;
   width: 336px;
 }
 .read > :deep(.frame) {
-  grid-row: 4;
+  grid-row: 5;
 }
 .read > :deep(footer) {
-  grid-row: 5;
+  grid-row: 6;
 }
 .notes {
   padding: 9px 18px 1px;

@@ -1,28 +1,54 @@
 <script setup lang="ts">
-import { BButton } from 'bootstrap-vue-next'
-import { computed } from 'vue'
+import { BButton, BFormSelect } from 'bootstrap-vue-next'
+import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
 import { kindOf } from '@/parts/forms'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import SidePanel from '@/parts/SidePanel.vue'
 import { useReading } from '@/reading/useReading'
+import { useSources } from '@/sites/useSources'
 import ShapeByHand from '@/stations/read/ShapeByHand.vue'
 import { useShape, type Shape } from '@/stations/read/useShape'
 
 /** The ways in which rows can make records: those that were found, and the sheets that records draw on. */
-const props = defineProps<{ id: number; view: Schemas['ShapeView']; headers: string[]; disabled: boolean }>()
+const props = defineProps<{
+  id: number
+  view: Schemas['ShapeView']
+  headers: string[]
+  site: number
+  source: number
+  disabled: boolean
+}>()
 const emit = defineEmits<{ close: [] }>()
 const shape = useShape(computed(() => props.id))
 const reading = useReading()
 const busy = computed(
-  () => shape.set.isPending.value || shape.addFile.isPending.value || shape.addOfFile.isPending.value,
+  () => shape.set.isPending.value || shape.addFile.isPending.value || shape.addSheet.isPending.value,
 )
 const error = computed(
-  () => shape.set.error.value ?? shape.addFile.error.value ?? shape.addOfFile.error.value ?? shape.remove.error.value,
+  () => shape.set.error.value ?? shape.addFile.error.value ?? shape.addSheet.error.value ?? shape.remove.error.value,
 )
 const plain = computed(() => !props.view.shapes.length)
-const notYet = computed(() => props.view.offered.filter((name) => !props.view.beside.some((one) => one.name === name)))
+/** The other sheets of this file first, then those of others that the site has. */
+const { sheets } = useSources(toRef(props, 'site'))
+const there = (name: string) => props.view.beside.some((one) => one.name === name)
+const notYet = computed(() => [
+  ...props.view.offered
+    .filter((name) => !there(name))
+    .map((name) => ({ source: props.source, sheet: name, text: name })),
+  ...sheets.value.filter((one) => one.source !== props.source && !there(one.text)),
+])
+const menu = computed(() => [
+  { value: -1, text: 'Add a sheet that is here' },
+  ...notYet.value.map(({ text }, value) => ({ value, text })),
+])
+const taken = ref(-1)
+function take(at: number) {
+  const one = notYet.value[at]
+  taken.value = at
+  if (one) shape.addSheet.mutate(one, { onSettled: () => (taken.value = -1) })
+}
 /** What somebody made up that is not among those that were found. */
 const byHand = computed(() => {
   const found = props.view.found.filter((one) => one.chosen).map((one) => JSON.stringify(one.shape))
@@ -89,9 +115,15 @@ function add(input: HTMLInputElement) {
       <p v-if="!view.beside.length" class="slate mb-1">
         None. Lines of orders, say, may stand in a sheet of their own.
       </p>
-      <p v-for="name in notYet" :key="name" class="mb-1">
-        <BButton variant="link" size="sm" class="p-0" @click="shape.addOfFile.mutate(name)">Add {{ name }}</BButton>
-      </p>
+      <BFormSelect
+        v-if="notYet.length"
+        size="sm"
+        class="mb-1"
+        :model-value="taken"
+        :options="menu"
+        aria-label="Add a sheet that is here"
+        @update:model-value="take(Number($event))"
+      />
       <label v-if="!disabled" class="btn btn-link btn-sm p-0"
         >Add a file <input type="file" class="visually-hidden" @change="add($event.target as HTMLInputElement)"
       /></label>

@@ -8,12 +8,20 @@ import { useCells } from '@/stations/read/useCells'
 import { useGridCursor, type Place } from '@/stations/read/useGridCursor'
 import { useRows } from '@/stations/read/useRows'
 
-const props = defineProps<{ id: number; headers: string[]; total: number; disabled: boolean; column: string | null }>()
+const props = defineProps<{
+  id: number
+  /** The role of the sheet; the main one has none, and only its rows can be left out. */
+  sheet: string
+  headers: string[]
+  total: number
+  disabled: boolean
+  column: string | null
+}>()
 const emit = defineEmits<{ column: [string | null] }>()
 const HEIGHT = 26
 const NUMBERS = 78
 const scroller = ref<HTMLElement | null>(null)
-const { rows: beginning } = useRows(toRef(props, 'id'), ref(0), ref(0))
+const { rows: beginning } = useRows(toRef(props, 'id'), ref(0), ref(0), toRef(props, 'sheet'))
 
 /** As wide as the header and the first rows want, within reason. */
 const widths = computed(() => {
@@ -48,7 +56,7 @@ const shown = computed(() => rowsOf.value.getVirtualItems())
 const columns = computed(() => columnsOf.value.getVirtualItems())
 const from = computed(() => shown.value[0]?.index ?? 0)
 const to = computed(() => shown.value.at(-1)?.index ?? 0)
-const { rows, error } = useRows(toRef(props, 'id'), from, to)
+const { rows, error } = useRows(toRef(props, 'id'), from, to, toRef(props, 'sheet'))
 const { correct, leaveOut } = useCells(toRef(props, 'id'))
 const cellOf = (place: Place) => rows.value.get(place.row)?.[2][place.column]
 const cursor = useGridCursor(
@@ -83,11 +91,11 @@ const correctionAt = (row: number, column: number) => rows.value.get(row)?.[3].f
 function change(place: Place, value: string | null) {
   const row = rows.value.get(place.row)?.[0]
   const column = props.headers[place.column]
-  if (row !== undefined && column !== undefined) correct.mutate([{ row, column, value }])
+  if (row !== undefined && column !== undefined) correct.mutate({ cells: [{ row, column, value }], sheet: props.sheet })
 }
 function toggle(index: number) {
   const row = rows.value.get(index)
-  if (row) leaveOut.mutate({ rows: [row[0]], out: !row[4] })
+  if (row && !props.sheet) leaveOut.mutate({ rows: [row[0]], out: !row[4] })
 }
 defineExpose({ go: cursor.go })
 const flat = (text: string | null | undefined) => text?.replaceAll('\r\n', '⏎').replaceAll('\n', '⏎') ?? ''
@@ -181,6 +189,7 @@ const flat = (text: string | null | undefined) => text?.replaceAll('\r\n', '⏎'
       :value="cellOf(at)"
       :correction="correctionAt(at.row, at.column)"
       :disabled="disabled"
+      :leaves-out="!sheet"
       @take-back="change(at, null)"
       @leave-out="toggle(at.row)"
       @edit="cursor.edit()"

@@ -8,12 +8,12 @@ import { number } from '@/parts/format'
 import { isTyping } from '@/workbench/useDialogs'
 
 /** Finds rows of the sheet by a text, or those whose lines had one fault, and walks from one to the next. */
-const props = defineProps<{ id: number; text: string; flag: string }>()
+const props = defineProps<{ id: number; text: string; flag: string; sheet: string }>()
 const emit = defineEmits<{ text: [string]; show: [Schemas['FoundRow']] }>()
 const MOST = 1000
 const input = ref<InstanceType<typeof BFormInput> | null>(null)
 const at = ref(0)
-const asks = computed(() => ({ text: props.text, flag: props.flag }))
+const asks = computed(() => ({ text: props.text, flag: props.flag, sheet: props.sheet }))
 const { data: found } = useQuery({
   queryKey: ['rows', toRef(props, 'id'), 'found', asks],
   enabled: computed(() => !!props.text.trim() || !!props.flag),

@@ -8,7 +8,7 @@ export function useCells(id: Ref<number>) {
   async function fresh(overview: Schemas['Overview']) {
     client.setQueryData(['import', id], overview)
     await Promise.all(
-      ['rows', 'ledger', 'check', 'field', 'formula', 'acceptances', 'finding rows'].map((part) =>
+      ['rows', 'shape', 'ledger', 'check', 'field', 'formula', 'acceptances', 'finding rows'].map((part) =>
         client.invalidateQueries({ queryKey: [part, id] }),
       ),
     )
@@ -17,8 +17,8 @@ export function useCells(id: Ref<number>) {
   return {
     fresh,
     correct: useMutation({
-      mutationFn: (cells: Schemas['CellChange'][]) =>
-        answer(api.PUT('/api/imports/{import_id}/cells', { ...path(), body: { cells } })),
+      mutationFn: ({ cells, sheet = '' }: { cells: Schemas['CellChange'][]; sheet?: string }) =>
+        answer(api.PUT('/api/imports/{import_id}/cells', { ...path(), body: { cells, sheet } })),
       onSuccess: fresh,
     }),
     leaveOut: useMutation({

@@ -24,8 +24,8 @@ it('asks for the pages that are in sight, each once', async () => {
   to.value = 401
   await vi.waitUntil(() => rows.value.size === 2 * PAGE)
   expect(server.asked.map((one) => one.query)).toEqual([
-    { first: '0', count: '200' },
-    { first: '200', count: '200' },
+    { first: '0', count: '200', sheet: '' },
+    { first: '200', count: '200', sheet: '' },
     { first: '400', count: '200' },
   ])
 })

@@ -1,11 +1,11 @@
 import { useQueries } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 
 export const PAGE = 200
 
-/** The pages of a sheet that a range of rows needs, by the number of their first row. */
-export function useRows(id: Ref<number>, from: Ref<number>, to: Ref<number>) {
+/** The pages of the sheet in a role that a range of rows needs, by the number of their first row. */
+export function useRows(id: Ref<number>, from: Ref<number>, to: Ref<number>, sheet: Ref<string> = ref('')) {
   const pages = computed(() => {
     const first = Math.floor(from.value / PAGE)
     const last = Math.floor(Math.max(to.value, from.value) / PAGE)
@@ -14,12 +14,12 @@ export function useRows(id: Ref<number>, from: Ref<number>, to: Ref<number>) {
   const results = useQueries({
     queries: computed(() =>
       pages.value.map((first) => ({
-        queryKey: ['rows', id, first],
+        queryKey: ['rows', id, first, sheet],
         staleTime: Infinity,
         queryFn: () =>
           answer(
             api.GET('/api/imports/{import_id}/rows', {
-              params: { path: { import_id: id.value }, query: { first, count: PAGE } },
+              params: { path: { import_id: id.value }, query: { first, count: PAGE, sheet: sheet.value } },
             }),
           ),
       })),

@@ -3,6 +3,7 @@ import { computed, type Ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import type { useReading } from '@/reading/useReading'
+import type { SheetOfSource } from '@/sites/useSources'
 
 export type Shape = Schemas['ShapeView']['shapes'][number]
 type Reading = ReturnType<typeof useReading>
@@ -32,10 +33,16 @@ export function useShape(id: Ref<number>) {
   const again = async () => {
     await queries.invalidateQueries({ queryKey: ['shape', id] })
     await queries.invalidateQueries({ queryKey: ['import', id] })
+    await queries.invalidateQueries({ queryKey: ['sources'] })
   }
-  const addOfFile = useMutation({
-    mutationFn: (name: string) =>
-      answer(api.PUT('/api/imports/{import_id}/sheets', { params: params.value, body: { name } })),
+  const addSheet = useMutation({
+    mutationFn: ({ source, sheet }: SheetOfSource) =>
+      answer(
+        api.PUT('/api/imports/{import_id}/sheets', {
+          params: params.value,
+          body: { name: sheet || null, source_id: source },
+        }),
+      ),
     onSuccess: again,
   })
   const addFile = useMutation({
@@ -48,5 +55,5 @@ export function useShape(id: Ref<number>) {
       answer(api.POST('/api/imports/{import_id}/sheets/remove', { params: params.value, body: { name } })),
     onSuccess: again,
   })
-  return { view: view.data, error: view.error, set, addOfFile, addFile, remove }
+  return { view: view.data, error: view.error, set, addSheet, addFile, remove }
 }
