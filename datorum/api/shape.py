@@ -15,6 +15,7 @@ from datorum.core.model import FieldMapping, Mapping
 from datorum.core.shape.kinds import AnyShape
 from datorum.stations import link_view, shape, sources
 from datorum.stations.imports import open_import
+from datorum.stations.overview import Overview, overview
 from datorum.stations.reading import told_progress
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["records"])
@@ -74,23 +75,28 @@ def get_records(
 @router.post("/sheets")
 def add_sheet(
     store: Store, by: Editor, import_id: Id, file: Annotated[UploadFile, File()], reading: Reading = ""
-) -> None:
+) -> Overview:
     """Read a sheet of another file beside the main one, for records to draw on."""
     name = PurePath((file.filename or "").replace("\\", "/")).name[:200] or "sheet"
     with on_disk(file) as path, told_progress(reading, by) as progress:
         sources.add_file(store, by, import_id, name, path, progress)
+    return overview(store, import_id)
 
 
 @router.put("/sheets")
-def add_sheet_of_source(store: Store, by: Editor, import_id: Id, sheet: SheetOfSource, reading: Reading = "") -> None:
+def add_sheet_of_source(
+    store: Store, by: Editor, import_id: Id, sheet: SheetOfSource, reading: Reading = ""
+) -> Overview:
     """Draw on another sheet of the import's own source, or of another source of its site, beside the main one."""
     with told_progress(reading, by) as progress:
         sources.add_sheet(store, by, import_id, sheet.name, sheet.source_id, progress)
+    return overview(store, import_id)
 
 
 @router.post("/sheets/remove")
-def remove_sheet(store: Store, by: Editor, import_id: Id, sheet: SheetName) -> None:
+def remove_sheet(store: Store, by: Editor, import_id: Id, sheet: SheetName) -> Overview:
     sources.remove_sheet(store, by, import_id, sheet.name)
+    return overview(store, import_id)
 
 
 @router.get("/link/made")

@@ -8,9 +8,12 @@ from typing import Any, ClassVar, Literal, NamedTuple, cast
 
 from pydantic import BaseModel, Field
 
-Editor = Literal["text", "formula", "column", "columns", "list", "sheet", "sets", "named sets"]
+Editor = Literal[
+    "text", "formula", "column", "columns", "list", "sheet", "keys", "keys there", "sets", "named sets"
+]  # fmt: skip
 """How a value is given where its type does not say it: as a formula, from the sheet's columns, from the lists that a
-record holds, from the other sheets that there are, or as columns by what they hold, for each of several sets."""
+record holds, from the other sheets that there are, as columns of this sheet each beside one there, or as columns by
+what they hold, for each of several sets."""
 
 
 class Menu(NamedTuple):

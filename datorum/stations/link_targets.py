@@ -54,6 +54,13 @@ def targets(store: Session, now: Opened, mapping: Mapping | None = None) -> dict
     return {path: _target(store, now, whole, link) for path, link in links_fed(now, whole).items()}
 
 
+def types_unread(store: Session, now: Opened) -> list[str]:
+    """The record types that fed links look for on the site, and that have not been read."""
+    sought = {link.to for path, link in links_fed(now, now.mapping).items()
+              if "site" in rule_of(now, now.mapping, path).look}  # fmt: skip
+    return sorted(sought - ready_snapshots(store, now.item.site_id).keys()) if sought else []
+
+
 def _target(store: Session, now: Opened, mapping: Mapping, link: Link) -> LinkTarget:
     rule = rule_of(now, mapping, link.field)
     keys = keys_for(now, link, rule)

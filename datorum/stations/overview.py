@@ -17,6 +17,7 @@ from datorum.stations.basis import Target, basis_of, what_changed
 from datorum.stations.check import latest_check
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
+from datorum.stations.link_targets import types_unread
 from datorum.stations.links import types_made
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.rehearse import latest_plan, why_stale
@@ -65,6 +66,8 @@ class MapState(BaseModel):
     drift: Drift
     required_unfed: list[str]
     match_key: str | None
+    unread: list[str]
+    """The record types of the site that links mean and look for there, and that have not been read."""
 
 
 class CheckState(BaseModel):
@@ -249,6 +252,7 @@ def _map(store: Session, now: Opened) -> MapState:
         drift=drift_of(store, now) if missing_columns(now) else Drift(),
         required_unfed=[field.path for field in now.record_type.writable if field.required and field.path not in fed],
         match_key=now.mapping.match_key,
+        unread=types_unread(store, now),
     )
 
 

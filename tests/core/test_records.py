@@ -64,6 +64,15 @@ def test_the_same_orders_come_out_of_two_sheets_and_what_belongs_nowhere_is_know
     assert left["value"].to_list() == ["9999"]
 
 
+def test_a_sheet_with_lines_of_many_other_orders_as_well_is_still_joined(tmp_path: Path) -> None:
+    made = orders()
+    heads = written(tmp_path / "orders.csv", [head(one, ENGLISH) for one in made[:6]])
+    lines = [{"Order no.": str(one["number"])} | line(item, ENGLISH) for one in made for item in one["lines"]]
+    sheets = {"lines.csv": written(tmp_path / "lines.csv", lines)}
+    told = suggest_records(ORDERS, heads, sheets, KEYS)
+    assert landed(told, heads, sheets) == made[:6]
+
+
 @pytest.mark.parametrize(("name", "write"), [("orders.json", as_nested), ("orders.xml", as_elements)])
 def test_the_same_orders_come_out_of_json_and_xml(tmp_path: Path, name: str, write: Any) -> None:
     made = orders()

@@ -124,7 +124,7 @@ def test_sheets_and_corrections_from_before_sheets_had_sources(earlier: str) -> 
                     (number, number, rows),
                 )
         connection.execute(
-            "INSERT INTO correction (import_id, row, \"column\", value, revision, by)"
+            'INSERT INTO correction (import_id, row, "column", value, revision, by)'
             " VALUES (2, 5, 'E-mail', 'a', 1, 'b')"
         )
     migrate()

@@ -101,3 +101,59 @@ def test_customers_that_are_found_nowhere_are_made_as_chosen_at_map(page: Page, 
         90001: ids["siv.lundemo@quillmoss.example"], 90002: ids["siv.lundemo@quillmoss.example"],
         90003: ids["nobody@quillmoss.example"],
     }  # fmt: skip
+
+
+def test_a_second_sheet_is_looked_at_corrected_and_joined_by_hand(page: Page, site: StandIn, tmp_path: Path) -> None:
+    site.have(SITE)
+    heads = tmp_path / "orders.csv"
+    lines = tmp_path / "lines.csv"
+    with heads.open("w", newline="") as file:
+        writer = csv.DictWriter(file, ["Order no.", "Customer e-mail", "Ordered", "Sum"], extrasaction="ignore")
+        writer.writeheader()
+        writer.writerows([ORDERS[0], ORDERS[1], ORDERS[4]])
+    with lines.open("w", newline="") as file:
+        writer = csv.DictWriter(file, ["Of order", "SKU", "Qty", "Price each"], extrasaction="ignore")
+        writer.writeheader()
+        writer.writerows({**row, "Of order": row["Order no."]} for row in ORDERS[:5])
+    page.goto("/")
+    chooser = page.get_by_label("It becomes")
+    orders = chooser.locator("option", has_text=re.compile("^Orders on "))
+    orders.first.wait_for(state="attached")
+    chooser.select_option(label=orders.first.inner_text())
+    page.get_by_label("File", exact=True).set_input_files(heads)
+    page.get_by_text("Each of 3 rows is an order").wait_for()
+    page.get_by_role("button", name="Change", exact=True).click()
+    panel = page.get_by_role("complementary", name="How rows make records")
+    panel.get_by_label("Add a file").set_input_files(lines)
+    expect(panel).to_contain_text("5 rows, 4 columns")
+
+    # The join is seen; somebody makes it up by hand all the same.
+    panel.get_by_role("combobox", name="Choose by hand").select_option(label="Rows of another sheet")
+    panel.get_by_label("the sheet", exact=True).select_option("lines.csv")
+    panel.get_by_label("this sheet’s key 1").select_option("Order no.")
+    panel.get_by_label("that sheet’s key 1").select_option("Of order")
+    panel.get_by_role("button", name="Make records so").click()
+    expect(page.get_by_role("button", name="Show orders")).to_be_visible()
+
+    # Its cells are corrected where they stand.
+    sheets = page.get_by_role("navigation", name="Sheets")
+    sheets.get_by_role("button", name=re.compile("lines.csv")).click()
+    page.get_by_role("grid").get_by_role("gridcell", name="2", exact=True).first.dblclick()
+    page.get_by_label("Qty of row 2").fill("two")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("gridcell", name="two", exact=True)).to_be_visible()
+
+    station(page, "Map").click()
+    page.get_by_role("button", name=re.compile("^Check 3")).click()
+    findings = page.get_by_role("region", name="Findings")
+    findings.get_by_role("button", name=re.compile("^Lines, quantity")).click()
+    cell = findings.get_by_label("Qty of row 2 of lines.csv")
+    expect(cell).to_have_value("two")
+    cell.fill("2")
+    findings.get_by_role("button", name=re.compile("^Correct 1 cell")).click()
+    expect(findings).not_to_contain_text("Lines, quantity")
+
+    # What links mean is not known before it has been read.
+    findings.get_by_role("button", name=re.compile("^Read the site’s")).click()
+    expect(findings.get_by_role("button", name=re.compile("^Read the site’s"))).to_have_count(0, timeout=30_000)
+    expect(findings).to_contain_text("3 held")

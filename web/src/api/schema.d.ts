@@ -3253,6 +3253,8 @@ export interface components {
       required_unfed: string[]
       /** Match Key */
       match_key: string | null
+      /** Unread */
+      unread: string[]
     }
     /**
      * Mapping
@@ -4361,7 +4363,7 @@ export interface components {
       into: string
       /** the sheet */
       sheet: string
-      /** this sheet's key */
+      /** joined where this sheet's */
       ours: string[]
       /** is that sheet's */
       theirs: string[]
@@ -9429,7 +9431,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': unknown
+          'application/json': components['schemas']['Overview']
         }
       }
       /** @description What is wrong and what to do. */
@@ -9493,7 +9495,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': unknown
+          'application/json': components['schemas']['Overview']
         }
       }
       /** @description What is wrong and what to do. */
@@ -9555,7 +9557,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': unknown
+          'application/json': components['schemas']['Overview']
         }
       }
       /** @description What is wrong and what to do. */

@@ -2,6 +2,7 @@
 import { BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed, useId } from 'vue'
 import type { Input, Kind } from '@/parts/forms'
+import KeyPairs from '@/parts/KeyPairs.vue'
 import SetsEditor from '@/parts/SetsEditor.vue'
 
 /** What can be set of a step or a shape: one form, whatever the kind, from what the server says of it. */
@@ -10,11 +11,15 @@ const props = defineProps<{
   value: Record<string, unknown>
   columns: string[]
   lists?: string[]
-  sheets?: string[]
+  sheets?: { name: string; columns: string[] }[]
 }>()
 const emit = defineEmits<{ change: [Record<string, unknown>] }>()
 const id = useId()
-const inputs = computed(() => Object.entries(props.kind.schema.properties))
+/** Keys of another sheet are chosen beside those of this one. */
+const inputs = computed(() =>
+  Object.entries(props.kind.schema.properties).filter(([, input]) => input.editor !== 'keys there'),
+)
+const there = computed(() => props.sheets?.find((one) => one.name === props.value.sheet)?.columns ?? [])
 
 function shown(name: string): string {
   const value = props.value[name]
@@ -32,20 +37,20 @@ function type(name: string, input: Input, text: string) {
 /** What is chosen from, where it is. */
 function choices(input: Input): { value: string; text: string }[] | undefined {
   if (input.options) return Object.entries(input.options).map(([value, text]) => ({ value, text }))
-  const names = { column: props.columns, list: props.lists ?? [], sheet: props.sheets ?? [] }
+  const names = { column: props.columns, list: props.lists ?? [], sheet: (props.sheets ?? []).map((one) => one.name) }
   const found = names[input.editor as 'column']
   return found && ['', ...found].map((name) => ({ value: name, text: name.replaceAll('_', ' ') }))
 }
 const picked = (event: Event) => [...(event.target as HTMLSelectElement).selectedOptions].map((option) => option.value)
 const isSets = (input: Input) => input.editor === 'sets' || input.editor === 'named sets'
-const isWide = (input: Input) => input.editor === 'formula' || input.editor === 'columns' || isSets(input)
+const isWide = (input: Input) => ['formula', 'columns', 'keys'].includes(input.editor ?? '') || isSets(input)
 </script>
 
 <template>
   <div v-if="inputs.length" class="inputs">
     <slot name="first" />
     <component
-      :is="input.editor === 'formula' || isSets(input) ? 'div' : 'label'"
+      :is="input.editor === 'formula' || input.editor === 'keys' || isSets(input) ? 'div' : 'label'"
       v-for="[name, input] in inputs"
       :key="name"
       class="input"
@@ -66,6 +71,14 @@ const isWide = (input: Input) => input.editor === 'formula' || input.editor === 
         :value="value[name]"
         :columns="columns"
         @change="set(name, $event)"
+      />
+      <KeyPairs
+        v-else-if="input.editor === 'keys'"
+        :ours="(value.ours ?? []) as string[]"
+        :theirs="(value.theirs ?? []) as string[]"
+        :columns="columns"
+        :others="there"
+        @change="emit('change', { ...value, ...$event })"
       />
       <select
         v-else-if="input.editor === 'columns'"

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { counted, number, percent, spaced, span } from '@/parts/format'
+import { listed, counted, number, percent, spaced, span } from '@/parts/format'
 
 it.each([
   [0, 'row', '0 rows'],
@@ -40,4 +40,12 @@ it('shows the spaces at either end of a text, and line ends', () => {
   expect(spaced('  Ada  Corfield ')).toBe('␣␣Ada  Corfield␣')
   expect(spaced('two\r\nlines')).toBe('two⏎lines')
   expect(spaced('plain')).toBe('plain')
+})
+
+it('names several as one phrase', () => {
+  expect([listed(['customers']), listed(['customers', 'offers']), listed(['customers', 'offers', 'terms'])]).toEqual([
+    'customers',
+    'customers and offers',
+    'customers, offers and terms',
+  ])
 })

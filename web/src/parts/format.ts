@@ -32,3 +32,6 @@ export function span(seconds: number): string {
 export function origin(one: { row: number; record_type: string }): string {
   return one.record_type ? `Made for links, ${one.record_type.replaceAll('_', ' ')}` : `Row ${number(one.row)}`
 }
+
+/** Some names as one phrase: “a, b and c”. */
+export const listed = (names: string[]) => new Intl.ListFormat('en-GB').format(names)

@@ -9,7 +9,7 @@ export interface Input {
   options?: Record<string, string>
   /** What is often written here, offered while one types. */
   usual?: string[]
-  editor?: 'formula' | 'column' | 'columns' | 'list' | 'sheet' | 'sets' | 'named sets'
+  editor?: 'formula' | 'column' | 'columns' | 'list' | 'sheet' | 'keys' | 'keys there' | 'sets' | 'named sets'
 }
 
 /** One kind of step or shape: its place in the menu, what one begins with, and what can be set of it. */
@@ -43,7 +43,7 @@ export const hasInputs = (kind: string) => Object.keys(kindOf(kind).schema.prope
 export function isWhole(kind: string, value: Record<string, unknown>): boolean {
   return kindOf(kind).schema.required.every((name) => {
     const given = value[name]
-    if (Array.isArray(given)) return given.length > 0
+    if (Array.isArray(given)) return given.length > 0 && given.every((one) => one !== '')
     return typeof given === 'object' && given ? Object.keys(given).length > 0 : !!given
   })
 }

@@ -24,8 +24,8 @@ class SecondSheet(OnSheet, frozen=True):
 
     menu: ClassVar[Menu] = Menu("Rows of another sheet")
     kind: Literal["with a second sheet"] = "with a second sheet"
-    ours: Annotated[tuple[str, ...], Field(min_length=1), asked("this sheet's key", editor="columns")]
-    theirs: Annotated[tuple[str, ...], asked("is that sheet's", editor="columns")]
+    ours: Annotated[tuple[str, ...], Field(min_length=1), asked("joined where this sheet's", editor="keys")]
+    theirs: Annotated[tuple[str, ...], asked("is that sheet's", editor="keys there")]
     into: Annotated[str, asked("which go into", editor="list")]
 
     @model_validator(mode="after")
@@ -91,14 +91,19 @@ def second_sheet(frame: pl.DataFrame, name: str, other: pl.DataFrame, into: str)
         known = values.unique()
         for theirs in own_columns(other):
             cells = values_of(other, theirs).drop_nulls()
-            share = float(cells.is_in(known.implode()).mean() or 0.0) if len(cells) else 0.0  # type: ignore[arg-type]
-            if share < _MOSTLY_FOUND:
+            if not len(cells):
                 continue
             count = int(cells.is_in(known.implode()).sum())
+            alike = _plain(ours) == _plain(theirs)
+            # A sheet that has more than these records need is still theirs where both call the column the same.
+            needed = len(known.filter(known.is_in(cells.unique().implode()))) / len(known) if alike else 0.0
+            share = max(count / len(cells), needed)
+            if share < _MOSTLY_FOUND:
+                continue
             why = f"{count:,} of {len(cells):,} values of “{theirs}” in {name} stand in “{ours}”"
             shape = SecondSheet(sheet=name, ours=(ours,), theirs=(theirs,), into=into)
             # Numbers from one upwards are in any column of numbers: names that are alike say more.
-            worth = share + (0.5 if _plain(ours) == _plain(theirs) else 0.0)
+            worth = share + (0.5 if alike else 0.0)
             found.append((worth, Found(shape=shape, weight=0.6 + 0.3 * share, reasons=(why,))))
     if not found:
         found = list(_by_several(frame, name, other, into))

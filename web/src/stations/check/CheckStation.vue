@@ -19,6 +19,7 @@ import FindingList from '@/stations/check/FindingList.vue'
 import FindingRows from '@/stations/check/FindingRows.vue'
 import FindingRemedies from '@/stations/check/FindingRemedies.vue'
 import RuleDialog from '@/stations/check/RuleDialog.vue'
+import UnreadLinks from '@/stations/check/UnreadLinks.vue'
 import { useFindings } from '@/stations/check/useFindings'
 import { useMappingFields } from '@/stations/map/useMapping'
 import { useActions, type Overview } from '@/workbench/useImport'
@@ -169,6 +170,13 @@ function choose(one: Schemas['FindingGroup']) {
         >
       </p>
       <ProblemNote :error="foundError ?? check.error.value ?? leaveOut.error.value ?? failed" />
+      <UnreadLinks
+        v-if="overview.map.unread.length"
+        :site-id="overview.site_id"
+        :types="overview.map.unread"
+        :disabled="!mayEdit"
+        @read="check.mutate()"
+      />
       <FindingList v-if="found" v-slot="{ group: one }" :groups="found.groups" :chosen="group" @choose="choose">
         <FindingRemedies :id="id" :group="one" :rows="shownRows" :disabled="!mayEdit" @left-out="check.mutate()" />
         <FindingRows
@@ -212,7 +220,11 @@ function choose(one: Schemas['FindingGroup']) {
         </template>
       </LedgerTable>
       <EmptyState v-else-if="ledger" title="No record is held">
-        <p class="slate">Every row can go. Rehearse to see what would happen to each.</p>
+        <p v-if="overview.map.unread.length" class="slate">
+          As far as is known: not all links have been looked for. Have the records read that they mean, or rehearse,
+          which reads them too.
+        </p>
+        <p v-else class="slate">Every {{ noun }} can go. Rehearse to see what would happen to each.</p>
       </EmptyState>
       <ProblemNote :error="error" />
     </div>

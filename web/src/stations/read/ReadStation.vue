@@ -82,6 +82,12 @@ function change(part: Partial<Schemas['Dialect']>) {
 
 <template>
   <main class="read">
+    <SheetTabs
+      v-if="sheets.length > 1"
+      :sheets="sheets"
+      :role="sheet.role"
+      @choose="open({ sheet: $event || undefined, column: undefined, find: undefined, flag: undefined })"
+    />
     <DialectForm
       :dialect="dialect"
       :offered="sheet.offered"
@@ -148,12 +154,6 @@ function change(part: Partial<Schemas['Dialect']>) {
       </p>
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>
-    <SheetTabs
-      v-if="sheets.length > 1"
-      :sheets="sheets"
-      :role="sheet.role"
-      @choose="open({ sheet: $event || undefined, column: undefined, find: undefined, flag: undefined })"
-    />
     <ShapeStrip
       v-if="isMain && shapeView && (shapeView.lists.length || shapeView.found.length || shapeView.shapes.length)"
       :view="shapeView"
@@ -225,7 +225,10 @@ function change(part: Partial<Schemas['Dialect']>) {
   grid-column: 1 / -1;
 }
 .read > :deep(.tabs) {
-  grid-row: 3;
+  grid-row: 1;
+}
+.read > :deep(.dialect) {
+  grid-row: 2;
 }
 .read > :deep(.strip) {
   grid-row: 4;
@@ -241,6 +244,7 @@ function change(part: Partial<Schemas['Dialect']>) {
   grid-row: 6;
 }
 .notes {
+  grid-row: 3;
   padding: 9px 18px 1px;
   border-bottom: 1px solid var(--rule);
   max-height: 172px;

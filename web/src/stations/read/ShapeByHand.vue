@@ -32,11 +32,6 @@ function choose(name: string) {
   value.value = name ? { ...begun(name), ...(into && wants(name) ? { into } : {}), ...there } : {}
 }
 const wants = (name: string) => 'into' in kindOf(name).schema.properties
-const sheets = computed(() => props.view.beside.map((one) => one.name))
-/** A key of another sheet is one of its columns. */
-const columns = computed(() => [
-  ...new Set([...props.headers, ...props.view.beside.flatMap((one) => (value.value.sheet ? one.columns : []))]),
-])
 </script>
 
 <template>
@@ -52,9 +47,9 @@ const columns = computed(() => [
     <SchemaForm
       :kind="kindOf(kind)"
       :value="value"
-      :columns="columns"
+      :columns="headers"
       :lists="view.lists"
-      :sheets="sheets"
+      :sheets="view.beside"
       @change="value = $event"
     />
     <BButton

@@ -36,8 +36,8 @@ const there = (name: string) => props.view.beside.some((one) => one.name === nam
 const notYet = computed(() => [
   ...props.view.offered
     .filter((name) => !there(name))
-    .map((name) => ({ source: props.source, sheet: name, text: name })),
-  ...sheets.value.filter((one) => one.source !== props.source && !there(one.text)),
+    .map((name) => ({ source: props.source, sheet: name, text: name, role: name })),
+  ...sheets.value.filter((one) => one.source !== props.source && !there(one.role)),
 ])
 const menu = computed(() => [
   { value: -1, text: 'Add a sheet that is here' },

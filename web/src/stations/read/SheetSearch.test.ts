@@ -12,7 +12,7 @@ const places = [
 it('walks from one row that was found to the next, and round', async () => {
   server.answers[PATH] = places
   const show = vi.fn()
-  const page = await open(SheetSearch, { id: 7, text: 'berg', flag: '', onShow: show })
+  const page = await open(SheetSearch, { id: 7, text: 'berg', flag: '', sheet: '', onShow: show })
   await vi.waitUntil(() => page.text().includes('1 of 2'))
   expect(server.asked.find((one) => one.what === PATH)?.query).toEqual({ text: 'berg', flag: '' })
   await page.press('The next one')
@@ -24,16 +24,16 @@ it('walks from one row that was found to the next, and round', async () => {
 it('finds the lines that had a fault', async () => {
   server.answers[PATH] = places.slice(0, 1)
   const show = vi.fn()
-  await open(SheetSearch, { id: 7, text: '', flag: 'short', onShow: show })
+  await open(SheetSearch, { id: 7, text: '', flag: 'short', sheet: '', onShow: show })
   await vi.waitUntil(() => show.mock.calls.length === 1)
   expect(server.asked.find((one) => one.what === PATH)?.query).toEqual({ text: '', flag: 'short' })
 })
 
 it('says that nothing is found, and asks for nothing where nothing is looked for', async () => {
   server.answers[PATH] = []
-  const page = await open(SheetSearch, { id: 7, text: 'zzz', flag: '' })
+  const page = await open(SheetSearch, { id: 7, text: 'zzz', flag: '', sheet: '' })
   await vi.waitUntil(() => page.text().includes('nothing found'))
   server.asked = []
-  await open(SheetSearch, { id: 7, text: ' ', flag: '' })
+  await open(SheetSearch, { id: 7, text: ' ', flag: '', sheet: '' })
   expect(server.asked).toEqual([])
 })

@@ -26,7 +26,7 @@ it('asks for the pages that are in sight, each once', async () => {
   expect(server.asked.map((one) => one.query)).toEqual([
     { first: '0', count: '200', sheet: '' },
     { first: '200', count: '200', sheet: '' },
-    { first: '400', count: '200' },
+    { first: '400', count: '200', sheet: '' },
   ])
 })
 
