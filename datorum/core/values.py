@@ -1,38 +1,14 @@
-"""Landed text into what a site is sent, and the question whether two such values are the same."""
+"""JSON values of fields: the question whether two are the same, and where they stand in a record's body."""
 
 from __future__ import annotations
 
 import datetime as dt
-import json
 from collections.abc import Iterator
 from decimal import Decimal, InvalidOperation
 from functools import lru_cache
 from typing import Any
 
 from datorum.core.model import Field, FieldType
-
-
-def to_json(field: Field, text: str | None) -> Any:
-    """The JSON value of a landed text that has passed its checks. Whole numbers stay exact, however long."""
-    if text is None:
-        return None
-    match field.type:
-        case FieldType.INTEGER:
-            return int(text.partition(".")[0])
-        case FieldType.NUMBER:
-            number = Decimal(text)
-            return int(number) if number == number.to_integral_value() and "." not in text else float(text)
-        case FieldType.BOOLEAN:
-            return text == "true"
-        case FieldType.LIST:
-            items = json.loads(text)
-            return [to_json(field.items, str(item)) for item in items] if field.items else items
-    return text
-
-
-def is_as_landed(field: Field) -> bool:
-    """Whether a field's JSON values are its landed texts."""
-    return field.type in (FieldType.TEXT, FieldType.DATE, FieldType.DATE_TIME)
 
 
 def same(field: Field, left: Any, right: Any) -> bool:

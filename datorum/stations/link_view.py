@@ -13,14 +13,15 @@ from rapidfuzz import fuzz, process
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import InvalidMapping, Place
-from datorum.core.link import items_of, resolved
-from datorum.core.model import FieldMapping, FieldType, LinkRule, Mapping
+from datorum.core.link import resolved
+from datorum.core.model import Field, FieldMapping, FieldType, LinkRule, Mapping
 from datorum.core.model.link_rule import BETWEEN_PARTS
 from datorum.core.profile import profile
 from datorum.core.shape.grains import own_columns
 from datorum.core.suggest import suggest
 from datorum.core.suggest.names import tokens
 from datorum.core.table import FLAG, ROW
+from datorum.core.typed import typed
 from datorum.sites import singular
 from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
@@ -102,7 +103,7 @@ def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> Li
     field, fed = now.record_type.field(path), mapping.fields.get(path) or FieldMapping()
     counts = landed_counts(now, mapping, field, fed, path) if target is not None else pl.DataFrame()
     if link.many and target is not None:
-        counts, target = _each_item(counts), replace(target, many=False)
+        counts, target = _each_item(field, counts), replace(target, many=False)
     found = resolved(target, counts["value"]) if target is not None else None
     frame = counts.with_columns(state=found.state, place=found.place) if found is not None else _NOTHING
     blank = int(frame.filter(pl.col("state") == "blank")["count"].sum())
@@ -185,10 +186,9 @@ def _link(now: Opened, path: str) -> Link:
     return link
 
 
-def _each_item(counts: pl.DataFrame) -> pl.DataFrame:
+def _each_item(field: Field, counts: pl.DataFrame) -> pl.DataFrame:
     """How often each item stands in some lists."""
-    items = pl.Series("value", [items_of(text) or [None] for text in counts["value"]], dtype=pl.List(pl.String))
-    each = counts.select(items, "count").explode("value")
+    each = counts.with_columns(typed(field, counts["value"]).values.alias("value")).explode("value")
     return each.group_by("value", maintain_order=True).agg(pl.col("count").sum())
 
 

@@ -34,10 +34,10 @@ def table(key: Field, known: dict[str, str] | list[tuple[str, str]], look: str =
     return key_table(look, look, keys, pl.Series([value for _, value in pairs], dtype=pl.String), **more)
 
 
-def fared(keys: list[str | None], *tables: KeyTable, by: Field = EMAIL, **more: Any) -> list[tuple[str, str | None]]:
+def fared(keys: list[Any], *tables: KeyTable, by: Field = EMAIL, **more: Any) -> list[tuple[str, Any]]:
     rule = LinkRule(by=(by.path,), **{name: more.pop(name) for name in ("missing", "several", "fixed") if name in more})
     target = LinkTarget(rule, "customers", "customer", (by,), tables, **more)
-    found = resolved(target, pl.Series(keys, dtype=pl.String))
+    found = resolved(target, pl.Series(keys, dtype=pl.List(pl.String) if target.many else pl.String))
     return list(zip(found.state.to_list(), found.value.to_list(), strict=True))
 
 
@@ -77,8 +77,8 @@ def test_what_is_found_nowhere_or_several_times_goes_by_the_rule() -> None:
 
 def test_a_list_fares_as_the_worst_of_its_keys() -> None:
     known = table(SKU, {"A": "1", "B": "2"})
-    found = fared(['["A","B"]', '["A","C"]', None, "B"], known, by=SKU, many=True)
-    assert found == [("found", '["1", "2"]'), ("missing", '["1"]'), ("blank", None), ("found", '["2"]')]
+    found = fared([["A", "B"], ["A", "C"], None, ["B"], []], known, by=SKU, many=True)
+    assert found == [("found", ["1", "2"]), ("missing", ["1"]), ("blank", None), ("found", ["2"]), ("blank", None)]
 
 
 def test_keys_of_several_fields_are_compared_part_by_part() -> None:

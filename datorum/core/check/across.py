@@ -31,7 +31,7 @@ def across(where: Places, record_type: RecordType, landed: Mapping[str, Landed])
         if one.kind in _PAIRS and all(path in landed for path in one.parts.values()):
             grains = {record_type.field(path).in_list for path in one.parts.values()}
             if len(grains) == 1:
-                yield from _PAIRS[one.kind](where[grains.pop()], one, landed)
+                yield from _PAIRS[one.kind](where[grains.pop()], one, record_type, landed)
 
 
 def across_pairs(record_type: RecordType) -> Iterator[set[str]]:
@@ -40,7 +40,7 @@ def across_pairs(record_type: RecordType) -> Iterator[set[str]]:
         yield set(one.parts.values())
 
 
-def _out_of_order(where: Where, one: Relation, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
+def _out_of_order(where: Where, one: Relation, _: RecordType, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
     first, last = landed[one.parts["first"]].values, landed[one.parts["last"]].values
     wrong = (last < first).fill_null(False)
     if wrong.any():
@@ -48,9 +48,12 @@ def _out_of_order(where: Where, one: Relation, landed: Mapping[str, Landed]) -> 
         yield findings_frame(where.filter(wrong), one.parts["last"], OUT_OF_ORDER, last.filter(wrong), says)
 
 
-def _above_price(where: Where, one: Relation, landed: Mapping[str, Landed]) -> Iterator[pl.DataFrame]:
+def _above_price(
+    where: Where, one: Relation, record_type: RecordType, landed: Mapping[str, Landed]
+) -> Iterator[pl.DataFrame]:
     sale, price = landed[one.parts["less"]], landed[one.parts["more"]]
-    wrong = (_numbers(sale) >= _numbers(price)).fill_null(False)
+    amounts = [_amounts(record_type, landed, one.parts[name]) for name in ("less", "more")]
+    wrong = (amounts[0] >= amounts[1]).fill_null(False)
     if wrong.any():
         says = [f"is not below the price, {value}" for value in price.values.filter(wrong)]
         yield findings_frame(where.filter(wrong), one.parts["less"], ABOVE_ITS_PRICE, sale.values.filter(wrong), says)
@@ -59,8 +62,10 @@ def _above_price(where: Where, one: Relation, landed: Mapping[str, Landed]) -> I
 _PAIRS = {RelationKind.IN_ORDER: _out_of_order, RelationKind.BELOW: _above_price}
 
 
-def _numbers(landed: Landed) -> pl.Series:
-    return landed.values.cast(pl.Float64, strict=False)
+def _amounts(record_type: RecordType, landed: Mapping[str, Landed], path: str) -> pl.Series:
+    """The numbers of a field, be it described as one or as text."""
+    values = landed[path].typed_rows(record_type.field(path))
+    return values if values.dtype == pl.Float64 else values.cast(pl.Float64, strict=False)
 
 
 _SIGNS = {"shipping": 1.0, "tax": 1.0, "discount": -1.0}
@@ -81,17 +86,19 @@ def sums(where: Places, record_type: RecordType, landed: Mapping[str, Landed]) -
     for one in record_type.relations:
         parts = one.parts
         if one.kind is RelationKind.SUM and all(parts[name] in landed for name in RelationKind.SUM.parts):
-            yield from _unlike_their_sum(where, parts, record_type.field(parts["price"]).in_list, landed)
+            yield from _unlike_their_sum(where, parts, record_type, landed)
 
 
 def _unlike_their_sum(
-    where: Places, parts: Mapping[str, str], of_list: str | None, landed: Mapping[str, Landed]
+    where: Places, parts: Mapping[str, str], record_type: RecordType, landed: Mapping[str, Landed]
 ) -> Iterator[pl.DataFrame]:
-    own = where[None]
+    own, of_list = where[None], record_type.field(parts["price"]).in_list
+    amounts = {name: _amounts(record_type, landed, parts[name])
+               for name in (*RelationKind.SUM.parts, *_SIGNS) if parts.get(name, "") in landed}  # fmt: skip
     unit = _unit(landed.get(parts.get("currency", "")), len(own))
     lines = pl.DataFrame({
         "record": where[of_list].records,
-        "line": _numbers(landed[parts["quantity"]]) * _numbers(landed[parts["price"]]),
+        "line": amounts["quantity"] * amounts["price"],
     })  # fmt: skip
     lines = lines.join(pl.DataFrame({"record": own.records, "unit": unit}), on="record", how="left")
     by_record = lines.group_by("record").agg(
@@ -99,11 +106,10 @@ def _unlike_their_sum(
         ((pl.col("line") / pl.col("unit")).round() * pl.col("unit")).sum().alias("rounded"),
         pl.col("line").null_count().alias("unread"),
     )
-    charged = {name: _numbers(landed[parts[name]]).fill_null(0.0).abs() * sign for name, sign in _SIGNS.items()
-               if parts.get(name, "") in landed}  # fmt: skip
+    charged = {name: amounts[name].fill_null(0.0).abs() * sign for name, sign in _SIGNS.items() if name in amounts}
     orders = pl.DataFrame({
         "record": own.records, "at": pl.int_range(len(own), eager=True), "unit": unit,
-        "total": _numbers(landed[parts["total"]]), **charged,
+        "total": amounts["total"], **charged,
     }).join(by_record, on="record", how="inner", maintain_order="left").filter(
         pl.col("total").is_not_null() & (pl.col("unread") == 0)
     )  # fmt: skip

@@ -204,7 +204,10 @@ class Checker:
             frame = grains.seen_from(field.in_list, self._seen[field.path])
             fields[field.path] = self._checks[field.path].check_part(frame, where[field.in_list])
         landed = {path: one.landed for path, one in fields.items()}
-        links = {path: resolved(target, fields[path].sound) for path, target in self._links.items()}
+        links = {
+            path: resolved(target, fields[path].sound_typed if target.many else fields[path].sound)
+            for path, target in self._links.items()
+        }
         found = [
             *self._unfed(where),
             *self.across_fields(grains, landed, where),
@@ -217,7 +220,7 @@ class Checker:
         for path, maker in self._makers.items():
             of_list = self._type.field(path).in_list
             seen = grains.seen_from(of_list, maker.seen_columns())
-            named[path] = maker.named(seen, where[of_list], landed[path], links[path])
+            named[path] = maker.named(seen, where[of_list], fields[path], links[path])
         frame = grains.records
         headers = where[None].records.filter(frame[FLAG].eq_missing("header again"))
         if len(headers):
@@ -270,7 +273,9 @@ class Checker:
             checked = part.fields[field.path]
             where = part.where[field.in_list]
             if self._medians[field.path].wanted:
-                parts += self._medians[field.path].far(where, checked.sound_values)
+                parts += self._medians[field.path].far(
+                    where, checked.sound_values, checked.landed.over_rows(checked.sound_typed)
+                )
             if self._dates[field.path].open:
                 self._dates[field.path].see(where, checked.sound_values)
         for group, keys in self._keys.items():

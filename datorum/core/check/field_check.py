@@ -19,6 +19,7 @@ from datorum.core.numbering import Numbering, hashes_of
 from datorum.core.said import said
 from datorum.core.steps.coded import variety
 from datorum.core.steps.landing import NO_VALUE_SET, Landed, Values, land
+from datorum.core.typed import Typed
 
 STEP = said(
     "step",
@@ -35,9 +36,10 @@ _MARKS = {"at": pl.UInt32, "rule": pl.String, "value": pl.String, "message": pl.
 
 
 class CheckedField(NamedTuple):
-    """One field of some rows: what landed; the sound ones among the distinct values (null where one is not); and what
-    was found."""
+    """One field of some rows: what landed; the sound ones among the distinct values as texts, null where one is not;
+    and what was found."""
 
+    field: Field
     landed: Landed
     sound: pl.Series
     found: pl.DataFrame
@@ -46,6 +48,11 @@ class CheckedField(NamedTuple):
     def sound_values(self) -> pl.Series:
         """The sound value of each row."""
         return self.landed.over_rows(self.sound)
+
+    @property
+    def sound_typed(self) -> pl.Series:
+        """The sound ones among the distinct values, as values of the field's type."""
+        return self.landed.typed(self.field).values.set(self.sound.is_null(), None)
 
 
 class FieldCheck:
@@ -68,8 +75,8 @@ class FieldCheck:
             landed, judged = known
         else:
             landed = land(frame, self._mapping, self._scope)
-            judged = _judge(self._field, self._mapping, landed.distinct, self._today)
-        return CheckedField(landed, judged.sound, _over_rows(where, self._field, landed, judged.marks))
+            judged = _judge(self._field, self._mapping, landed, self._today)
+        return CheckedField(self._field, landed, judged.sound, _over_rows(where, self._field, landed, judged.marks))
 
     def _of_known(self, frame: pl.DataFrame) -> tuple[Landed, _Judged] | None:
         """From what is remembered; None where values recur too little for that."""
@@ -89,12 +96,14 @@ class FieldCheck:
     def _learn(self, columns: list[pl.Series]) -> tuple[Values, _Judged]:
         distinct = land(pl.DataFrame({column.name: column for column in columns}), self._mapping, self._scope)
         each = Values(distinct.supplied, distinct.values, distinct.failed)
-        return each, _judge(self._field, self._mapping, each, self._today)
+        return each, _judge(self._field, self._mapping, Landed(each), self._today)
 
 
 class _Judged(NamedTuple):
-    """``sound``: distinct values, null where one is not; ``marks``: what was found, ``at`` which of them."""
+    """``typed``: distinct values as those of the field; ``sound``: their texts, null where one is not; ``marks``: what
+    was found, ``at`` which of them."""
 
+    typed: Typed
     sound: pl.Series
     marks: pl.DataFrame
 
@@ -125,7 +134,7 @@ class _Known:
                 self._meet([column.gather(fresh) for column in columns])
             assert self._values is not None
             assert self._judged is not None
-            return Landed(self._values, pl.Series(numbers)), self._judged
+            return Landed(self._values, pl.Series(numbers), self._judged.typed), self._judged
 
     def _meet(self, columns: list[pl.Series]) -> None:
         """Take in what was not seen before."""
@@ -135,17 +144,23 @@ class _Known:
             return
         marks = judged.marks.with_columns(pl.col("at") + len(self._values.values))
         self._values = Values(*(pl.concat(pair) for pair in zip(self._values, values, strict=True)))
-        self._judged = _Judged(pl.concat([self._judged.sound, judged.sound]), pl.concat([self._judged.marks, marks]))
+        known = self._judged
+        self._judged = _Judged(
+            Typed(*(pl.concat(pair) for pair in zip(known.typed, judged.typed, strict=True))),
+            pl.concat([known.sound, judged.sound]),
+            pl.concat([known.marks, marks]),
+        )
 
 
-def _judge(field: Field, mapping: FieldMapping, values: Values, today: dt.date) -> _Judged:
-    """Hold each of some values to all rules."""
+def _judge(field: Field, mapping: FieldMapping, landed: Landed, today: dt.date) -> _Judged:
+    """Hold each distinct value to all rules."""
+    values, typed = landed.distinct, landed.typed(field)
     marks = [pl.DataFrame(schema=_MARKS), *_unread(mapping, values)]
     sound = values.failed == 0
     for rule in RULES:
         if not rule.applies(field):
             continue
-        broken = rule.breaks(field, values.values).fill_null(False) & sound
+        broken = rule.breaks(field, typed).fill_null(False) & sound
         if rule.name != "required":
             broken = broken & values.values.is_not_null()
         if broken.any():
@@ -155,7 +170,7 @@ def _judge(field: Field, mapping: FieldMapping, values: Values, today: dt.date) 
     good = values.values.set(~sound, None)
     for name, where, says in suspicious(field, good, today):
         marks.append(_marks(where, name, good, [says] * int(where.sum()), blocks=False))
-    return _Judged(good, pl.concat(marks))
+    return _Judged(typed, good, pl.concat(marks))
 
 
 def _unread(mapping: FieldMapping, values: Values) -> Iterator[pl.DataFrame]:

@@ -8,17 +8,16 @@ from typing import NamedTuple
 
 import polars as pl
 
-from datorum.core.check.field_check import FieldCheck
+from datorum.core.check.field_check import CheckedField, FieldCheck
 from datorum.core.check.findings import Where, findings_frame
 from datorum.core.formula import Scope
-from datorum.core.link import LinkTarget, Making, Resolved, items_of, parts_of
+from datorum.core.link import LinkTarget, Making, Resolved, parts_of
 from datorum.core.link.paths import above_on
 from datorum.core.link.resolve import looked_for
 from datorum.core.match_key import key_texts
 from datorum.core.model import FieldMapping
 from datorum.core.model.link_rule import BETWEEN_PARTS, OWN_KEY
 from datorum.core.said import said
-from datorum.core.steps.landing import Landed
 
 LINK_MADE = said(
     "link made",
@@ -61,15 +60,15 @@ class Maker:
         """The columns that what is made is fed by."""
         return set().union(*(fed.seen_columns() for fed in self.making.fields.values())) - {OWN_KEY}
 
-    def named(self, frame: pl.DataFrame, where: Where, landed: Landed, found: Resolved) -> Named | None:
+    def named(self, frame: pl.DataFrame, where: Where, checked: CheckedField, found: Resolved) -> Named | None:
         """What the rows of a frame name that is to be made; ``found`` says how their distinct values fared."""
-        rows = landed.over_rows(found.state == "made").arg_true()
+        rows = checked.landed.over_rows(found.state == "made").arg_true()
         if not len(rows):
             return None
-        asked = pl.DataFrame({"at": rows, "value": landed.values.gather(rows)})
+        values = checked.landed.over_rows(checked.sound_typed if self.target.many else checked.sound)
+        asked = pl.DataFrame({"at": rows, "value": values.gather(rows)})
         if self.target.many:
-            items = [items_of(text) for text in asked["value"]]
-            asked = asked.with_columns(pl.Series("value", items, dtype=pl.List(pl.String))).explode("value")
+            asked = asked.explode("value")
             asked = asked.filter(looked_for(self.target, self.target.compared(asked["value"])).state == "made")
         asked = asked.with_columns(self.target.compared(asked["value"]).alias("key"))
         place = where.gather(asked["at"])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from typing import Any
 
 import jsonschema_rs
 import polars as pl
@@ -11,9 +12,9 @@ from datorum.core.check.findings import Where, findings_frame
 from datorum.core.check.rules import LINEAR
 from datorum.core.formula import FormulaFault, Scope, columns_of, formula_column, gathered_in, parse
 from datorum.core.model import WHOLE_ROW, Field, FormulaRule, RecordType
-from datorum.core.records.values import values_by_record
+from datorum.core.records.values import in_json, values_by_record
 from datorum.core.steps.landing import Landed
-from datorum.core.values import nest, to_json
+from datorum.core.values import nest
 
 
 class SchemaRules:
@@ -31,7 +32,7 @@ class SchemaRules:
             return
         broken, says = [], []
         shown = {field.path: landed[field.path] for field in fed}
-        for at, values in enumerate(values_by_record(where, self._type, shown, _json)):
+        for at, values in enumerate(values_by_record(where, self._type, shown, dict.fromkeys(shown, _as_it_is))):
             body = nest({path: value for path, value in values.items() if value is not None})
             error = next(self._validator.iter_errors(body), None)
             if error is not None:
@@ -114,11 +115,10 @@ def rule_fields(rule: FormulaRule) -> list[str]:
         return []
 
 
-def _json(field: Field, text: str | None) -> object:
-    try:
-        return to_json(field, text)
-    except (ValueError, ArithmeticError):
-        return text
+def _as_it_is(field: Field, landed: Landed) -> list[Any]:
+    """The JSON value of each distinct value, and of one that is none of its type the text."""
+    read = in_json(field, landed)
+    return [text if value is None else value for text, value in zip(landed.distinct.values, read, strict=True)]
 
 
 def _validator(record_type: RecordType) -> jsonschema_rs.Draft202012Validator | None:

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
-from typing import Any
 
 import jsonschema_rs
 import polars as pl
@@ -16,7 +14,7 @@ from datorum.core.check.formats import FORMATS, each_distinct
 from datorum.core.model import Field, FieldType
 from datorum.core.patterns import UnusablePattern, pattern
 from datorum.core.said import said
-from datorum.core.values import to_json
+from datorum.core.typed import TYPES, Typed, as_json, one_as_json, typed
 
 LINEAR = jsonschema_rs.RegexOptions()
 """Patterns of schemas by an engine whose time grows with the text only."""
@@ -26,40 +24,23 @@ LINEAR = jsonschema_rs.RegexOptions()
 class Rule:
     """One rule over one field.
 
-    ``applies`` tells whether the field has such a constraint; ``breaks`` gives a Boolean series, true where a String
-    series of landed values (null is blank) breaks it; ``says`` is the predicate of a sentence about one value.
+    ``applies`` tells whether the field has such a constraint; ``breaks`` gives a Boolean series, true where one of some
+    landed values (null is blank) breaks it; ``says`` is the predicate of a sentence about one value's text.
     """
 
     name: str
     title: str
     applies: Callable[[Field], bool]
-    breaks: Callable[[Field, pl.Series], pl.Series]
+    breaks: Callable[[Field, Typed], pl.Series]
     says: Callable[[Field, str], str]
     remedy: str
     blocks: bool = True
     acceptable: bool = True
 
 
-_TYPE_SHAPES = {
-    # As the standards have it, 3.0 is a whole number; tools that know no blank among numbers write all of them so.
-    FieldType.INTEGER: (r"^[+-]?[0-9]{1,300}(\.0{1,300})?$", "a whole number"),
-    FieldType.NUMBER: (r"^[+-]?[0-9]{1,300}(\.[0-9]{1,300})?([eE][+-]?[0-9]{1,3})?$", "a number"),
-    FieldType.BOOLEAN: (r"^(true|false)$", "yes or no"),
-    FieldType.LIST: (r"^\[.*\]$", "a list"),
-}
-
-
-def _not_of_type(field: Field, values: pl.Series) -> pl.Series:
-    shaped = values.str.contains(_TYPE_SHAPES[field.type][0])
-    if field.type is not FieldType.NUMBER:
-        return ~shaped
-    # What no float can hold, no site can take as a number.
-    return ~(shaped & values.cast(pl.Float64, strict=False).is_finite().fill_null(False))
-
-
-def _out_of_range(field: Field, values: pl.Series) -> pl.Series:
-    numbers = values.cast(pl.Float64, strict=False)
-    broken = pl.repeat(False, len(values), dtype=pl.Boolean, eager=True)
+def _out_of_range(field: Field, given: Typed) -> pl.Series:
+    numbers = given.values
+    broken = pl.repeat(False, len(numbers), dtype=pl.Boolean, eager=True)
     for bound, breaks in (
         (field.minimum, pl.Series.__lt__),
         (field.maximum, pl.Series.__gt__),
@@ -85,26 +66,29 @@ def _range_in_words(field: Field) -> str:
     )
 
 
-def _pattern_breaks(field: Field, values: pl.Series) -> pl.Series:
+def _pattern_breaks(field: Field, given: Typed) -> pl.Series:
     try:
-        return ~pattern(field.pattern or "").found_in(values)
+        return ~pattern(field.pattern or "").found_in(given.texts)
     except UnusablePattern:
         # The site itself will judge.
-        return pl.repeat(False, len(values), dtype=pl.Boolean, eager=True)
+        return pl.repeat(False, len(given.texts), dtype=pl.Boolean, eager=True)
 
 
-def _not_valid(schema: dict[str, Any], values: pl.Series, as_json: Callable[[str], Any]) -> pl.Series:
-    """Where values break a schema; nowhere for a schema that is none, which the site itself will judge."""
+def _rest_breaks(field: Field, given: Typed) -> pl.Series:
+    """Where values break what else a schema says; nowhere for a schema that is none, which the site itself will
+    judge."""
     try:
-        validator = jsonschema_rs.Draft202012Validator(schema, pattern_options=LINEAR)
+        validator = jsonschema_rs.Draft202012Validator(field.other_keywords or {}, pattern_options=LINEAR)
     except (ValueError, jsonschema_rs.ValidationError):
-        return pl.repeat(False, len(values), dtype=pl.Boolean, eager=True)
-    return ~each_distinct(values, lambda text: validator.is_valid(as_json(text)))
+        return pl.repeat(False, len(given.texts), dtype=pl.Boolean, eager=True)
+    values = zip(given.values.is_null(), as_json(field, given), strict=True)
+    return ~pl.Series([blank or validator.is_valid(value) for blank, value in values], dtype=pl.Boolean)
 
 
-def _not_multiple(field: Field, values: pl.Series) -> pl.Series:
+def _not_multiple(field: Field, given: Typed) -> pl.Series:
     step = Decimal(str(field.multiple_of))
-    return ~each_distinct(values, lambda text: step == 0 or _decimal(text) % step == 0)
+    # Decimals are compared as they are written, which floats cannot be.
+    return ~each_distinct(given.texts, lambda text: step == 0 or _decimal(text) % step == 0)
 
 
 def _decimal(text: str) -> Decimal:
@@ -114,57 +98,28 @@ def _decimal(text: str) -> Decimal:
         return Decimal(0)
 
 
-def items_of(text: str) -> list[Any]:
-    """The items of a landed list; none where it is no list."""
-    try:
-        items = json.loads(text)
-    except (ValueError, RecursionError):
-        return []
-    return items if isinstance(items, list) else []
+def _count_breaks(field: Field, given: Typed) -> pl.Series:
+    count = given.values.list.len()
+    few = count < (field.min_items or 0)
+    return few if field.max_items is None else few | (count > field.max_items)
 
 
-def _count_breaks(field: Field, values: pl.Series) -> pl.Series:
-    least, most = field.min_items or 0, field.max_items
-    return ~each_distinct(values, lambda text: least <= (n := len(items_of(text))) and (most is None or n <= most))
+def _repeats(field: Field, given: Typed) -> pl.Series:
+    return given.values.list.n_unique() < given.values.list.len()
 
 
-def _repeats(field: Field, values: pl.Series) -> pl.Series:
-    def distinct(text: str) -> bool:
-        items = [json.dumps(item, sort_keys=True) for item in items_of(text)]
-        return len(items) == len(set(items))
-
-    return ~each_distinct(values, distinct)
-
-
-def _item_breaks(field: Field, values: pl.Series) -> pl.Series:
+def _item_breaks(field: Field, given: Typed) -> pl.Series:
     """Where any item of a list breaks a rule of the items."""
     assert field.items is not None
-    lists = values.drop_nulls().unique()
-    rows = [(at, _spelled(item)) for at, text in enumerate(lists) for item in items_of(text)]
-    items = pl.Series([item for _, item in rows], dtype=pl.String)
-    owner = pl.Series([at for at, _ in rows], dtype=pl.Int64)
-    broken: set[int] = set()
+    lists = pl.DataFrame({"item": given.values}).with_row_index("at").drop_nulls().filter(pl.col("item").list.len() > 0)
+    each = lists.explode("item")
+    items = typed(field.items, each["item"])
+    broken = pl.repeat(False, each.height, dtype=pl.Boolean, eager=True)
     for rule in RULES:
-        if rule.name != "required" and rule.applies(field.items) and len(items):
-            broken |= set(owner.filter(rule.breaks(field.items, items).fill_null(False)))
-    bad = [text for at, text in enumerate(lists) if at in broken]
-    return values.is_in(bad)
-
-
-def _spelled(item: Any) -> str:
-    if isinstance(item, str):
-        return item
-    return ("true" if item else "false") if isinstance(item, bool) else json.dumps(item)
-
-
-def _rest_breaks(field: Field, values: pl.Series) -> pl.Series:
-    def as_json(text: str) -> Any:
-        try:
-            return to_json(field, text)
-        except (ValueError, ArithmeticError):
-            return text
-
-    return _not_valid(field.other_keywords or {}, values, as_json)
+        if rule.name != "required" and rule.applies(field.items):
+            broken = broken | rule.breaks(field.items, items).fill_null(False)
+    bad = each["at"].filter(broken)
+    return pl.int_range(len(given.values), dtype=pl.UInt32, eager=True).is_in(bad.implode())
 
 
 RULES: tuple[Rule, ...] = (
@@ -172,16 +127,16 @@ RULES: tuple[Rule, ...] = (
         "required",
         "is blank",
         lambda field: field.required and not field.nullable,
-        lambda field, values: values.is_null(),
+        lambda field, given: given.texts.is_null(),
         lambda field, value: "is blank, and the site requires it",
         "Feed the field from another column or a constant, or correct the rows.",
     ),
     Rule(
         "type",
         "is of another type",
-        lambda field: field.type in _TYPE_SHAPES,
-        _not_of_type,
-        lambda field, value: f"is not {_TYPE_SHAPES[field.type][1]}",
+        lambda field: field.type in TYPES,
+        lambda field, given: given.of_another_type,
+        lambda field, value: f"is not {TYPES[field.type]}",
         "Add a step that reads the value, such as read as a number or read as yes or no.",
         acceptable=False,
     ),
@@ -189,7 +144,7 @@ RULES: tuple[Rule, ...] = (
         "enum",
         "is not a value the site accepts",
         lambda field: bool(field.enum),
-        lambda field, values: ~values.is_in(list(field.enum)),
+        lambda field, given: ~given.texts.is_in(list(field.enum)),
         lambda field, value: "is not among the values the site accepts",
         "Set the value in the field's value table.",
     ),
@@ -197,7 +152,7 @@ RULES: tuple[Rule, ...] = (
         "format",
         "is not in the site's format",
         lambda field: field.format in FORMATS,
-        lambda field, values: ~FORMATS[field.format or ""][1](values),
+        lambda field, given: ~FORMATS[field.format or ""][1](given.texts),
         lambda field, value: f"is not {FORMATS[field.format or ''][0]}",
         "Add a step that brings the value into this form, or correct the rows.",
     ),
@@ -205,7 +160,7 @@ RULES: tuple[Rule, ...] = (
         "longest",
         "is too long",
         lambda field: field.max_length is not None,
-        lambda field, values: values.str.len_chars() > field.max_length,
+        lambda field, given: given.texts.str.len_chars() > field.max_length,
         lambda field, value: f"has {len(value):,} characters; the site takes {field.max_length:,} at most",
         "Correct the rows, or feed the field from a shorter column.",
     ),
@@ -213,7 +168,7 @@ RULES: tuple[Rule, ...] = (
         "shortest",
         "is too short",
         lambda field: bool(field.min_length),
-        lambda field, values: values.str.len_chars() < field.min_length,
+        lambda field, given: given.texts.str.len_chars() < field.min_length,
         lambda field, value: f"has {len(value):,} characters; the site wants {field.min_length:,} at least",
         "Correct the rows.",
     ),
@@ -246,7 +201,7 @@ RULES: tuple[Rule, ...] = (
         "has too few or too many items",
         lambda field: field.min_items is not None or field.max_items is not None,
         _count_breaks,
-        lambda field, value: f"has {len(items_of(value)):,} items; the site takes {_items_in_words(field)}",
+        lambda field, value: f"has {_count(field, value):,} items; the site takes {_items_in_words(field)}",
         "Correct the rows, or look whether the list is split at the right mark.",
     ),
     Rule(
@@ -277,6 +232,10 @@ RULES: tuple[Rule, ...] = (
 
 for _rule in RULES:
     said(_rule.name, _rule.title, _rule.remedy, acceptable=_rule.acceptable, demanded=True)
+
+
+def _count(field: Field, text: str) -> int:
+    return len(one_as_json(field, text) or ())
 
 
 def _items_in_words(field: Field) -> str:

@@ -128,9 +128,8 @@ class Median:
         self.wanted = field.type in (FieldType.NUMBER, FieldType.INTEGER) and _is_amount(field)
         """Whether the field is an amount at all."""
 
-    def far(self, where: Where, values: pl.Series) -> Iterator[pl.DataFrame]:
+    def far(self, where: Where, values: pl.Series, numbers: pl.Series) -> Iterator[pl.DataFrame]:
         """Amounts a hundred times the median of the sheet's first rows."""
-        numbers = values.cast(pl.Float64, strict=False)
         if self._median is None:
             known = numbers.drop_nulls().filter(numbers.drop_nulls() > 0)
             middle = known.median() if len(known) >= _FEWEST else 0.0

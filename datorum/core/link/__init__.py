@@ -2,7 +2,7 @@
 
 from datorum.core.link.keys import KeyTable, key_table, parts_of
 from datorum.core.link.pending import as_id, row_meant, rows_meant, said_of_row, with_record, with_records
-from datorum.core.link.resolve import LinkState, LinkTarget, Making, Resolved, items_of, resolved
+from datorum.core.link.resolve import LinkState, LinkTarget, Making, Resolved, resolved
 
 __all__ = [
     "KeyTable",
@@ -11,7 +11,6 @@ __all__ = [
     "Making",
     "Resolved",
     "as_id",
-    "items_of",
     "key_table",
     "parts_of",
     "resolved",

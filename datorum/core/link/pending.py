@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from typing import Any
 
 from datorum.core.link.keys import ROW_OF
 from datorum.core.model import Field, FieldType, RecordType
-from datorum.core.values import to_json
 
 _ROW, _AS = "record of row", "as"
 
@@ -78,7 +76,9 @@ def with_record(value: Any, record_id: str, field: Field) -> Any:
 def as_id(field: Field, text: str) -> Any:
     """An id as a field takes it: a number where it takes numbers."""
     one = field.items if field.type is FieldType.LIST and field.items else field
+    if one.type not in (FieldType.INTEGER, FieldType.NUMBER):
+        return text
     try:
-        return to_json(one, text)
-    except (ValueError, ArithmeticError, json.JSONDecodeError):
+        return int(text)
+    except ValueError:
         return text

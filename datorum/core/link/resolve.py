@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal, NamedTuple
@@ -75,8 +74,8 @@ class LinkTarget:
 
 class Resolved(NamedTuple):
     """Some references, four series of equal length: how each fared (``LinkState``), the ``value`` that stands for its
-    record (an id, or ``row`` and a number; of several in JSON), how many have its key, and the place where it was
-    found."""
+    record (an id, or ``row`` and a number; of references that are lists the list of these), how many have its key,
+    and the place where it was found."""
 
     state: pl.Series
     value: pl.Series
@@ -88,14 +87,10 @@ class Resolved(NamedTuple):
 
 
 def resolved(target: LinkTarget, values: pl.Series) -> Resolved:
-    """Look for the records that some landed keys mean."""
+    """Look for the records that some landed keys mean: texts, or lists of them where each means several."""
     if not target.many:
         return looked_for(target, target.compared(values))
-    items = [items_of(text) for text in values]
-    flat = pl.DataFrame(
-        {"at": [at for at, one in enumerate(items) for _ in one], "value": [text for one in items for text in one]},
-        schema={"at": pl.Int64, "value": pl.String},
-    )
+    flat = pl.DataFrame({"value": values}).with_row_index("at").explode("value", empty_as_null=False, keep_nulls=False)
     found = looked_for(target, target.compared(flat["value"]))
     each = flat.select("at").with_columns(
         state=found.state.cast(pl.String), value=found.value, records=found.records, place=found.place
@@ -103,24 +98,14 @@ def resolved(target: LinkTarget, values: pl.Series) -> Resolved:
     together = each.group_by("at").agg(
         pl.col("state"), pl.col("value").drop_nulls(), pl.col("records").max(), pl.col("place").drop_nulls().first()
     )
-    whole = pl.DataFrame({"at": pl.int_range(len(values), eager=True)}).join(together, on="at", how="left").sort("at")
+    whole = (
+        pl.DataFrame({"at": pl.int_range(len(values), dtype=pl.UInt32, eager=True)})
+        .join(together, on="at", how="left")
+        .sort("at")
+    )
     states = [min(one, key=_WORST.index) if one else "blank" for one in whole["state"].to_list()]
-    listed = [json.dumps(one) if one else None for one in whole["value"].to_list()]
-    return Resolved(
-        pl.Series(states, dtype=_STATE), pl.Series(listed, dtype=pl.String), whole["records"].fill_null(0),
-        whole["place"],
-    )  # fmt: skip
-
-
-def items_of(text: str | None) -> list[str]:
-    """The items of a list that has landed."""
-    if text is None:
-        return []
-    try:
-        found = json.loads(text)
-    except ValueError:
-        return [text]
-    return [str(item) for item in found] if isinstance(found, list) else [text]
+    meant = whole["value"].set(whole["value"].list.len().fill_null(0) == 0, None)
+    return Resolved(pl.Series(states, dtype=_STATE), meant, whole["records"].fill_null(0), whole["place"])
 
 
 def looked_for(target: LinkTarget, keys: pl.Series) -> Resolved:

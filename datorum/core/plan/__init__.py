@@ -3,7 +3,7 @@
 from datorum.core.plan.made import Made, made_for
 from datorum.core.plan.plan import ChangedFields, FieldChange, Planner, held_reasons
 from datorum.core.plan.waves import Waves, waves
-from datorum.core.values import at, nest, same, to_json
+from datorum.core.values import at, nest, same
 
 __all__ = [
     "ChangedFields",
@@ -16,6 +16,5 @@ __all__ = [
     "made_for",
     "nest",
     "same",
-    "to_json",
     "waves",
 ]

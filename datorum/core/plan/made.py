@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable
 from collections.abc import Mapping as AnyMapping
 from dataclasses import replace
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import polars as pl
 
@@ -14,7 +14,7 @@ from datorum.core.link import KeyTable, LinkTarget, key_table, row_meant
 from datorum.core.link.keys import ROW_OF
 from datorum.core.model import Action, Change, PlanRow
 from datorum.core.plan.plan import meant
-from datorum.core.records.values import readable
+from datorum.core.typed import as_json, typed
 
 
 class Made(NamedTuple):
@@ -46,25 +46,29 @@ def made_for(makers: Iterable[Maker]) -> Made:
     for maker in makers:
         told = maker.made().filter(pl.col("why").is_null())
         to, shown = maker.target.to, maker.making.shown
-        for one in told.iter_rows(named=True):
+        # Where nothing is named there are no columns either.
+        columns = {path: told[f"field {path}"] for path in maker.fields if told.height}
+        values = {path: as_json(maker.fields[path], typed(maker.fields[path], column))
+                  for path, column in columns.items()}  # fmt: skip
+        for at, one in enumerate(told.iter_rows(named=True)):
             if (to, one["key"]) not in numbers:
                 numbers[to, one["key"]] = -len(numbers) - 1
                 above = numbers.get((to, one["above"] or ""))
-                rows.append(_row(maker, one, numbers[to, one["key"]], above))
-        values = [f"{ROW_OF}{numbers[to, key]}" for key in told["key"]]
+                has = {path: column[at] for path, column in values.items()}
+                rows.append(_row(maker, one, has, numbers[to, one["key"]], above))
+        references = [f"{ROW_OF}{numbers[to, key]}" for key in told["key"]]
         if shown:
             takes = told[f"field {shown}"] if f"field {shown}" in told.columns else told["key"]
-            values = [f"{value}{ROW_OF}{text}" for value, text in zip(values, takes, strict=True)]
-        tables[maker.path] = key_table("made", "to be made", told["key"], pl.Series(values, dtype=pl.String))
+            references = [f"{value}{ROW_OF}{text}" for value, text in zip(references, takes, strict=True)]
+        tables[maker.path] = key_table("made", "to be made", told["key"], pl.Series(references, dtype=pl.String))
     return Made(rows, tables)
 
 
-def _row(maker: Maker, one: dict[str, str | None], number: int, above: int | None) -> PlanRow:
+def _row(maker: Maker, one: dict[str, str | None], has: dict[str, Any], number: int, above: int | None) -> PlanRow:
     making = maker.making
     changes = {}
-    for path in maker.fields:
+    for path, value in has.items():
         field = making.record_type.field(path)
-        value = readable(field, one[f"field {path}"])
         if value is not None or (field.required and field.nullable):
             changes[path] = Change(after=value)
     over = f"{ROW_OF}{above}" if above is not None else one["known"]

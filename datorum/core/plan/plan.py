@@ -13,12 +13,12 @@ from pydantic import BaseModel
 from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
 from datorum.core.errors import NotReady
-from datorum.core.link import as_id, items_of, row_meant, said_of_row, with_record
+from datorum.core.link import as_id, row_meant, said_of_row, with_record
 from datorum.core.link.keys import ROW_OF, compared, together
 from datorum.core.match_key import key_text
-from datorum.core.model import Action, Change, Field, FieldType, Mapping, PlanRow, Policy, RecordType, SiteRecord
+from datorum.core.model import Action, Change, Field, Mapping, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.model.link_rule import BETWEEN_PARTS
-from datorum.core.records.values import readable, values_by_record
+from datorum.core.records.values import values_by_record
 from datorum.core.steps.landing import Landed
 from datorum.core.values import at, same
 
@@ -58,7 +58,7 @@ class Planner:
         self._policy = policy
         self._held = held
         self._records = _by_key(self._keys, on_site)
-        self._links = dict.fromkeys(links, meant)
+        self._links = dict.fromkeys(links, _meant)
         self._known: dict[int, str] = {}
 
     def records(self, where: AnyMapping[str | None, Where], landed: AnyMapping[str, Landed]) -> Iterator[PlanRow]:
@@ -90,16 +90,18 @@ class Planner:
         return value if known is None else with_record(value, known, self._type.field(path))
 
 
-def meant(field: Field, text: str | None) -> Any:
+def _meant(field: Field, landed: Landed) -> list[Any]:
+    """Of each distinct value of a link the ids of the records that it means, or the rows that will have them."""
+    return [meant(field, value) for value in landed.distinct.values.to_list()]
+
+
+def meant(field: Field, value: str | list[str] | None) -> Any:
     """The id that a reference landed as, as its field takes it, or the row that will have one."""
-    if text is not None and field.type is FieldType.LIST:
-        # Within its JSON a reference to a row is spelt otherwise.
-        items = items_of(text)
-        if any(ROW_OF in item for item in items):
-            return [said_of_row(item) if ROW_OF in item else as_id(field, item) for item in items]
-    elif text is not None and ROW_OF in text:
-        return said_of_row(text)
-    return readable(field, text)
+    if value is None:
+        return None
+    if isinstance(value, list):
+        return [meant(field, item) for item in value]
+    return said_of_row(value) if ROW_OF in value else as_id(field, value)
 
 
 class ChangedFields:

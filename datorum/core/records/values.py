@@ -8,24 +8,25 @@ from typing import Any
 from datorum.core.check.findings import Where
 from datorum.core.model import Field, RecordType
 from datorum.core.steps.landing import Landed
-from datorum.core.values import is_as_landed, nest, to_json
+from datorum.core.typed import as_json
+from datorum.core.values import nest
 
-Value = Callable[[Field, str | None], Any]
+Reading = Callable[[Field, Landed], list[Any]]
+"""Gives the JSON value of each distinct value of a landed field."""
 
 
 def values_by_record(
     where: Mapping[str | None, Where],
     record_type: RecordType,
     landed: Mapping[str, Landed],
-    value: Value | None = None,
-    special: Mapping[str, Value] | None = None,
+    special: Mapping[str, Reading] | None = None,
 ) -> Iterator[dict[str, Any]]:
     """Of each record the JSON values of its own fields by path, blank ones as None, and by the path of each list of
-    objects the objects in which anything has landed, None where there is none. ``value`` makes a JSON value of a landed
-    text; without it what cannot be read is blank. ``special``: the same for single fields, by path."""
-    reading = dict.fromkeys(landed, value) | dict(special or {})
+    objects the objects in which anything has landed, None where there is none. ``special``: how single fields are read,
+    by path; of any other what is not of its type is blank."""
+    reading = special or {}
     fields = [field for field in record_type.writable if field.path in landed]
-    own = [(field.path, _column(field, landed, reading[field.path])) for field in fields if not field.in_list]
+    own = [(field.path, _column(field, landed, reading)) for field in fields if not field.in_list]
     tops = {path for path in record_type.lists if not _outer(path, record_type)}
     objects = {
         path: _objects(path, [field for field in fields if _top(field, record_type) == path], where, record_type,
@@ -42,7 +43,7 @@ def values_by_record(
 
 def _objects(
     path: str, fields: list[Field], where: Mapping[str | None, Where], record_type: RecordType,
-    landed: Mapping[str, Landed], reading: Mapping[str, Value | None],
+    landed: Mapping[str, Landed], reading: Mapping[str, Reading],
 ) -> dict[int, list[dict[str, Any]]]:  # fmt: skip
     """The objects of a list by the record that they are of; an object in which nothing has landed is none."""
     if not fields:
@@ -50,7 +51,7 @@ def _objects(
     behind = len(path) + 1
     inner = frozenset(one[behind:] for one in record_type.lists if one.startswith(f"{path}."))
     flat = not inner and not any("." in field.path[behind:] for field in fields)
-    columns = [(field.path[behind:], _column(field, landed, reading[field.path])) for field in fields]
+    columns = [(field.path[behind:], _column(field, landed, reading)) for field in fields]
     found: dict[int, list[dict[str, Any]]] = {}
     for at, number in enumerate(where[fields[0].in_list].records.to_list()):
         values = {name: cell for name, column in columns if (cell := column[at]) is not None}
@@ -59,22 +60,16 @@ def _objects(
     return found
 
 
-def _column(field: Field, landed: Mapping[str, Landed], value: Value | None) -> list[Any]:
+def _column(field: Field, landed: Mapping[str, Landed], reading: Mapping[str, Reading]) -> list[Any]:
     one = landed[field.path]
-    if value is None and is_as_landed(field):
-        return one.values.to_list()
-    read = value or readable
     # Each distinct value is read once, and shared by the rows that have it.
-    distinct = [read(field, text) for text in one.distinct.values]
+    distinct = reading.get(field.path, in_json)(field, one)
     return distinct if one.codes is None else [distinct[code] for code in one.codes]
 
 
-def readable(field: Field, text: str | None) -> Any:
-    """The JSON value of a landed text, None where it has none."""
-    try:
-        return to_json(field, text)
-    except (ValueError, ArithmeticError):
-        return None
+def in_json(field: Field, landed: Landed) -> list[Any]:
+    """What a site is sent of each distinct value; None where there is none."""
+    return as_json(field, landed.typed(field))
 
 
 def _top(field: Field, record_type: RecordType) -> str | None:

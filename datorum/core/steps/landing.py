@@ -9,9 +9,11 @@ from typing import NamedTuple
 import polars as pl
 
 from datorum.core.formula import Scope, column_reference, quoted
+from datorum.core.model import Field
 from datorum.core.model.field_mapping import FieldMapping, ValueTable
 from datorum.core.steps import Join, RowStep, Step
 from datorum.core.steps.coded import coded
+from datorum.core.typed import Typed, typed
 
 log = logging.getLogger(__name__)
 NO_VALUE_SET = 255
@@ -35,12 +37,23 @@ class Landed:
     """One field over all rows: ``supplied``, ``values`` and ``failed`` as in ``Values``, one for each row.
 
     Where values recur, ``distinct`` has each once, and what is done to them can be done there; ``over_rows`` brings it
-    to the rows.
+    to the rows. ``typed``: the distinct values as those of a field, where they have been read so already.
     """
 
-    def __init__(self, distinct: Values, codes: pl.Series | None = None) -> None:
+    def __init__(self, distinct: Values, codes: pl.Series | None = None, typed: Typed | None = None) -> None:
         self.distinct = distinct
         self.codes = codes
+        self._typed = typed
+
+    def typed(self, field: Field) -> Typed:
+        """The distinct values as those of the field that they landed in."""
+        if self._typed is None:
+            self._typed = typed(field, self.distinct.values)
+        return self._typed
+
+    def typed_rows(self, field: Field) -> pl.Series:
+        """The value of each row as one of the field that it landed in: ``Typed.values`` over the rows."""
+        return self.over_rows(self.typed(field).values)
 
     def over_rows(self, series: pl.Series) -> pl.Series:
         """A series with one entry for each of ``distinct``, as one with an entry for each row."""
@@ -65,7 +78,7 @@ class Landed:
 
 
 def with_values(landed: Landed, distinct: pl.Series) -> Landed:
-    """The same with other values, one for each distinct one."""
+    """The same with other values, one for each distinct one, of whatever type."""
     return Landed(landed.distinct._replace(values=distinct), landed.codes)
 
 

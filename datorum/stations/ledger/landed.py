@@ -17,6 +17,7 @@ from datorum.core.model import Finding, Mapping
 from datorum.core.shape.grains import RECORD, Grains
 from datorum.core.steps.landing import Landed
 from datorum.core.table import ROW
+from datorum.core.typed import typed
 from datorum.sites.rest.model import Link
 from datorum.stations.check import acceptances, findings_of, latest_check
 from datorum.stations.imports import Opened
@@ -153,11 +154,12 @@ def _found(
 
 
 def _cells_of(store: Session, now: Opened, link: Link, target: LinkTarget, keys: pl.Series) -> dict[str, Cell]:
-    found = resolved(target, keys)
-    values = [value for value in found.value.drop_nulls() if ROW_OF not in value]
-    known = labels_of(store, now, link, values) if not target.many else {}
+    found = resolved(target, typed(now.record_type.field(link.field), keys).values if target.many else keys)
+    # Of several the keys are shown as they landed.
+    means = pl.repeat(None, len(keys), dtype=pl.String, eager=True) if target.many else found.value
+    known = labels_of(store, now, link, [value for value in means.drop_nulls() if ROW_OF not in value])
     cells = {}
-    for key, state, value, count, place in zip(keys, found.state, found.value, found.records, found.place, strict=True):
+    for key, state, value, count, place in zip(keys, found.state, means, found.records, found.place, strict=True):
         label = known.get(value or "")
         shown = f"→ {label.text if label else key}"
         match state:
