@@ -48,19 +48,20 @@ class Receiver:
         """The next message. Raises EOFError where there will be none, TimeoutError when it has waited for ``seconds``
         in all."""
         said, data = _SIZES.unpack(self._exactly(_SIZES.size, seconds))
-        return Message(orjson.loads(self._exactly(said, seconds)), bytes(self._exactly(data, seconds)))
+        return Message(orjson.loads(self._exactly(said, seconds)), self._exactly(data, seconds))
 
-    def _exactly(self, size: int, seconds: float | None) -> bytearray:
-        found = bytearray()
-        while len(found) < size:
+    def _exactly(self, size: int, seconds: float | None) -> bytes:
+        pieces, missing = [], size
+        while missing:
             began = time.monotonic()
             left = None if seconds is None else max(seconds - self.waited, 0.0)
             ready, _, _ = select.select([self._pipe], [], [], left)
             self.waited += time.monotonic() - began
             if not ready:
                 raise TimeoutError
-            piece = os.read(self._pipe, min(size - len(found), _PIECE))
+            piece = os.read(self._pipe, min(missing, _PIECE))
             if not piece:
                 raise EOFError
-            found += piece
-        return found
+            pieces.append(piece)
+            missing -= len(piece)
+        return b"".join(pieces)

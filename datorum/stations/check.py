@@ -51,13 +51,16 @@ def passes(store: Session, now: Opened, checker: Checker, progress: Progress = _
     keys = sorted({name for shape in joining for name in shape.seen_columns()})
     heads: list[pl.DataFrame] = []
 
-    def check_part(rows: Rows) -> tuple[CheckedPart, pl.DataFrame]:
+    def check_part(part: pl.DataFrame | Rows) -> tuple[CheckedPart, pl.DataFrame]:
+        rows = chosen(records.shapes, part, selection) if isinstance(part, pl.DataFrame) else part
         if joining:
             heads.append(rows.frame.select(name for name in keys if name in rows.frame.columns))
         return checker.check_part(records.made(rows)), rows.left_out
 
-    chosen_rows = (chosen(records.shapes, frame, selection) for frame in records.parts())
-    for checked, left_out in in_order(check_part, chosen_rows):
+    parts: Iterator[pl.DataFrame | Rows] = records.parts()
+    if selection.counts:
+        parts = (chosen(records.shapes, frame, selection) for frame in records.parts())
+    for checked, left_out in in_order(check_part, parts):
         done += len(checked.records) + left_out.height
         yield Pass(checked, checker.add(checked), left_out)
         progress(done)

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.check import is_fed
 from datorum.core.formula import Scope
+from datorum.core.in_order import in_order
 from datorum.core.link import KeyTable, LinkTarget, Making, key_table, resolved
 from datorum.core.link.keys import ROW_OF, compared
 from datorum.core.link.paths import path_keys, walked
@@ -51,7 +52,20 @@ class _Sought(NamedTuple):
 def targets(store: Session, now: Opened, mapping: Mapping | None = None) -> dict[str, LinkTarget]:
     """Whom the fed links of an import mean, by path."""
     whole = mapping or now.mapping
-    return {path: _target(store, now, whole, link) for path, link in links_fed(now, whole).items()}
+    links = links_fed(now, whole)
+    # What the site has is read for all of them at once, and remembered.
+    sought = {one for link in links.values() for one in _sought_on_site(store, now, whole, link)}
+    for _ in in_order(lambda one: on_site(*one), sought):
+        pass
+    return {path: _target(store, now, whole, link) for path, link in links.items()}
+
+
+def _sought_on_site(store: Session, now: Opened, mapping: Mapping, link: Link) -> Iterator[tuple[int, str, _Sought]]:
+    """What a link looks for in the snapshot of the site, where it looks there and there is one."""
+    rule = rule_of(now, mapping, link.field)
+    kept = ready_snapshots(store, now.item.site_id).get(link.to) if "site" in rule.look else None
+    if kept is not None:
+        yield kept.id, str(kept.as_of), _Sought.of(link, rule, keys_for(now, link, rule))
 
 
 def types_unread(store: Session, now: Opened) -> list[str]:
@@ -90,9 +104,8 @@ def _tables(
     """Where a link is looked for, in order."""
     for look in rule.look:
         if look == "site":
-            kept = ready_snapshots(store, now.item.site_id).get(link.to)
-            if kept is not None:
-                yield on_site(kept.id, str(kept.as_of), _Sought.of(link, rule, keys))
+            for sought in _sought_on_site(store, now, mapping, link):
+                yield on_site(*sought)
         elif look == "sheet" and link.to == now.item.record_type:
             yield from _in_sheet(store, now, mapping, link, rule, keys)
         elif look == "imports":

@@ -130,6 +130,11 @@ class Selection:
         self._scope = scope or Scope()
         self._met = 0
 
+    @property
+    def counts(self) -> bool:
+        """Whether it counts the records that it lets go on, so that frames must come to it in order."""
+        return bool(self._filter.skip) or self._filter.first is not None
+
     @classmethod
     def of_all(cls) -> Selection:
         """The one that leaves nothing out."""
@@ -162,7 +167,7 @@ class Selection:
 
     def _counted(self, frame: pl.DataFrame, reasons: pl.Series) -> pl.Series:
         skip, first = self._filter.skip, self._filter.first
-        if not skip and first is None:
+        if not self.counts:
             return reasons
         met = reasons.is_null()
         records = numbers_of(frame)

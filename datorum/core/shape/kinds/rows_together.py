@@ -100,6 +100,10 @@ class RowsTogether(Shape, frozen=True):
         for name in own_columns(frame):
             if name in self.lines:
                 continue
+            cells = frame[name]
+            if cells.eq_missing(cells.gather(starts).gather(places)).all():
+                # All rows of each record have the same to the letter, as most have.
+                continue
             values = values_of(frame, name)
             heads = values.gather(starts)
             if heads.null_count() and values.null_count() < len(values):
@@ -113,7 +117,7 @@ class RowsTogether(Shape, frozen=True):
                 says = [f"is “{value}” in the record’s first row" for value in of_record.filter(other)]
                 differ.append(odd(frame.filter(other), DIFFERS, says, column=name, values=values.filter(other)))
             # Cells that have it stay as they are.
-            columns.append(frame[name].zip_with((values == of_record).fill_null(False), of_record).alias(name))
+            columns.append(cells.zip_with((values == of_record).fill_null(False), of_record).alias(name))
         return frame.with_columns(columns), differ
 
     def apply(self, grains: Grains) -> Grains:
