@@ -9,12 +9,14 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+import polars as pl
 import pytest
 
 from datorum.core.errors import UnreadableFile
-from datorum.core.table import Limits, open_file
+from datorum.core.table import FLAG, ROW, Limits, open_file
+from datorum.core.table.packed import packed
 from datorum.reader import Allowance, TooManyReaders, kept_ready, open_apart
-from datorum.reader.process import FileApart
+from datorum.reader.process import FileApart, frame_of
 from tests.mutated import mutated, outcomes
 from tests.reader_files import HARMFUL
 
@@ -179,3 +181,19 @@ def test_no_damaged_file_of_any_format_raises_anything_but_a_refusal() -> None:
     odd = {f"{number} {mutated(number)[0]}: {what}" for number, what in told.items() if what not in ("read", "refused")}
     # What ends the process of a reader is told as a refusal, by the tests above.
     assert {one for one in odd if not one.endswith(": ended")} == set()
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        b"",
+        b"PAR1 and nothing else",
+        packed(pl.DataFrame({"E-mail": ["a"]})),
+        packed(pl.DataFrame({ROW: [2], FLAG: [None], "Spent": [4]}, schema_overrides={FLAG: pl.String})),
+        packed(pl.DataFrame({ROW: ["2"], FLAG: ["short"], "E-mail": ["a"]})),
+    ],
+    ids=["nothing", "no Parquet", "no rows of a sheet", "numbers among the cells", "texts for rows"],
+)
+def test_what_a_reader_gives_that_is_no_sheet_is_refused(data: bytes) -> None:
+    with pytest.raises(UnreadableFile, match="damaged"):
+        frame_of(data)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import os
 import resource
 from collections.abc import Callable, Iterator
@@ -10,10 +9,9 @@ from contextlib import ExitStack, suppress
 from pathlib import Path
 from typing import Any
 
-import polars as pl
-
 from datorum.core.errors import DatorumError
 from datorum.core.table import Dialect, Limits, OpenedFile, Reading, open_file
+from datorum.core.table.packed import packed
 from datorum.reader.messages import Message, Receiver, send
 
 _PAGE = resource.getpagesize()
@@ -42,14 +40,8 @@ def _rows(reading: Reading) -> Iterator[Message]:
             "share": reading.share,
         }
         blank_lines, notes = reading.blank_lines, len(reading.notes)
-        yield Message(said, _packed(frame))
+        yield Message(said, packed(frame))
     yield Message({"over": True, "blank_lines": reading.blank_lines - blank_lines, "notes": reading.notes[notes:]})
-
-
-def _packed(frame: pl.DataFrame) -> bytes:
-    out = io.BytesIO()
-    frame.write_ipc(out)
-    return out.getvalue()
 
 
 _ANSWERS: dict[str, Callable[[OpenedFile, dict[str, Any]], Iterator[Message]]] = {

@@ -22,7 +22,7 @@ _PIECE = 1024 * 1024
 
 
 class Message(NamedTuple):
-    """What is said, and the bytes that go with it: the rows of a sheet as Arrow IPC."""
+    """What is said, and the bytes that go with it: the rows of a sheet, packed."""
 
     said: dict[str, Any]
     data: bytes = b""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import logging
 import signal
 import tempfile
@@ -15,7 +14,8 @@ from typing import Any
 import polars as pl
 
 from datorum.core.errors import DatorumError, Place, UnreadableFile
-from datorum.core.table import Dialect, Limits, Part, Reading, SheetRef
+from datorum.core.table import FLAG, ROW, Dialect, Limits, Part, Reading, SheetRef, data_columns
+from datorum.core.table.packed import unpacked
 from datorum.reader.allowance import Allowance
 from datorum.reader.messages import Message, Receiver, send
 from datorum.reader.readers import Reader, new_reader
@@ -84,9 +84,9 @@ class FileApart:
                 said, data = self._take()
                 share = said.get("share", share)
                 over = bool(said.get("over"))
-                frame = _NO_ROWS if over else pl.read_ipc(io.BytesIO(data))
+                frame = _NO_ROWS if over else frame_of(data)
                 self._reading = not over
-                yield Part(frame, said["blank_lines"], tuple(said["notes"]))
+                yield Part(frame, said["blank_lines"], tuple(said["notes"]), None if over else data)
                 if over:
                     return
 
@@ -146,6 +146,18 @@ class FileApart:
 
 
 _NO_ROWS = pl.DataFrame()
+
+
+def frame_of(data: bytes) -> pl.DataFrame:
+    """The rows that a reader gives, which are kept as they came. Raises UnreadableFile where they are no rows of a
+    sheet, as those of a reader that a file has taken over may not be."""
+    try:
+        frame = unpacked(data)
+    except (pl.exceptions.PolarsError, OSError, ValueError):
+        raise _damaged() from None
+    if frame.schema != {ROW: pl.Int64, FLAG: pl.String, **dict.fromkeys(data_columns(frame), pl.String)}:
+        raise _damaged()
+    return frame
 
 
 def _damaged() -> UnreadableFile:

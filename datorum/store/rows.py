@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -13,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.shape import Correction, corrected
 from datorum.core.table import FLAG, ROW, aligned
+from datorum.core.table.packed import unpacked
 from datorum.store.database import session
 from datorum.store.models import Chunk, StoredCorrection, StoredSheet
 
@@ -172,9 +172,5 @@ def _chunk(sheet_id: int, number: int) -> pl.DataFrame:
 def _load(sheet_id: int, number: int, columns: Collection[str] | None = None) -> pl.DataFrame:
     with session() as current:
         kept = select(Chunk.parquet).where(Chunk.sheet_id == sheet_id, Chunk.number == number)
-        data = io.BytesIO(current.scalars(kept).one())
-    if columns is None:
-        return pl.read_parquet(data)
-    # A chunk lacks the columns that none of its rows has.
-    wanted = {ROW, FLAG, *columns}
-    return pl.read_parquet(data, columns=[name for name in pl.read_parquet_schema(data) if name in wanted])
+        data = current.scalars(kept).one()
+    return unpacked(data, None if columns is None else {ROW, FLAG, *columns})

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Callable, Iterable, Iterator
 
 import polars as pl
@@ -13,6 +12,8 @@ from datorum.core.errors import NotFound
 from datorum.core.in_order import in_order
 from datorum.core.profile import ColumnProfile, Profiler
 from datorum.core.table import ROW, Dialect, FileOfSheets, aligned
+from datorum.core.table.packed import packed, unpacked
+from datorum.core.table.sheet import PackedFrame
 from datorum.store.models import Chunk, DrawnSheet, Original, StoredSheet
 
 Progress = Callable[[int, float | None], None]
@@ -50,13 +51,14 @@ def keep_sheet(
     store.flush()
     profiler = Profiler()
 
-    def packed(frame: pl.DataFrame) -> tuple[pl.DataFrame, bytes]:
+    def profiled(part: PackedFrame) -> tuple[pl.DataFrame, bytes]:
+        frame, data = part
         profiler.add(frame)
-        return frame, _parquet(frame)
+        return frame, packed(frame) if data is None else data
 
     rows = 0
     # One at a time, in order, while the next is read.
-    for number, (frame, data) in enumerate(in_order(packed, _without_crumbs(reading), at_once=1)):
+    for number, (frame, data) in enumerate(in_order(profiled, _without_crumbs(reading.packed()), at_once=1)):
         _keep_chunk(store, stored.id, number, rows, frame[ROW], data)
         rows += frame.height
         progress(rows, reading.share)
@@ -73,29 +75,23 @@ def keep_sheet(
 def first_rows(store: Session, sheet: StoredSheet) -> pl.DataFrame:
     """The first rows of a sheet as they were read, be it in this very session."""
     data = store.scalars(select(Chunk.parquet).where(Chunk.sheet_id == sheet.id, Chunk.number == 0)).one()
-    return aligned(pl.read_parquet(io.BytesIO(data)), sheet.headers)
+    return aligned(unpacked(data), sheet.headers)
 
 
 _CRUMB, _CHUNK = 4_096, 65_536
 
 
-def _without_crumbs(frames: Iterable[pl.DataFrame]) -> Iterator[pl.DataFrame]:
+def _without_crumbs(parts: Iterable[PackedFrame]) -> Iterator[PackedFrame]:
     """The frames, a few rows that come by themselves joined to those before: a short sheet is one chunk."""
-    before: pl.DataFrame | None = None
-    for frame in frames:
-        if before is not None and frame.height <= _CRUMB and before.height < _CHUNK:
-            frame = pl.concat([before, frame], how="diagonal")
+    before: PackedFrame | None = None
+    for part in parts:
+        if before is not None and part.frame.height <= _CRUMB and before.frame.height < _CHUNK:
+            part = PackedFrame(pl.concat([before.frame, part.frame], how="diagonal"))
         elif before is not None:
             yield before
-        before = frame
+        before = part
     if before is not None:
         yield before
-
-
-def _parquet(frame: pl.DataFrame) -> bytes:
-    out = io.BytesIO()
-    frame.write_parquet(out, compression="zstd", compression_level=1, statistics=False)
-    return out.getvalue()
 
 
 def _keep_chunk(store: Session, sheet_id: int, number: int, first: int, rows: pl.Series, parquet: bytes) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
 from collections.abc import Iterator, Sequence
 from typing import Any
 
@@ -14,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.model import SiteRecord
 from datorum.core.plan import at
+from datorum.core.table.packed import packed, unpacked
 from datorum.core.values import all_at
 from datorum.store.models import SnapshotChunk
 
@@ -95,13 +95,7 @@ def keep_chunk(store: Session, snapshot_id: int, frame: pl.DataFrame, mark: str 
     last = store.scalar(select(func.max(SnapshotChunk.number)).where(SnapshotChunk.snapshot_id == snapshot_id))
     number = 0 if last is None else last + 1
     place = {"snapshot_id": snapshot_id, "number": number, "records": frame.height, "mark": mark}
-    store.execute(insert(SnapshotChunk).values(**place, parquet=_parquet(frame)))
-
-
-def _parquet(frame: pl.DataFrame) -> bytes:
-    out = io.BytesIO()
-    frame.write_parquet(out, compression="zstd", compression_level=1, statistics=False)
-    return out.getvalue()
+    store.execute(insert(SnapshotChunk).values(**place, parquet=packed(frame)))
 
 
 def chunks(store: Session, snapshot_id: int, columns: Sequence[str] | None = None) -> Iterator[pl.DataFrame]:
@@ -118,10 +112,7 @@ def _numbers(store: Session, snapshot_id: int) -> list[int]:
 def _chunk(store: Session, snapshot_id: int, number: int, columns: Sequence[str] | None) -> pl.DataFrame:
     here = SnapshotChunk.snapshot_id == snapshot_id, SnapshotChunk.number == number
     data = store.scalars(select(SnapshotChunk.parquet).where(*here)).one()
-    if columns is None:
-        return pl.read_parquet(io.BytesIO(data))
-    there = pl.read_parquet_schema(io.BytesIO(data))
-    return pl.read_parquet(io.BytesIO(data), columns=[name for name in columns if name in there])
+    return unpacked(data, columns)
 
 
 def chunk_at(store: Session, snapshot_id: int, place: int) -> pl.DataFrame:
@@ -158,5 +149,5 @@ def leave_latest(store: Session, snapshot_id: int) -> int:
             if len(left) < frame.height:
                 here = SnapshotChunk.snapshot_id == snapshot_id, SnapshotChunk.number == number
                 fewer = frame[left]
-                store.execute(update(SnapshotChunk).where(*here).values(records=fewer.height, parquet=_parquet(fewer)))
+                store.execute(update(SnapshotChunk).where(*here).values(records=fewer.height, parquet=packed(fewer)))
     return latest.height

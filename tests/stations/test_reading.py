@@ -10,6 +10,7 @@ import pytest
 
 from datorum.core.errors import Stopped, UnreadableFile
 from datorum.core.table import Dialect
+from datorum.core.table.sheet import PackedFrame
 from datorum.stations import listing, read, reading
 from datorum.stations.imports import open_import
 from datorum.store import sheets
@@ -115,9 +116,14 @@ def test_a_short_sheet_is_looked_at_whole_though_its_last_line_is_a_total(begin:
 
 
 def test_chunks_are_joined_only_while_they_are_small() -> None:
-    frames = [pl.DataFrame({"a": range(size)}) for size in (3, 2, 70_000, 5, 60_000, 9, 4_000, 4_000, 9_000)]
-    joined = list(sheets._without_crumbs(iter(frames)))
-    assert [frame.height for frame in joined] == [5, 70_000, 5, 68_009, 9_000]
-    assert sum(frame.height for frame in joined) == sum(frame.height for frame in frames)
-    wider = list(sheets._without_crumbs([pl.DataFrame({"a": [1]}), pl.DataFrame({"a": [2], "b": [3]})]))
-    assert wider[0].to_dicts() == [{"a": 1, "b": None}, {"a": 2, "b": 3}]
+    sizes = (3, 2, 70_000, 5, 60_000, 9, 4_000, 4_000, 9_000)
+    parts = [PackedFrame(pl.DataFrame({"a": range(size)}), bytes([at])) for at, size in enumerate(sizes)]
+    joined = list(sheets._without_crumbs(iter(parts)))
+    assert [part.frame.height for part in joined] == [5, 70_000, 5, 68_009, 9_000]
+    assert sum(part.frame.height for part in joined) == sum(sizes)
+    # What came as it stays is kept as it came.
+    assert [part.packed for part in joined] == [None, bytes([2]), bytes([3]), None, bytes([8])]
+    wider = list(sheets._without_crumbs([
+        PackedFrame(pl.DataFrame({"a": [1]})), PackedFrame(pl.DataFrame({"a": [2], "b": [3]})),
+    ]))  # fmt: skip
+    assert wider[0].frame.to_dicts() == [{"a": 1, "b": None}, {"a": 2, "b": 3}]

@@ -69,11 +69,20 @@ class Sheet:
 
 
 class Part(NamedTuple):
-    """Some rows as a reader gives them: a frame as in ``Sheet``, the blank lines among them, and sentences on them."""
+    """Some rows as a reader gives them: a frame as in ``Sheet``, the blank lines among them, sentences on them, and the
+    frame ``packed`` where it came so."""
 
     frame: pl.DataFrame
     blank_lines: int = 0
     notes: tuple[str, ...] = ()
+    packed: bytes | None = None
+
+
+class PackedFrame(NamedTuple):
+    """Rows of a sheet, and the same as bytes where it came so."""
+
+    frame: pl.DataFrame
+    packed: bytes | None = None
 
 
 class Reading:
@@ -107,13 +116,17 @@ class Reading:
 
     def __iter__(self) -> Iterator[pl.DataFrame]:
         """The frames in order. Raises UnreadableFile where no row can be had or a limit is passed."""
+        return (part.frame for part in self.packed())
+
+    def packed(self) -> Iterator[PackedFrame]:
+        """The same with the bytes of the frames that came packed."""
         for part in self._parts:
             self.blank_lines += part.blank_lines
             self.notes += part.notes
             for first in range(0, part.frame.height, CHUNK_ROWS):
                 frame = part.frame.slice(first, CHUNK_ROWS)
                 self._count(frame)
-                yield frame
+                yield PackedFrame(frame, part.packed if frame.height == part.frame.height else None)
         if not self.rows:
             raise UnreadableFile(
                 "The file has a header and no rows.",
