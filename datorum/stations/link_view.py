@@ -76,6 +76,8 @@ class LinkView(BaseModel):
     rule: LinkRule
     title: str
     keys: list[LinkKeyView]
+    further: list[LinkKeyView]
+    """Any field by which a record may be told apart together with another."""
     steps: dict[str, list[str]]
     """In words what is done to what feeds the fields of a record that is made."""
     in_tree: bool
@@ -124,6 +126,7 @@ def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> Li
         rule=rule,
         title=" and ".join(one.title for one in keys_for(now, link, rule)),
         keys=_ways(now, link),
+        further=_further(now, link),
         steps={path: [step.sentence() for step in fed.steps] for path, fed in rule.made.items()},
         in_tree=kind is not None and kind.way_up is not None,
         active=kind.record_type.field(says[0]).title if kind is not None and says else None,
@@ -216,6 +219,13 @@ def _ways(now: Opened, link: Link) -> list[LinkKeyView]:
                 for one in kind.unique_together]  # fmt: skip
     alone = [LinkKeyView(by=(path,), title=titles.get(path, path)) for path in (*unique, *others)]
     return [own, *alone[: len(unique)], *together, *alone[len(unique) :]]
+
+
+def _further(now: Opened, link: Link) -> list[LinkKeyView]:
+    kind = description_of(now.item).types.get(link.to)
+    fields = kind.record_type.writable if kind is not None else ()
+    return [LinkKeyView(by=(field.path,), title=field.title) for field in fields
+            if field.type is not FieldType.LIST and not field.in_list]  # fmt: skip
 
 
 def _misses(frame: pl.DataFrame, known: list[str]) -> list[NearMiss]:

@@ -85,8 +85,14 @@ def test_keys_of_several_fields_are_compared_part_by_part() -> None:
     keys = compared((SKU, NUMBER), [pl.Series(["A", "A", None]), pl.Series(["1", "2", "3"])])
     target = LinkTarget(LinkRule(by=("sku", "number")), "packs", "pack", (SKU, NUMBER),
                         (key_table("site", "site", keys, pl.Series(["7", "8", "9"])),))  # fmt: skip
-    asked = [f"A{BETWEEN_PARTS}2.0", f"A{BETWEEN_PARTS}9", "A"]
-    assert resolved(target, pl.Series(asked)).value.to_list() == ["8", None, None]
+    asked = [f"A{BETWEEN_PARTS}2.0", f"A{BETWEEN_PARTS}9", "A", None]
+    found = resolved(target, pl.Series(asked))
+    assert found.value.to_list() == ["8", None, None, None]
+    # What is there and is no whole key finds nothing; it is not passed over as blank.
+    assert found.state.to_list() == ["found", "missing", "missing", "blank"]
+    number = Field(path="pack_id", title="Pack", type=FieldType.INTEGER, minimum=1, required=True)
+    judged = target.judged(number)
+    assert (judged.type, judged.minimum, judged.required) == (FieldType.TEXT, None, True)
 
 
 def test_a_record_that_is_not_there_yet_is_said_by_its_row_and_filled_in_as_its_field_takes_it() -> None:
@@ -126,7 +132,7 @@ def test_paths_are_compared_key_by_key_from_the_top() -> None:
     target = LinkTarget(LinkRule(by=("name",), parted_by=">"), "terms", "term", (NAME,), (known,))
     found = resolved(target, pl.Series(asked, dtype=pl.String))
     assert found.value.to_list() == ["2", "4", "5", None, None, None, None]
-    assert found.state.to_list()[3:] == ["missing", "missing", "blank", "blank"]
+    assert found.state.to_list()[3:] == ["missing", "missing", "missing", "blank"]
 
 
 def test_what_stands_above_itself_or_below_nothing_has_no_path() -> None:

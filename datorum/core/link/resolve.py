@@ -51,8 +51,8 @@ class LinkTarget:
 
     def judged(self, field: Field) -> Field:
         """The field as what is supplied for it is held to: by the form of a key where it is looked for by one."""
-        if self.rule.parted_by:
-            # A path is longer than any key on it.
+        if self.rule.parted_by or len(self.keys) > 1:
+            # A path, or a key of several parts, is longer than any key in it.
             text = Field(path=field.path, title=field.title, required=field.required, nullable=field.nullable,
                          in_list=field.in_list)  # fmt: skip
             return field.model_copy(update={"items": text}) if self.many else text
@@ -89,9 +89,9 @@ class Resolved(NamedTuple):
 def resolved(target: LinkTarget, values: pl.Series) -> Resolved:
     """Look for the records that some landed keys mean: texts, or lists of them where each means several."""
     if not target.many:
-        return looked_for(target, target.compared(values))
+        return looked_for(target, target.compared(values), values)
     flat = pl.DataFrame({"value": values}).with_row_index("at").explode("value", empty_as_null=False, keep_nulls=False)
-    found = looked_for(target, target.compared(flat["value"]))
+    found = looked_for(target, target.compared(flat["value"]), flat["value"])
     each = flat.select("at").with_columns(
         state=found.state.cast(pl.String), value=found.value, records=found.records, place=found.place
     )
@@ -108,8 +108,9 @@ def resolved(target: LinkTarget, values: pl.Series) -> Resolved:
     return Resolved(pl.Series(states, dtype=_STATE), meant, whole["records"].fill_null(0), whole["place"])
 
 
-def looked_for(target: LinkTarget, keys: pl.Series) -> Resolved:
-    """Look for the records that have some keys, given as they are compared."""
+def looked_for(target: LinkTarget, keys: pl.Series, given: pl.Series | None = None) -> Resolved:
+    """Look for the records that some keys mean, as they are compared. ``given``: what they are keys of, where that may
+    stand without being whole: of a key of several parts one may be blank."""
     rule = target.rule
     asked = pl.DataFrame({"key": keys}).with_columns(
         value=pl.lit(None, dtype=pl.String), records=pl.lit(0, dtype=pl.UInt32), place=pl.lit(None, dtype=pl.String),
@@ -130,7 +131,8 @@ def looked_for(target: LinkTarget, keys: pl.Series) -> Resolved:
     nowhere = {"hold": "missing", "blank": "left blank", "fixed": "fixed", "make": "made"}
     missing = "unread" if target.unread else nowhere[rule.missing]
     state = (
-        pl.when(pl.col("key").is_null()).then(pl.lit("blank"))
+        pl.when(pl.lit(keys if given is None else given).is_null()).then(pl.lit("blank"))
+        .when(pl.col("key").is_null()).then(pl.lit("missing" if rule.missing == "make" else missing))
         .when(pl.col("records") == 0).then(pl.lit(missing))
         .when(several).then(pl.lit("several"))
         .when("awaited").then(pl.lit("awaited"))

@@ -72,7 +72,9 @@ class Mapping(BaseModel, frozen=True, extra="forbid"):
         InvalidMapping where there is no such table."""
         rule = self.links.get(path)
         if rule is not None and len(rule.by) > 1 and len(mapping.columns) > 1:
-            mapping = mapping.model_copy(update={"steps": (*mapping.steps, Join(separator=BETWEEN_PARTS))})
+            # The parts of a key stay apart, whatever else would join them.
+            steps = (step for step in mapping.steps if not isinstance(step, Join))
+            mapping = mapping.model_copy(update={"steps": (*steps, Join(separator=BETWEEN_PARTS))})
         if mapping.table is None:
             return mapping
         if mapping.table not in self.tables:

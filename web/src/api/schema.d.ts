@@ -5148,6 +5148,8 @@ export interface components {
       title: string
       /** Keys */
       keys: components['schemas']['LinkKeyView'][]
+      /** Further */
+      further: components['schemas']['LinkKeyView'][]
       /** Steps */
       steps: {
         [key: string]: string[]

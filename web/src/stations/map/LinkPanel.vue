@@ -8,6 +8,7 @@ import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { isReading, useReadSite, useSnapshot } from '@/sites/useSnapshot'
 import StateMark from '@/parts/StateMark.vue'
+import LinkKeys from '@/stations/map/LinkKeys.vue'
 import LookOrder from '@/stations/map/LookOrder.vue'
 import MakeForm from '@/stations/map/MakeForm.vue'
 import type { Mapping } from '@/stations/map/useMapping'
@@ -44,7 +45,6 @@ watch(reading, (now, before) => {
 })
 const rule = computed(() => link.value?.rule)
 const set = (part: Partial<Rule>) => rule.value && emit('change', { ...rule.value, ...part })
-const keys = computed(() => (link.value?.keys ?? []).map((one) => ({ value: JSON.stringify(one.by), text: one.title })))
 const called = computed(() => link.value?.one ?? 'record')
 const missing = computed(() => [
   { value: 'hold', text: 'hold the record' },
@@ -85,13 +85,13 @@ const awaited = computed(() =>
 <template>
   <section v-if="link && rule" aria-label="Link">
     <h3 class="panel-heading"><span>Found by</span></h3>
-    <BFormSelect
-      size="sm"
-      :model-value="JSON.stringify(rule.by)"
-      :options="keys"
+    <LinkKeys
+      :keys="link.keys"
+      :further="link.further"
+      :by="rule.by ?? []"
+      :columns="mapping.fields?.[path]?.columns ?? []"
       :disabled="disabled"
-      aria-label="Found by"
-      @update:model-value="set({ by: JSON.parse(String($event)) })"
+      @change="set({ by: $event, ...($event.length > 1 ? { parted_by: '' } : {}) })"
     />
 
     <label v-if="link.in_tree && rule.by.length < 2" class="path">

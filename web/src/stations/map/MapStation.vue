@@ -106,9 +106,6 @@ function leaveFirstOut() {
   const first = mapping.unplaced.value[0]
   if (first) mapping.leaveOut(first.name)
 }
-function setLink(path: string, rule: NonNullable<Mapping['links']>[string]) {
-  mapping.change({ links: { ...mapping.draft.value?.links, [path]: rule } })
-}
 function setTables(tables: Mapping['tables'], fed: FieldMapping | null) {
   const fields = { ...mapping.draft.value?.fields }
   if (fed && field.value) fields[field.value.path] = fed
@@ -200,7 +197,7 @@ onBeforeRouteLeave(() => mapping.save())
       @change="mapping.setField(field.path, $event)"
       @tables="setTables"
       @feed="feed(field.path, $event)"
-      @link="setLink(field.path, $event)"
+      @link="mapping.setLink(field.path, $event)"
       @key="mapping.change($event)"
       @close="select(null)"
     />

@@ -20,6 +20,7 @@ const link = {
   many: false,
   rule,
   title: 'E-mail',
+  further: [],
   keys: [
     { by: [], title: 'Id, as the site takes it' },
     { by: ['email'], title: 'E-mail' },

@@ -5,6 +5,7 @@ import { away } from '@/api/away'
 import { answer, api, Problem, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { session } from '@/session/session'
+import { apart } from '@/stations/map/apart'
 import { asKey, keysOf } from '@/stations/map/keys'
 import { usedColumns } from '@/stations/map/renamed'
 import { keepTrail, keptTrail } from '@/stations/map/undone'
@@ -151,11 +152,16 @@ export function useMapping(id: Ref<number>) {
   function setField(path: string, mapping: FieldMapping | null) {
     if (!draft.value) return
     const fields = { ...draft.value.fields }
-    if (mapping) fields[path] = mapping
+    if (mapping) fields[path] = apart(mapping, draft.value.links?.[path])
     else delete fields[path]
     const used = usedColumns({ ...draft.value, fields })
     const left_out = draft.value.left_out.filter((column) => !used.has(column))
     change({ fields, left_out, ...(mapping ? {} : asKey(keysOf(draft.value).filter((key) => key !== path))) })
+  }
+  function setLink(path: string, rule: NonNullable<Mapping['links']>[string]) {
+    const { fields, links } = draft.value ?? {}
+    const fed = fields?.[path]
+    change({ links: { ...links, [path]: rule }, ...(fed ? { fields: { ...fields, [path]: apart(fed, rule) } } : {}) })
   }
   function step(from: Ref<Mapping[]>, to: Ref<Mapping[]>) {
     const target = from.value.at(-1)
@@ -191,6 +197,7 @@ export function useMapping(id: Ref<number>) {
     redo: () => step(future, past),
     change,
     setField,
+    setLink,
     feed,
     save,
     conflict,
