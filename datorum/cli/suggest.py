@@ -13,6 +13,7 @@ from rich.console import Console
 from rich.table import Table
 
 from datorum.cli.read import load
+from datorum.core.check import required_unfed
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.model import Field, FieldMapping, Mapping, MappingFile, RecordType
 from datorum.core.profile import ColumnProfile, Profiler
@@ -113,9 +114,8 @@ def _print_table(mapping: Mapping, kind: RecordType, profiles: AnyMapping[str, C
         steps = "; ".join(step.sentence() for step in fed.steps)
         table.add_row(path, " + ".join(fed.columns), f"{fed.score or 0:.2f}", ", ".join(fed.reasons), steps)
     out.print(table, highlight=False)
-    for field in kind.writable:
-        if field.required and field.path not in mapping.fields:
-            out.print(f"■ Nothing feeds {field.path}, which the site requires.", style="red", highlight=False)
+    for path in required_unfed(mapping, kind):
+        out.print(f"■ Nothing feeds {path}, which the site requires.", style="red", highlight=False)
     used = mapping.used_columns()
     for field in kind.writable:
         if field.path not in mapping.fields:

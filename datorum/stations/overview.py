@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from datorum.core.check import required_unfed
 from datorum.core.mapping import Drift
 from datorum.core.model import Policy
 from datorum.core.table import SheetRef
@@ -250,7 +251,7 @@ def _map(store: Session, now: Opened) -> MapState:
         unplaced=unplaced_columns(now),
         missing=missing_columns(now),
         drift=drift_of(store, now) if missing_columns(now) else Drift(),
-        required_unfed=[field.path for field in now.record_type.writable if field.required and field.path not in fed],
+        required_unfed=required_unfed(now.mapping, now.record_type),
         match_key=now.mapping.match_key,
         unread=types_unread(store, now),
     )

@@ -11,6 +11,7 @@ from datorum.core.check.check import (
     holding,
     is_fed,
     related,
+    required_unfed,
     rules_on,
     validate_mapping,
 )
@@ -35,6 +36,7 @@ __all__ = [
     "holding",
     "is_fed",
     "related",
+    "required_unfed",
     "rules_on",
     "validate_mapping",
     "with_accepted",

@@ -213,6 +213,7 @@ class Checker:
             *self.across_fields(grains, landed, where),
             *(one.found for one in fields.values()),
         ]
+        found = self._without_empty(where, landed, found)
         for path, one in links.items():
             place = where[self._type.field(path).in_list]
             found += link_findings(place, path, self._links[path], landed[path], one)
@@ -232,6 +233,27 @@ class Checker:
         keys = {group: keys.hashed(records, [fields[path].sound_values for path in group])
                 for group, keys in self._keys.items()}  # fmt: skip
         return CheckedPart(where, landed, [part for part in found if part.height], fields, keys, links, named)
+
+    def _without_empty(
+        self, where: dict[str | None, Where], landed: dict[str, Landed], found: list[pl.DataFrame]
+    ) -> list[pl.DataFrame]:
+        """What was found, but for what the site requires in objects of a list that a record need not have, where
+        nothing has landed in one: there is no such object."""
+        optional = {field.in_list for field in self._fed if field.list_optional}
+        for path in sorted(one for one in optional if one):
+            place, fields = where[path], [one for one in self._fed if one.in_list == path]
+            blank = pl.select(pl.all_horizontal(
+                *(landed[one.path].values.is_null() & (landed[one.path].failed == 0) for one in fields)
+            )).to_series()  # fmt: skip
+            if blank.any():
+                empty = place.filter(blank)
+                lines = pl.repeat(0, len(empty), dtype=pl.Int32, eager=True) if empty.lines is None else empty.lines
+                none = pl.DataFrame({"record": empty.records, "line": lines, "rule": "required"})
+                within = pl.col("field").str.starts_with(f"{path}.")
+                found = [pl.concat([part.filter(~within),
+                                    part.filter(within).join(none, on=["record", "line", "rule"], how="anti")])
+                         for part in found]  # fmt: skip
+        return found
 
     def across_fields(
         self, grains: Grains, landed: dict[str, Landed], where: dict[str | None, Where] | None = None
@@ -308,12 +330,8 @@ class Checker:
 
     def _unfed(self, where: dict[str | None, Where]) -> Iterator[pl.DataFrame]:
         for field in self._wanted:
-            if (
-                field.required
-                and not field.nullable
-                and field not in self._fed
-                and (not field.in_list or field.in_list in self._fed_lists)
-            ):
+            unfed = field.required and not field.nullable and field not in self._fed
+            if unfed and (not field.in_list or field.in_list in self._fed_lists):
                 place = where[field.in_list]
                 yield findings_frame(place, field.path, "required", None, "is fed by nothing, and the site requires it")
 
@@ -373,6 +391,14 @@ def fed_lists(mapping: Mapping, record_type: RecordType) -> frozenset[str]:
     """The paths of the lists of objects that anything feeds, and of those that they stand in."""
     fed = {field.in_list for field in record_type.writable if field.in_list and is_fed(mapping, field.path)}
     return frozenset(path for path in record_type.lists if any(f"{one}.".startswith(f"{path}.") for one in fed))
+
+
+def required_unfed(mapping: Mapping, record_type: RecordType) -> list[str]:
+    """The paths of the fields that the site requires and nothing feeds; of a list that a record need not have only
+    where anything feeds that."""
+    lists = fed_lists(mapping, record_type)
+    return [field.path for field in record_type.writable if field.required and not is_fed(mapping, field.path)
+            and (not field.list_optional or field.in_list in lists)]  # fmt: skip
 
 
 def _fed_by_column(mapping: Mapping) -> dict[str, list[str]]:

@@ -54,13 +54,14 @@ class LinkTarget:
         if self.rule.parted_by or len(self.keys) > 1:
             # A path, or a key of several parts, is longer than any key in it.
             text = Field(path=field.path, title=field.title, required=field.required, nullable=field.nullable,
-                         in_list=field.in_list)  # fmt: skip
+                         in_list=field.in_list, list_optional=field.list_optional)  # fmt: skip
             return field.model_copy(update={"items": text}) if self.many else text
         if len(self.keys) != 1 or not self.rule.by:
             return field
         key = self.keys[0].model_copy(update={"path": field.path, "title": field.title, "unique": False,
                                               "required": False, "read_only": False, "in_list": None})  # fmt: skip
-        own = {"required": field.required, "nullable": field.nullable, "in_list": field.in_list}
+        own = {"required": field.required, "nullable": field.nullable, "in_list": field.in_list,
+               "list_optional": field.list_optional}  # fmt: skip
         if not self.many:
             return key.model_copy(update=own)
         return field.model_copy(update={"items": key})

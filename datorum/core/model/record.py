@@ -74,7 +74,10 @@ class Field(_Described, frozen=True):
     language: str | None = None
     """The language (BCP 47) that a text is in, where the site has one field for each."""
     in_list: str | None = None
-    """The path of the list of objects that the field stands in: an order's ``lines``."""
+    """The path of the list of objects that the field stands in: an order's ``lines``. What is ``required`` is so in
+    each of its objects."""
+    list_optional: bool = False
+    """Whether a record need not have that list."""
     objects: tuple[Field, ...] = ()
     """Of a list of objects, their fields, with the paths that these have in each."""
 

@@ -101,13 +101,14 @@ def _resolved(part: Any, resolver: Resolver, depth: int = 0) -> Any:
 
 class _Place(NamedTuple):
     """Where a schema stands in its record: path and titles, whether all above it is required, or read-only, and the
-    list of objects that it is in."""
+    list of objects that it is in, of which all above it is required where it is not ``list_optional``."""
 
     path: tuple[str, ...]
     titles: tuple[str, ...]
     required: bool
     read_only: bool
     in_list: str | None
+    list_optional: bool = False
 
 
 def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
@@ -122,6 +123,7 @@ def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
             place.required and name in whole.get("required", ()),
             place.read_only or bool(inner.get("readOnly")),
             place.in_list,
+            place.list_optional,
         )
         # What stands inside another field is told by its parent's plain name.
         beneath = here._replace(titles=(*place.titles, titled_part(name)))
@@ -131,7 +133,10 @@ def _fields(schema: Json, resolver: Resolver, place: _Place) -> Iterator[Field]:
                 yield from _fields(inner, resolver, beneath)
         elif inner.get("type") == "array" and "properties" in items:
             if len(place.path) < DEEPEST and pair_of(items) is None:
-                yield from _fields(items, resolver, beneath._replace(in_list=".".join(here.path)))
+                # What an object of a list requires it requires in each, be the list itself required or not.
+                optional = place.list_optional or not here.required
+                inside = beneath._replace(in_list=".".join(here.path), required=True, list_optional=optional)
+                yield from _fields(items, resolver, inside)
         elif inner.get("type") == "array":
             item, _ = without_null(items, resolver)
             yield _field(inner, here, nullable, resolver).model_copy(
@@ -207,6 +212,7 @@ def _field(schema: Json, place: _Place, nullable: bool, resolver: Resolver) -> F
         unique_items=bool(schema.get("uniqueItems")),
         other_keywords=others or None,
         in_list=place.in_list,
+        list_optional=place.list_optional,
     )
 
 

@@ -2373,6 +2373,11 @@ export interface components {
       /** In List */
       in_list?: string | null
       /**
+       * List Optional
+       * @default false
+       */
+      list_optional: boolean
+      /**
        * Objects
        * @default []
        */
