@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from datorum.core.check import Checker, as_findings, check
+from datorum.core.check import Checker, as_findings, check, required_unfed
 from datorum.core.errors import InvalidMapping
 from datorum.core.model import FieldMapping, Mapping, RecordType, ValueTable
 from datorum.core.shape.grains import grains_of
@@ -231,3 +231,43 @@ def test_a_record_type_that_was_kept_under_earlier_names_is_held_to_the_same() -
     assert kind.fields[0].in_list == "lines"
     assert kind.fields[0].other_keywords == {"not": {"const": "x"}}
     assert kind.other_keywords == {"minProperties": 1}
+
+
+VARIANTS = {
+    "type": "object",
+    "required": ["name"],
+    "properties": {
+        "name": {"type": "string"},
+        "variants": {
+            "type": "array",
+            "items": {
+                "type": "object",
+                "required": ["sku", "price"],
+                "properties": {"sku": {"type": "string"}, "price": {"type": "number"}, "note": {"type": "string"}},
+            },
+        },
+    },
+}
+
+
+def test_what_an_object_of_a_list_requires_is_required_where_there_is_one() -> None:
+    kind = kind_of(VARIANTS)
+    assert [(field.path, field.required, field.list_optional) for field in kind.fields] == [
+        ("name", True, False), ("variants.sku", True, True), ("variants.price", True, True),
+        ("variants.note", False, True),
+    ]  # fmt: skip
+    columns: dict[str, list[str | None]] = {"name": ["a", "b", "c", "d"], "variants.sku": ["A", None, None, "D"],
+               "variants.price": ["1", "2", None, "x"], "variants.note": [None, None, None, "n"]}  # fmt: skip
+    # The third has no variant at all, and what cannot be read is there all the same.
+    assert found_in(VARIANTS, key=None, **columns) == {
+        (3, "variants.sku", "required", True),
+        (5, "variants.price", "type", True),
+    }
+    del columns["variants.sku"]
+    assert {one for one in found_in(VARIANTS, key=None, **columns) if one[2] == "required"} == {
+        (row, "variants.sku", "required", True) for row in (2, 3, 5)
+    }
+    alone = Mapping(fields={"name": FieldMapping(columns=("name",))})
+    assert required_unfed(alone, kind) == []
+    price = alone.model_copy(update={"fields": alone.fields | {"variants.price": FieldMapping(columns=("price",))}})
+    assert required_unfed(price, kind) == ["variants.sku"]

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import pytest
+
 from datorum.core.model import Field, FieldType, RecordType
 from datorum.core.shape.kinds import ColumnSets, SecondSheet, Spread, Tree
 from datorum.core.shape.whole import shaped, undone
@@ -95,3 +97,22 @@ def test_a_second_sheet_may_be_joined_by_columns_that_tell_apart_together(tmp_pa
     assert shape.ours == shape.theirs == ("Year", "Order no.")
     assert [len(one["lines"]) for one in landed(told, frame, sheets)] == [len(one["lines"]) for one in made]
     there_and_back(told, frame, sheets)
+
+
+@pytest.mark.parametrize(("second", "fed"), [("QX-902-10", "Nr"), ("no number", None)])
+def test_the_one_column_left_feeds_the_one_field_that_variants_lack_where_it_is_of_its_form(
+    tmp_path: Path, second: str, fed: str | None
+) -> None:
+    sku = Field(
+        path="variants.sku", title="SKU", in_list="variants", required=True, pattern=r"^Q[A-Z]-[0-9]{3}-[0-9]+$"
+    )
+    kind = WITH_VARIANTS.model_copy(update={"fields": (*WITH_VARIANTS.fields, sku)})
+    rows = [
+        {"Name": f"Bean {number}", "Price small": "4.90", "Stock small": "3", "Nr small": first,
+         "Price large": "9.90", "Stock large": "1", "Nr large": f"QX-90{number}-100"}
+        for number, first in enumerate(("QX-901-10", second, "QX-903-10"))
+    ]  # fmt: skip
+    mapping = suggest_records(kind, written(tmp_path / "products.csv", rows)).mapping
+    assert mapping.fields["variants.price"].columns == ("Price",)
+    found = mapping.fields.get("variants.sku")
+    assert (found.columns[0] if found else None) == fed

@@ -9,6 +9,7 @@ from typing import NamedTuple
 import polars as pl
 
 from datorum.core.model import Field, FieldMapping, FieldType, LinkRule, Mapping, RecordType
+from datorum.core.patterns import UnusablePattern, pattern
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
 from datorum.core.shape.kinds.column_sets import ColumnSets, column_sets, named_sets
@@ -327,6 +328,7 @@ def _try(record_type: RecordType, grains: Grains, found: Found, into: str, links
     fed, by = _fed_in_list(record_type, shaped, into, links)
     if isinstance(found.shape, ColumnSets) and found.shape.names:
         fed |= _called_by_name(record_type, into, found, fed)
+    fed |= _left_for_each_other(record_type, shaped.lists[into], into, fed)
     shape = found.shape.knowing(own_columns(shaped.lists[into]))
     return _Tried(found.model_copy(update={"shape": shape}), shaped, fed, by)
 
@@ -346,6 +348,27 @@ def _called_by_name(
             for field in sorted(free, key=lambda one: not one.required)[:1]}  # fmt: skip
 
 
+def _left_for_each_other(
+    record_type: RecordType, frame: pl.DataFrame, into: str, fed: AnyMapping[str, FieldMapping]
+) -> dict[str, FieldMapping]:
+    """The one field that each object of a list needs and nothing feeds, fed by the one column that is left, where all
+    of its values are of the form that the field wants: whatever the column is called."""
+    used = {column for one in fed.values() for column in one.columns}
+    lacking = [field for field in record_type.writable if field.in_list == into and field.required
+               and field.path not in fed]  # fmt: skip
+    left = [name for name in own_columns(frame) if name not in used]
+    if len(fed) < _FEWEST_OF_ONE or len(lacking) != 1 or len(left) != 1 or lacking[0].pattern is None:
+        return {}
+    values = values_of(frame, left[0]).drop_nulls()
+    try:
+        fits = len(values) >= _FEWEST_OF_ONE and pattern(lacking[0].pattern).found_in(values).all()
+    except UnusablePattern:
+        return {}
+    why = "the only one left, and all of its values are of the form that the site wants"
+    return {lacking[0].path: FieldMapping(columns=(left[0],), score=_ONLY_ONE, reasons=(why,))} if fits else {}
+
+
+_ONLY_ONE = 0.7
 _CALLED = {("name",), ("title",), ("label",), ("variant",), ("option",), ("size",)}
 
 
