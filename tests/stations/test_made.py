@@ -14,6 +14,7 @@ from datorum.stations import check, link_view, made, rehearse, run
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 from datorum.stations.ledger import Question, ledger
+from datorum.stations.ledger.shown import Station
 from datorum.store.database import session
 from tests.processes import StandIn
 from tests.stations.conftest import Journey
@@ -269,3 +270,30 @@ def test_what_lines_name_is_made_from_the_columns_of_the_line(start: Begin, site
     sold = {one["number"]: [line["product_sku"] for line in one["lines"]] for one in site.bodies("order")}
     assert sold == {91000: ["XX-931", "XX-932"], 91001: ["XX-931"]}
     assert orders.verify().verify.mismatches == 0  # type: ignore[union-attr]
+
+
+def test_a_link_to_several_records_names_each_of_them_at_every_station(
+    start: Begin, site: StandIn, connected: int
+) -> None:
+    names = ("Roots", "Leaves")
+    site.have({**SITE, "term": [{"vocabulary_name": "category", "slug": name.lower(), "name": name, "position": at}
+                                for at, name in enumerate(names)]})  # fmt: skip
+    take(connected, "terms")
+    products = sorted_products(start, [
+        {"SKU": f"XX-91{at}", "Name": f"Packet {at}", "Slug": f"of-{at}", "Price": "3.00", "Category": category}
+        for at, category in enumerate(("Roots|Leaves", "Leaves", "Roots | Leaves > Chard"))
+    ])  # fmt: skip
+
+    def shown(station: Station, part: str) -> list[str | None]:
+        with session() as store:
+            told = ledger(store, products.import_id, Question(station=station, records="first"))
+        line = next(one for one in told.lines if one.path == "term_ids")
+        return [getattr(cell, part) for cell in line.cells]
+
+    assert shown("map", "lower") == ["→ Roots, → Leaves", "→ Leaves", "→ Roots, Leaves > Chard"]
+    products.rehearse()
+    assert shown("rehearse", "lower")[:2] == ["→ Roots, → Leaves", "→ Leaves"]
+    products.run()
+    take(connected, "terms")
+    assert products.verify().verify is not None
+    assert shown("verify", "lower") == ["→ Roots, → Leaves", "→ Leaves", "→ Roots, → Chard"]

@@ -18,6 +18,7 @@ from datorum.stations.ledger.choose import choose
 from datorum.stations.ledger.landed import CheckView, MapView
 from datorum.stations.ledger.planned import PlannedView
 from datorum.stations.ledger.shown import (
+    BETWEEN_ITEMS,
     Cell,
     Fill,
     Ledger,
@@ -160,13 +161,18 @@ def _cells(store: Session, now: Opened, view: View, field: SiteField, question: 
     """The cells of a field that are shown; those of links in a plan ``named`` by the records that their ids mean."""
     cells = [_at_line(cells, question.line if field.in_list else 1) for cells in view.cells(field)]
     link = links_of(now).get(field.path) if named else None
-    if link is None or link.many:
+    if link is None:
         return cells
-    texts = [text for cell in cells for text in (cell.upper, cell.lower) if text is not None]
-    known = labels_of(store, now, link, texts)
+
+    def meant(text: str | None) -> list[str]:
+        return [] if text is None else text.split(BETWEEN_ITEMS) if link.many else [text]
+
+    known = labels_of(store, now, link, [one for cell in cells for text in (cell.upper, cell.lower)
+                                         for one in meant(text)])  # fmt: skip
 
     def called(text: str | None) -> str | None:
-        return f"→ {known[text].text}" if text in known else text
+        shown = (f"→ {known[one].text}" if one in known else one for one in meant(text))
+        return None if text is None else BETWEEN_ITEMS.join(shown)
 
     return [
         cell.model_copy(update={"upper": called(cell.upper), "lower": called(cell.lower),

@@ -14,6 +14,7 @@ from datorum.core.link import LinkTarget, resolved
 from datorum.core.link.keys import ROW_OF
 from datorum.core.model import Field as SiteField
 from datorum.core.model import Finding, Mapping
+from datorum.core.model.link_rule import BETWEEN_PARTS
 from datorum.core.shape.grains import RECORD, Grains
 from datorum.core.steps.landing import Landed
 from datorum.core.table import ROW
@@ -22,7 +23,7 @@ from datorum.sites.rest.model import Link
 from datorum.stations.check import acceptances, findings_of, latest_check
 from datorum.stations.imports import Opened
 from datorum.stations.landings import left_out_rows, scope_of, shown_field, shown_records, today
-from datorum.stations.ledger.shown import Cell, Mark, RecordHead
+from datorum.stations.ledger.shown import BETWEEN_ITEMS, Cell, Mark, RecordHead
 from datorum.stations.link_targets import targets
 from datorum.stations.link_view import labels_of
 from datorum.stations.links import judged_as, links_of
@@ -154,30 +155,34 @@ def _found(
 
 
 def _cells_of(store: Session, now: Opened, link: Link, target: LinkTarget, keys: pl.Series) -> dict[str, Cell]:
-    found = resolved(target, typed(now.record_type.field(link.field), keys).values if target.many else keys)
-    # Of several the keys are shown as they landed.
-    means = pl.repeat(None, len(keys), dtype=pl.String, eager=True) if target.many else found.value
-    known = labels_of(store, now, link, [value for value in means.drop_nulls() if ROW_OF not in value])
+    several = typed(now.record_type.field(link.field), keys).values.to_list() if target.many else []
+    found = resolved(target, pl.Series(several, dtype=pl.List(pl.String)) if target.many else keys)
+    means = [value if isinstance(value, list) else [value] if value else [] for value in found.value.to_list()]
+    known = labels_of(store, now, link, [one for values in means for one in values if ROW_OF not in one])
     cells = {}
-    for key, state, value, count, place in zip(keys, found.state, means, found.records, found.place, strict=True):
-        label = known.get(value or "")
-        shown = f"→ {label.text if label else key}"
+    for at, (key, state, count, place) in enumerate(zip(keys, found.state, found.records, found.place, strict=True)):
+        labels = [known[value] for value in means[at] if value in known]
+        said = BETWEEN_ITEMS.join(several[at] or [key]) if target.many else key.replace(BETWEEN_PARTS, " · ")
+        shown = BETWEEN_ITEMS.join(f"→ {label.text}" for label in labels) or f"→ {said}"
+        page = labels[0].page if len(labels) == 1 else None
         match state:
             case "found":
                 note = "" if place == "on the site" else place or ""
-                cells[key] = Cell(lower=shown, mark="good", note=note, page=label.page if label else None)
+                cells[key] = Cell(lower=shown, mark="good", note=note, page=page)
             case "awaited":
                 cells[key] = Cell(lower=shown, mark="changed", note=place or "")
             case "made":
                 article = "an" if target.one[:1] in "aeiou" else "a"
-                cells[key] = Cell(lower=f"→ {key}", mark="changed", note=f"{article} {target.one} that is made first")
+                cells[key] = Cell(lower=f"→ {said}", mark="changed", note=f"{article} {target.one} that is made first")
             case "fixed":
-                cells[key] = Cell(lower=f"→ record {value}", mark="changed", note=f"no {target.one}: the fixed one")
+                cells[key] = Cell(
+                    lower=f"→ record {target.rule.fixed}", mark="changed", note=f"no {target.one}: the fixed one"
+                )
             case "left blank":
                 cells[key] = Cell(lower=None, mark="changed", note=f"no {target.one}: left blank")
             case "unread":
                 note = f"not looked for yet: the site’s {target.to} have not been read"
-                cells[key] = Cell(lower=key, mark="same", note=note)
+                cells[key] = Cell(lower=said, mark="same", note=note)
             case "missing":
                 cells[key] = Cell(lower=None, mark="held", note=f"finds no {target.one}")
             case _:

@@ -11,7 +11,7 @@ from datorum.core.link import row_meant, rows_meant
 from datorum.core.model import Field as SiteField
 from datorum.core.model import RecordType
 from datorum.core.plan import at, same
-from datorum.stations.ledger.shown import Cell, Mark, Question, RecordHead
+from datorum.stations.ledger.shown import BETWEEN_ITEMS, Cell, Mark, Question, RecordHead
 from datorum.stations.made import keys_of_rows
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
@@ -117,7 +117,7 @@ class PlannedView:
         if number is not None:
             return f"→ {self._meant[number] or f'row {number:,}'}"
         if isinstance(value, list):
-            return ", ".join(self._text(item) or "" for item in value)
+            return BETWEEN_ITEMS.join(self._text(item) or "" for item in value)
         if isinstance(value, float) and value.is_integer():
             return str(int(value))
         if value is None or isinstance(value, bool):

@@ -44,6 +44,10 @@ class LinesQuestion(Question):
     path: str
 
 
+BETWEEN_ITEMS = ", "
+"""What stands between the items of a list in a cell."""
+
+
 class Cell(BaseModel):
     """Two lines. ``mark`` says what the lower one is, with ``note`` for a person; ``page``: of the record on the site
     that it means. ``none``: the record has no such line.

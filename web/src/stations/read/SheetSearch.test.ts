@@ -14,7 +14,7 @@ it('walks from one row that was found to the next, and round', async () => {
   const show = vi.fn()
   const page = await open(SheetSearch, { id: 7, text: 'berg', flag: '', sheet: '', onShow: show })
   await vi.waitUntil(() => page.text().includes('1 of 2'))
-  expect(server.asked.find((one) => one.what === PATH)?.query).toEqual({ text: 'berg', flag: '' })
+  expect(server.asked.find((one) => one.what === PATH)?.query).toEqual({ text: 'berg', flag: '', sheet: '' })
   await page.press('The next one')
   expect(page.text()).toContain('2 of 2')
   await page.press('The next one')
@@ -26,7 +26,7 @@ it('finds the lines that had a fault', async () => {
   const show = vi.fn()
   await open(SheetSearch, { id: 7, text: '', flag: 'short', sheet: '', onShow: show })
   await vi.waitUntil(() => show.mock.calls.length === 1)
-  expect(server.asked.find((one) => one.what === PATH)?.query).toEqual({ text: '', flag: 'short' })
+  expect(server.asked.find((one) => one.what === PATH)?.query).toEqual({ text: '', flag: 'short', sheet: '' })
 })
 
 it('says that nothing is found, and asks for nothing where nothing is looked for', async () => {
