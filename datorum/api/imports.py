@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Annotated, Literal
@@ -15,7 +16,7 @@ from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
 from datorum.jobs import defer_check
-from datorum.stations import archive, corrections, find, held, imports, ledger, listing, read
+from datorum.stations import archive, corrections, export, find, held, imports, ledger, listing, read
 from datorum.stations import check as checking
 from datorum.stations import checking as background
 from datorum.stations.find import FoundRow
@@ -249,17 +250,29 @@ def get_check(store: Store, _: Viewer, import_id: Id) -> CheckView | None:
     return CheckView.model_validate(result, from_attributes=True) if result else None
 
 
+@router.get("/{import_id}/sheets.{form}", response_class=Response)
+def sheets_as_they_count(store: Store, _: Viewer, import_id: Id, form: Literal["csv", "xlsx"]) -> Response:
+    """The sheets that the records stand in, written anew from these: corrected, without what is left out."""
+    return _downloaded(f"rows-{import_id}.{form}", lambda path: export.write_sheets(store, import_id, path))
+
+
 @router.get("/{import_id}/held.{form}", response_class=Response)
 def held_rows(store: Store, _: Viewer, import_id: Id, form: Literal["csv", "xlsx"]) -> Response:
     """The held rows as supplied, each with its reasons."""
+    return _downloaded(f"held-rows-{import_id}.{form}", lambda path: held.write_held_rows(store, import_id, path))
+
+
+def _downloaded(name: str, write: Callable[[Path], None]) -> Response:
+    """A file that is written for whoever asks for it, CSV or a workbook by its name."""
+    form = name.rpartition(".")[2]
     with TemporaryDirectory(prefix="datorum-") as folder:
-        path = Path(folder) / f"held.{form}"
-        held.write_held_rows(store, import_id, path)
+        path = Path(folder) / name
+        write(path)
         data = path.read_bytes()
     return Response(
         data,
         media_type=_MEDIA_TYPES[form],
-        headers={"Content-Disposition": f'attachment; filename="held-rows-{import_id}.{form}"'},
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
     )
 
 

@@ -203,6 +203,7 @@ function change(part: Partial<Schemas['Dialect']>) {
     />
     <StationFooter>
       <span class="slate">Text stays as supplied. The original file is kept untouched.</span>
+      <a class="ms-3" :href="`/api/imports/${overview.id}/sheets.xlsx`" download>Download the rows as they count now</a>
       <template #end
         ><RouterLink class="btn btn-primary" :to="`/imports/${overview.id}/map`"
           >Map {{ counted(overview.sheet.columns, 'column') }}</RouterLink
