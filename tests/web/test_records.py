@@ -19,13 +19,17 @@ def read_orders(page: Page, folder: Path, email: str) -> None:
         writer = csv.DictWriter(file, list(ORDERS[0]))
         writer.writeheader()
         writer.writerows([row | {"Customer e-mail": email} for row in ORDERS[:4]] + ORDERS[4:])
+    begin_orders(page, path)
+    page.get_by_text("7 rows are 4 orders").wait_for()
+
+
+def begin_orders(page: Page, file: Path) -> None:
     page.goto("/")
     chooser = page.get_by_label("It becomes")
     orders = chooser.locator("option", has_text=re.compile("^Orders on "))
     orders.first.wait_for(state="attached")
     chooser.select_option(label=orders.first.inner_text())
-    page.get_by_label("File", exact=True).set_input_files(path)
-    page.get_by_text("7 rows are 4 orders").wait_for()
+    page.get_by_label("File", exact=True).set_input_files(file)
 
 
 def test_rows_make_orders_that_are_mapped_linked_checked_and_sent(page: Page, site: StandIn, tmp_path: Path) -> None:
@@ -115,12 +119,7 @@ def test_a_second_sheet_is_looked_at_corrected_and_joined_by_hand(page: Page, si
         writer = csv.DictWriter(file, ["Of order", "SKU", "Qty", "Price each"], extrasaction="ignore")
         writer.writeheader()
         writer.writerows({**row, "Of order": row["Order no."]} for row in ORDERS[:5])
-    page.goto("/")
-    chooser = page.get_by_label("It becomes")
-    orders = chooser.locator("option", has_text=re.compile("^Orders on "))
-    orders.first.wait_for(state="attached")
-    chooser.select_option(label=orders.first.inner_text())
-    page.get_by_label("File", exact=True).set_input_files(heads)
+    begin_orders(page, heads)
     page.get_by_text("Each of 3 rows is an order").wait_for()
     page.get_by_role("button", name="Change", exact=True).click()
     panel = page.get_by_role("complementary", name="How rows make records")
