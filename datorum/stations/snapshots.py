@@ -80,11 +80,17 @@ class _Stopped(Exception):
     """Somebody wants no more of it."""
 
 
+class _Over(Exception):
+    """Another has read it to its end meanwhile: a reading that is under way may be asked for twice."""
+
+
 async def take(snapshot_id: int) -> None:
     """Read a record type of a site, from where an earlier reading was cut short; on an error the snapshot says what
     happened and the error is raised."""
     try:
         await _take(snapshot_id)
+    except _Over:
+        return
     except _Stopped:
         await asyncio.to_thread(_end, snapshot_id, "stopped", "")
     except Exception as error:
@@ -166,6 +172,8 @@ def _keep(snapshot_id: int, kind: SiteType, records: list[SiteRecord], mark: str
         kept = store.get(models.Snapshot, snapshot_id, with_for_update=True)
         if kept is None:
             raise _Stopped
+        if kept.state != "reading":
+            raise _Over
         snapshots.keep_chunk(store, snapshot_id, frame, mark)
         kept.records_read += frame.height
         kept.records_on_site = totals[-1] if totals else None
@@ -185,6 +193,8 @@ def _finish(snapshot_id: int, kind: SiteType) -> bool:
         kept = store.get(models.Snapshot, snapshot_id, with_for_update=True)
         if kept is None:
             raise _Stopped
+        if kept.state != "reading":
+            raise _Over
         there = snapshots.leave_latest(store, snapshot_id)
         kept.records_read = there
         if not set(kept.totals) <= {there}:

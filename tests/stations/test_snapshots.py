@@ -192,3 +192,37 @@ def test_all_types_are_read_where_none_is_named_and_forgotten_together(connected
         assert snapshots.latest_snapshots(store, connected) == {}
     # One that was forgotten while a worker has it comes to its end quietly.
     asyncio.run(snapshots.take(numbers[4]))
+
+
+def test_a_reading_that_two_are_at_keeps_every_record_once(connected: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    with session() as store:
+        [number] = [one.id for one in snapshots.start_snapshots(store, "ada", connected, ["customers"])]
+    kept, held = snapshots._keep, asyncio.Event()
+    added_to: list[str] = []
+
+    async def both() -> None:
+        loop, waits = asyncio.get_running_loop(), iter((True, False))
+
+        def late(*given: Any) -> None:
+            # The first to have anything to keep does so when the other is through.
+            if next(waits, False):
+                asyncio.run_coroutine_threadsafe(held.wait(), loop).result(30)
+            kept(*given)
+            with session() as store:
+                added_to.append(store.get_one(models.Snapshot, number).state)
+
+        monkeypatch.setattr(snapshots, "_keep", late)
+        first, second = asyncio.create_task(snapshots.take(number)), asyncio.create_task(snapshots.take(number))
+        done, _ = await asyncio.wait({first, second}, return_when=asyncio.FIRST_COMPLETED)
+        assert len(done) == 1
+        held.set()
+        await asyncio.gather(first, second)
+
+    asyncio.run(both())
+    # Who looks at one that is ready never sees it while it is added to.
+    assert set(added_to) == {"reading"}
+    with session() as store:
+        ids = [one for chunk in chunks(store, number) for one in chunk[ID]]
+        found = store.get_one(models.Snapshot, number)
+        assert (found.state, found.records_read) == ("ready", len(ids))
+    assert len(set(ids)) == len(ids) > 0
