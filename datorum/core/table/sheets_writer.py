@@ -9,12 +9,12 @@ from types import TracebackType
 from typing import Any
 
 import polars as pl
-import xlsxwriter
 
 from datorum.core.errors import NotAllowed
 from datorum.core.table.csv_writer import write_csv
+from datorum.core.table.text_book import TextBook
 
-_MOST_ROWS, _LONGEST_CELL, _LONGEST_NAME = 1_048_576, 32_767, 31
+_MOST_ROWS, _LONGEST_NAME = 1_048_576, 31
 """What a sheet of a workbook holds (ISO/IEC 29500)."""
 
 
@@ -24,9 +24,7 @@ class SheetsWriter:
 
     def __init__(self, path: Path) -> None:
         self._path = path
-        self._book: Any = None
-        if path.suffix.lower() == ".xlsx":
-            self._book = xlsxwriter.Workbook(str(path), {"constant_memory": True, "strings_to_formulas": False})
+        self._book = TextBook(path) if path.suffix.lower() == ".xlsx" else None
         self._sheets: dict[str, Any] = {}
         self._rows: dict[str, int] = {}
         self._headers: dict[str, tuple[str, ...]] = {}
@@ -38,7 +36,7 @@ class SheetsWriter:
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
         if self._book is not None:
-            self._book.close()
+            self._book.book.close()
 
     def add(self, name: str, frame: pl.DataFrame) -> None:
         """Some more rows of a sheet, whose columns are those of its first rows."""
@@ -48,7 +46,7 @@ class SheetsWriter:
         if self._book is None:
             self._to_csv(name, header, rows)
         else:
-            self._to_book(name, header, rows)
+            self._to_book(self._book, name, header, rows)
 
     def _to_csv(self, name: str, header: Sequence[str], rows: Any) -> None:
         if len(self._headers) > 1:
@@ -60,24 +58,14 @@ class SheetsWriter:
             # The mark that begins the file and the line of the header stand once.
             file.write(data if fresh else data.removeprefix(write_csv(header, ())))
 
-    def _to_book(self, name: str, header: Sequence[str], rows: Any) -> None:
+    def _to_book(self, book: TextBook, name: str, header: Sequence[str], rows: Any) -> None:
         if name not in self._sheets:
-            self._sheets[name] = self._book.add_worksheet(self._named(name))
-            self._sheets[name].freeze_panes(1, 0)
-            self._rows[name] = 0
-            self._line(name, header, self._book.add_format({"bold": True}))
-        text = self._book.add_format({"num_format": "@"})
+            self._sheets[name], self._rows[name] = book.sheet(self._named(name), header), 1
         for cells in rows:
-            self._line(name, cells, text)
-
-    def _line(self, name: str, cells: Sequence[str | None], form: Any) -> None:
-        at = self._rows[name]
-        if at >= _MOST_ROWS:
-            raise NotAllowed(f"A sheet of a workbook holds {_MOST_ROWS:,} rows.", remedy="Download it as CSV.")
-        for place, cell in enumerate(cells):
-            if cell:
-                self._sheets[name].write_string(at, place, cell[:_LONGEST_CELL], form)
-        self._rows[name] = at + 1
+            if self._rows[name] >= _MOST_ROWS:
+                raise NotAllowed(f"A sheet of a workbook holds {_MOST_ROWS:,} rows.", remedy="Download it as CSV.")
+            book.write(self._sheets[name], self._rows[name], cells)
+            self._rows[name] += 1
 
     def _named(self, name: str) -> str:
         """A name that a workbook takes, unlike those that are there."""

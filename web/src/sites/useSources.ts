@@ -14,7 +14,7 @@ export function useSources(site: Ref<number>) {
     queryFn: () => answer(api.GET('/api/sites/{site_id}/sources', { params: { path: { site_id: site.value } } })),
   })
   const sheets = computed(() => (data.value ?? []).flatMap((one) => sheetsOf(one, data.value ?? [])))
-  return { sources: data, sheets }
+  return { sheets }
 }
 
 function sheetsOf({ id, name, sheets, at }: Schemas['SourceView'], all: Schemas['SourceView'][]): SheetOfSource[] {
