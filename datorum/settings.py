@@ -39,6 +39,12 @@ class Settings(BaseSettings):
     stalled_after: float = Field(
         30.0, description="Seconds without a sign of life after which a worker counts as dead."
     )
+    answer_seconds: float = Field(20.0, description="Seconds within which a site is to answer what changes a record.")
+
+    @property
+    def write_seconds(self) -> float:
+        """As long may a request take that changes something: it has come to its end before others take over."""
+        return min(self.answer_seconds, self.stalled_after * 2 / 3)
 
 
 @lru_cache

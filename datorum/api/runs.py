@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, BackgroundTasks, Query
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
 from datorum.api.numbers import Id, Place
 from datorum.core.errors import NotReady
 from datorum.core.plan import FieldChange
-from datorum.jobs import defer_rehearsal, defer_run, defer_verification
-from datorum.stations import history, rehearse, run, verify
-from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport
+from datorum.jobs import defer_rehearsal, defer_undo, defer_verification
+from datorum.stations import history, pilot, rehearse, run, undo, verify
+from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport, run_in
 from datorum.stations.imports import get_import
 from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
 from datorum.stations.tree_after import TreeView, tree_after
+from datorum.stations.undo_view import UndoState, undo_state
 from datorum.store import models
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["runs"])
@@ -27,6 +28,29 @@ class RehearsalView(BaseModel):
     """Which fields change in how many of the records that are updated."""
 
     changed_fields: list[FieldChange]
+
+
+class RunAsked(BaseModel, extra="forbid"):
+    """``pilot``: the ``telling`` records of the plan, and ``items`` besides, go first. ``deletes``: how many records
+    somebody has said are to be deleted, where the plan deletes any."""
+
+    kind: Literal["main", "pilot"] = "main"
+    telling: bool = True
+    items: list[int] = Field([], max_length=1_000)
+    deletes: int | None = None
+
+
+class PilotView(BaseModel):
+    """The items of a pilot, and how many of them are created, updated and deleted."""
+
+    items: list[int]
+    counts: dict[str, int]
+
+
+class UndoAsked(BaseModel, extra="forbid"):
+    """The items that are taken back; without them, all of the run."""
+
+    items: list[int] | None = Field(None, min_length=1, max_length=10_000)
 
 
 @router.post("/rehearsal", status_code=202)
@@ -63,53 +87,24 @@ def get_tree_after(
     return tree_after(store, plan, offset, count) if plan else TreeView(total=0, nodes=[])
 
 
-@router.post("/run", status_code=202)
-def start_run(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Overview:
-    """Carry out the rehearsed plan. A second call for the same plan is the same run."""
-    plan = rehearse.latest_plan(store, import_id)
-    if plan is None:
-        raise NotReady("There is no rehearsal to run.", remedy="Rehearse first.")
-    started = run.start_run(store, by, plan.id)
-    after.add_task(defer_run, started.id)
+@router.get("/rehearsal/pilot")
+def get_pilot(store: Store, _: Viewer, import_id: Id) -> PilotView:
+    """The records that would go first: the fewest that show all that the plan does, and what they mean."""
+    plan = _plan(store, import_id)
+    items = sorted(pilot.with_all_meant(store, plan.id, pilot.telling_items(store, plan)))
+    return PilotView(items=items, counts=pilot.kinds_told(store, plan.id, items))
+
+
+@router.post("/runs", status_code=202)
+def start_run(store: Store, by: Editor, import_id: Id, asked: RunAsked | None = None) -> Overview:
+    """Carry out the rehearsed plan, or as a pilot some of it. A second call for the same plan is the same run."""
+    asked = asked or RunAsked()
+    plan = _plan(store, import_id)
+    chosen = None
+    if asked.kind == "pilot":
+        chosen = {*asked.items, *(pilot.telling_items(store, plan) if asked.telling else ())}
+    run.start_run(store, by, plan.id, deletes=asked.deletes, pilot=chosen)
     return overview(store, import_id)
-
-
-@router.post("/run/pause")
-def pause_run(store: Store, by: Editor, import_id: Id) -> Overview:
-    run.pause(store, by, _run(store, import_id).id)
-    return overview(store, import_id)
-
-
-@router.post("/run/end")
-def end_run(store: Store, by: Editor, import_id: Id) -> Overview:
-    """Give up what is left of a paused run."""
-    run.end(store, by, _run(store, import_id).id)
-    return overview(store, import_id)
-
-
-@router.post("/run/continue", status_code=202)
-def continue_run(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Overview:
-    resumed = run.resume(store, by, _run(store, import_id).id)
-    after.add_task(defer_run, resumed.id)
-    return overview(store, import_id)
-
-
-@router.get("/run/failed")
-def get_failed_rows(store: Store, _: Viewer, import_id: Id) -> list[FailedRow]:
-    plan = rehearse.latest_plan(store, import_id)
-    return history.failed_told(store, plan.id) if plan else []
-
-
-@router.post("/verification", status_code=202)
-def start_verification(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Overview:
-    verification = verify.start_verification(store, by, _run(store, import_id).id)
-    after.add_task(defer_verification, verification.id)
-    return overview(store, import_id)
-
-
-@router.get("/verification/mismatches")
-def get_mismatches(store: Store, _: Viewer, import_id: Id) -> list[Mismatch]:
-    return history.mismatches_told(store, _run(store, import_id))
 
 
 @router.get("/runs")
@@ -123,10 +118,73 @@ def get_run_report(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunRep
     return history.report_of(store, import_id, run_id)
 
 
-def _run(store: Store, import_id: Id) -> models.Run:
+@router.post("/runs/{run_id}/pause")
+def pause_run(store: Store, by: Editor, import_id: Id, run_id: Id) -> Overview:
+    run.pause(store, by, run_in(store, import_id, run_id).id)
+    return overview(store, import_id)
+
+
+@router.post("/runs/{run_id}/end")
+def end_run(store: Store, by: Editor, import_id: Id, run_id: Id) -> Overview:
+    """Give up what is left of a paused run."""
+    run.end(store, by, run_in(store, import_id, run_id).id)
+    return overview(store, import_id)
+
+
+@router.post("/runs/{run_id}/continue", status_code=202)
+def continue_run(store: Store, by: Editor, import_id: Id, run_id: Id) -> Overview:
+    run.resume(store, by, run_in(store, import_id, run_id).id)
+    return overview(store, import_id)
+
+
+@router.get("/runs/{run_id}/failed")
+def get_failed_rows(store: Store, _: Viewer, import_id: Id, run_id: Id) -> list[FailedRow]:
+    return history.failed_told(store, run_in(store, import_id, run_id))
+
+
+@router.post("/runs/{run_id}/verification", status_code=202)
+def start_verification(store: Store, by: Editor, import_id: Id, run_id: Id, after: BackgroundTasks) -> Overview:
+    verification = verify.start_verification(store, by, run_in(store, import_id, run_id).id)
+    after.add_task(defer_verification, verification.id)
+    return overview(store, import_id)
+
+
+@router.get("/runs/{run_id}/mismatches")
+def get_mismatches(store: Store, _: Viewer, import_id: Id, run_id: Id) -> list[Mismatch]:
+    return history.mismatches_told(store, run_in(store, import_id, run_id))
+
+
+@router.post("/runs/{run_id}/undo", status_code=202)
+def rehearse_undo(
+    store: Store, by: Editor, import_id: Id, run_id: Id, after: BackgroundTasks, asked: UndoAsked | None = None
+) -> UndoState:
+    """Rehearse how a run, or some records of it, are taken back."""
+    found = run_in(store, import_id, run_id)
+    plan = undo.start_undo(store, by, found.id, asked.items if asked else None)
+    after.add_task(defer_undo, plan.id)
+    return undo_state(store, found)
+
+
+@router.get("/runs/{run_id}/undo")
+def get_undo(store: Store, _: Viewer, import_id: Id, run_id: Id) -> UndoState:
+    """What taking a run back would do, and how far that has come."""
+    return undo_state(store, run_in(store, import_id, run_id))
+
+
+@router.post("/runs/{run_id}/undo/run", status_code=202)
+def run_undo(store: Store, by: Editor, import_id: Id, run_id: Id) -> UndoState:
+    """Take back what was rehearsed to be."""
+    found = run_in(store, import_id, run_id)
+    plan = undo.undo_of(store, found.id)
+    if plan is None:
+        raise NotReady("How the run is taken back was not rehearsed.", remedy="Rehearse it first.")
+    run.start_run(store, by, plan.id)
+    return undo_state(store, found)
+
+
+def _plan(store: Store, import_id: Id) -> models.Plan:
     get_import(store, import_id)
     plan = rehearse.latest_plan(store, import_id)
-    found = run.run_of(store, plan.id) if plan else None
-    if found is None:
-        raise NotReady("There is no run.", remedy="Rehearse, then run.")
-    return found
+    if plan is None:
+        raise NotReady("There is no rehearsal to run.", remedy="Rehearse first.")
+    return plan

@@ -3,11 +3,11 @@
 from datorum.jobs.queue import (
     defer_check,
     defer_rehearsal,
-    defer_run,
     defer_snapshot,
+    defer_undo,
     defer_verification,
     open_queue,
     work,
 )
 
-__all__ = ["defer_check", "defer_rehearsal", "defer_run", "defer_snapshot", "defer_verification", "open_queue", "work"]
+__all__ = ["defer_check", "defer_rehearsal", "defer_snapshot", "defer_undo", "defer_verification", "open_queue", "work"]

@@ -17,12 +17,15 @@ from datorum.settings import settings
 from datorum.stations import checking, snapshots
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
+from datorum.stations import undo as undoing
 from datorum.stations import verify as verifying
-from datorum.stations.unfinished import unfinished
+from datorum.stations.unfinished import runs_under_way, unfinished
 from datorum.store.database import database_url, is_away
 
 log = logging.getLogger(__name__)
 _PATIENCE = 1.0
+_LOOKS_FOR_RUNS = 0.5
+"""Seconds between two looks for runs to take part in."""
 
 
 @contextmanager
@@ -49,9 +52,9 @@ async def rehearse(number: int) -> None:
         await rehearsing.rehearse(number)
 
 
-async def run(number: int) -> None:
+async def undo(number: int) -> None:
     with _kept_by_its_station():
-        await running.carry_out(number)
+        await undoing.plan_undo(number)
 
 
 async def verify(number: int) -> None:
@@ -64,8 +67,8 @@ async def snapshot(number: int) -> None:
         await snapshots.take(number)
 
 
-_TASKS = {"check": check, "rehearse": rehearse, "run": run, "snapshot": snapshot, "verify": verify}
-"""What a worker does, by its name on the queue."""
+_TASKS = {"check": check, "rehearse": rehearse, "snapshot": snapshot, "undo": undo, "verify": verify}
+"""What one worker does, by its name on the queue. At runs all of them take part that there are."""
 
 
 def _app() -> procrastinate.App:
@@ -100,9 +103,9 @@ def defer_rehearsal(plan_id: int) -> None:
     _defer("rehearse", plan_id)
 
 
-def defer_run(run_id: int) -> None:
-    """Have a worker carry out a run, or go on with it."""
-    _defer("run", run_id)
+def defer_undo(plan_id: int) -> None:
+    """Have a worker plan how a run is taken back."""
+    _defer("undo", plan_id)
 
 
 def defer_snapshot(snapshot_id: int) -> None:
@@ -153,6 +156,7 @@ async def _work() -> None:
     app = _app()
     async with app.open_async():
         rescuing = asyncio.create_task(_rescue(app, beat))
+        joining = asyncio.create_task(_take_part())
         try:
             await app.run_worker_async(
                 concurrency=4,
@@ -164,6 +168,39 @@ async def _work() -> None:
             )
         finally:
             rescuing.cancel()
+            joining.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await joining
+
+
+async def _take_part() -> None:
+    """Take part in every run that there is, for as long as it is under way."""
+    parts: dict[int, asyncio.Task[None]] = {}
+    try:
+        while True:
+            try:
+                for number in await asyncio.to_thread(runs_under_way):
+                    if number not in parts or parts[number].done():
+                        parts[number] = asyncio.create_task(_part(number))
+            except Exception as error:
+                if not _is_away(error):
+                    raise
+                log.warning("the database does not answer; runs are looked for when it does")
+            parts = {number: task for number, task in parts.items() if not task.done()}
+            await asyncio.sleep(_LOOKS_FOR_RUNS)
+    finally:
+        # What is on its way comes to its end; nothing more is begun.
+        for task in parts.values():
+            task.cancel()
+        await asyncio.gather(*parts.values(), return_exceptions=True)
+
+
+async def _part(run_id: int) -> None:
+    try:
+        with _kept_by_its_station():
+            await running.carry_out(run_id)
+    except Exception:
+        log.exception("run %s came to an end that nobody foresaw", run_id)
 
 
 async def _rescue(app: procrastinate.App, every: float) -> None:

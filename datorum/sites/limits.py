@@ -6,6 +6,7 @@ import asyncio
 import datetime as dt
 import threading
 import time
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Annotated
 from zoneinfo import ZoneInfo, available_timezones
@@ -13,6 +14,8 @@ from zoneinfo import ZoneInfo, available_timezones
 from pydantic import AfterValidator, BaseModel, Field, model_validator
 
 _MINUTE = 60.0
+_LOT = 0.25
+"""Seconds' worth of requests that a process takes at once, where it takes turns with others."""
 
 
 @lru_cache
@@ -72,10 +75,15 @@ NO_LIMITS = SiteLimits()
 
 
 class Pace:
-    """Lets requests begin no faster than a rate, whichever task of this process they are of."""
+    """Lets requests begin no faster than a rate, whichever task of this process they are of. ``reserve`` takes turns
+    with other processes: of so many requests, so many seconds apart, it says in how many seconds the first may
+    begin."""
 
-    def __init__(self, per_minute: int | None = None) -> None:
+    def __init__(self, per_minute: int | None = None, reserve: Callable[[int, float], float] | None = None) -> None:
         self._between = _MINUTE / per_minute if per_minute else 0.0
+        self._reserve = reserve
+        self._lot = max(int(_LOT / self._between), 1) if self._between and reserve else 1
+        self._left = 0
         self._next = 0.0
         self._lock = threading.Lock()
 
@@ -83,10 +91,18 @@ class Pace:
         """Wait for a turn."""
         if not self._between:
             return
+        begins = await asyncio.to_thread(self._begins) if self._reserve and not self._left else self._begins()
+        await asyncio.sleep(begins - time.monotonic())
+
+    def _begins(self) -> float:
         with self._lock:
+            if self._reserve and not self._left:
+                self._next = time.monotonic() + self._reserve(self._lot, self._between)
+                self._left = self._lot
+            self._left = max(self._left - 1, 0)
             begins = max(time.monotonic(), self._next)
             self._next = begins + self._between
-        await asyncio.sleep(begins - time.monotonic())
+        return begins
 
 
 NO_PACE = Pace()

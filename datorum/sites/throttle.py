@@ -22,6 +22,7 @@ class Throttle:
     def __init__(self, most: int, start: int = 8) -> None:
         self._most = float(max(1, most))
         self._limit = float(min(start, most))
+        self._share = most
         self._under_way = 0
         self._not_before = 0.0
         self._slowed_at = 0.0
@@ -31,7 +32,12 @@ class Throttle:
     @property
     def limit(self) -> int:
         """How many may be under way now."""
-        return int(self._limit)
+        return min(int(self._limit), self._share)
+
+    def lend(self, share: int) -> None:
+        """Let no more be under way than so many, as others share what the site allows."""
+        self._share = share
+        self._let_in()
 
     @asynccontextmanager
     async def turn(self) -> AsyncIterator[None]:

@@ -30,8 +30,10 @@ class Opens(Protocol):
         allow_private: bool,
         connections: int,
         pace: Pace,
+        answer_seconds: float,
     ) -> AbstractAsyncContextManager[Site]:
-        """One record type of a described site, for as long as the block lasts."""
+        """One record type of a described site, for as long as the block lasts. What changes something is waited for no
+        longer than ``answer_seconds``."""
         ...
 
 

@@ -55,7 +55,7 @@ def links_known(now: Opened) -> str:
     if not names:
         return ""
     read, other = models.Snapshot, models.Import
-    of_site = select(read.record_type, read.as_of).where(
+    of_site = select(read.id, read.started_at).where(
         read.site_id == now.item.site_id, read.record_type.in_(names), read.state == "ready"
     )
     version, plan = models.MappingVersion, models.Plan

@@ -15,7 +15,7 @@ from datorum.core.plan import FieldChange
 from datorum.stations.imports import get_import
 from datorum.stations.run import failed_rows
 from datorum.stations.verify import latest_verification, mismatches_of, places_of
-from datorum.store import models
+from datorum.store import models, plan_items
 
 
 class PastVerification(BaseModel):
@@ -29,9 +29,13 @@ class PastVerification(BaseModel):
 
 
 class PastRun(BaseModel):
-    """One run. ``counts`` are those of its plan by action; ``total`` were to be sent."""
+    """One run. ``kind``: pilot, main or undo, that of the run ``of_run``; ``counts`` are those of its plan by action;
+    ``total`` were to be sent; ``taken_back`` of what was sent were by an undo."""
 
     id: int
+    kind: str
+    of_run: int | None
+    taken_back: int
     filename: str
     state: str
     error: str
@@ -46,9 +50,11 @@ class PastRun(BaseModel):
 
 
 class FailedRow(BaseModel):
-    """``record_type``: that of a record which was to be made since links mean it; empty where it is of the sheet."""
+    """``row`` of the sheet, none where no row stands for it. ``record_type``: that of a record which was to be made
+    since links mean it; empty where it is of the sheet."""
 
-    row: int
+    item: int
+    row: int | None
     record_type: str
     key: str | None
     action: str
@@ -61,7 +67,8 @@ class Mismatch(BaseModel):
     """One field that the site holds otherwise than it was sent; an empty ``field``: the record is not there.
     ``record_type`` as in ``FailedRow``."""
 
-    row: int
+    item: int
+    row: int | None
     record_type: str
     key: str | None
     page: str | None
@@ -82,7 +89,11 @@ def runs_of(store: Session, import_id: int) -> list[PastRun]:
     """The runs of an import, the latest first. Raises NotFound."""
     get_import(store, import_id)
     plan, run, verification = models.Plan, models.Run, models.Verification
-    runs = list(store.scalars(select(run).join(plan).where(plan.import_id == import_id).order_by(run.id.desc())))
+    runs = list(
+        store.scalars(
+            select(run).join(plan, plan.id == run.plan_id).where(plan.import_id == import_id).order_by(run.id.desc())
+        )
+    )
     latest = (
         select(verification)
         .ext(distinct_on(verification.run_id))
@@ -104,14 +115,22 @@ def runs_of(store: Session, import_id: int) -> list[PastRun]:
             .where(models.StoredSheet.id.in_({one.plan.sheet_id for one in runs}))
         ).all()
     )
+    item = models.PlanItem
+    undone = select(item.run_id, func.count()).where(
+        item.plan_id.in_({one.plan_id for one in runs}), item.state == "undone"
+    )
+    taken_back = dict(store.execute(undone.group_by(item.run_id)).all())
     return [
         PastRun(
             id=one.id,
+            kind=one.kind,
+            of_run=one.plan.of_run_id,
+            taken_back=taken_back.get(one.id, 0),
             filename=names[one.plan.sheet_id],
             state=one.state,
             error=one.error,
             counts=one.plan.counts,
-            total=one.plan.to_send,
+            total=one.total,
             done=one.done,
             failed=one.failed,
             started_by=one.started_by,
@@ -137,32 +156,42 @@ def _verification(found: models.Verification | None, differ: dict[int, int]) -> 
 
 def report_of(store: Session, import_id: int, run_id: int) -> RunReport:
     """The details of one run of an import, 500 rows of each kind at most. Raises NotFound."""
-    get_import(store, import_id)
-    run = store.get(models.Run, run_id)
-    if run is None or run.plan.import_id != import_id:
-        raise NotFound(f"Import {import_id} has no run {run_id}.", remedy="Look at the list of its runs.")
+    run = run_in(store, import_id, run_id)
     return RunReport(
         changed_fields=[FieldChange.model_validate(one) for one in run.plan.changed_fields],
-        failed=failed_told(store, run.plan_id),
+        failed=failed_told(store, run),
         mismatches=mismatches_told(store, run),
     )
 
 
-def failed_told(store: Session, plan_id: int) -> list[FailedRow]:
-    """What the site refused of a plan, 500 rows at most; what was to be changed once more is told of its row."""
-    rows = failed_rows(store, plan_id)
-    told = [FailedRow.model_validate(row, from_attributes=True) for row in rows]
-    return [one if row.of_row is None else one.model_copy(update={"row": row.of_row})
-            for one, row in zip(told, rows, strict=True)]  # fmt: skip
+def run_in(store: Session, import_id: int, run_id: int) -> models.Run:
+    """A run of an import. Raises NotFound."""
+    get_import(store, import_id)
+    run = store.get(models.Run, run_id)
+    if run is None or run.plan.import_id != import_id:
+        raise NotFound(f"Import {import_id} has no run {run_id}.", remedy="Look at the list of its runs.")
+    return run
+
+
+def failed_told(store: Session, run: models.Run) -> list[FailedRow]:
+    """What the site refused of a run, 500 rows at most; what was to be changed once more is told of its row."""
+    return [
+        FailedRow(
+            item=one.item, row=row.row, record_type=one.record_type, key=row.key, action=one.action, status=one.status,
+            message=one.message, attempts=one.attempts,
+        )
+        for one, row in failed_rows(store, run)
+    ]  # fmt: skip
 
 
 def mismatches_told(store: Session, run: models.Run) -> list[Mismatch]:
     """What the last reading back of a run found otherwise than it was sent, 500 fields at most."""
     verification = latest_verification(store, run.id)
     kept = mismatches_of(store, verification.id) if verification else []
-    places = places_of(store, run.plan_id, {one.row for one in kept})
+    places = places_of(store, run.plan_id, {one.item for one in kept})
+    rows = plan_items.rows(store, run.plan_id, {one.item for one in kept})
     return [
-        Mismatch(row=one.row, record_type=places[one.row].record_type, key=one.key, page=places[one.row].page,
-                 field=one.field, sent=one.sent, found=one.found)
+        Mismatch(item=one.item, row=rows[one.item].row, record_type=places[one.item].record_type, key=one.key,
+                 page=places[one.item].page, field=one.field, sent=one.sent, found=one.found)
         for one in kept
     ]  # fmt: skip

@@ -248,15 +248,22 @@ def _below_the_site(
 def _was_run(store: Session, import_id: int) -> bool:
     """Whether the latest plan of an import was carried out to its end."""
     plan, run = models.Plan, models.Run
-    asked = select(run.state).join(plan, plan.id == run.plan_id).where(plan.import_id == import_id)
-    return store.scalar(asked.order_by(plan.id.desc()).limit(1)) in ("done", "failed", "ended")
+    asked = (
+        select(run.state)
+        .join(plan, plan.id == run.plan_id)
+        .where(plan.import_id == import_id, plan.kind == "main", run.kind == "main")
+    )
+    return store.scalar(asked.order_by(run.id.desc()).limit(1)) in ("done", "failed", "ended")
 
 
 def _records_brought(store: Session, import_id: int) -> pl.DataFrame:
     """The id map of an import: the record on the site that each of its rows became."""
-    row, plan = models.StoredPlanRow, models.Plan
-    last = select(plan.id).where(plan.import_id == import_id).order_by(plan.id.desc()).limit(1).scalar_subquery()
-    asked = select(row.row, row.record_id).where(row.plan_id == last, row.record_id.is_not(None))
+    item, plan = models.PlanItem, models.Plan
+    last = select(plan.id).where(plan.import_id == import_id, plan.kind == "main").order_by(plan.id.desc()).limit(1)
+    # What was taken back has no record any more.
+    asked = select(item.item, item.record_id).where(
+        item.plan_id == last.scalar_subquery(), item.record_id.is_not(None), item.state != "undone"
+    )
     return pl.DataFrame(store.execute(asked).all(), schema={"record": pl.Int64, "record_id": pl.String}, orient="row")
 
 

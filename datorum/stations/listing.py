@@ -61,7 +61,8 @@ class _Found:
         sheets = select(drawn.import_id, models.StoredSheet).join(models.StoredSheet)
         self.sheets = dict(store.execute(sheets.where(drawn.import_id.in_(ids), drawn.role == "")).all())
         self.checks = {one.import_id: one for one in store.scalars(_latest(select(check), check, ids))}
-        self.plans = {one.import_id: one for one in store.scalars(_latest(select(plan), plan, ids))}
+        main = select(plan).where(plan.kind == "main")
+        self.plans = {one.import_id: one for one in store.scalars(_latest(main, plan, ids))}
         versions = select(version.import_id, func.max(version.version)).where(version.import_id.in_(ids))
         self.versions = dict(store.execute(versions.group_by(version.import_id)).all())
         under_way = select(models.Checking.import_id).where(

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from datorum.core.link import row_meant, rows_meant
 from datorum.stations.basis import Target
 from datorum.store import models
+from datorum.store.plan_items import rows, told
 
 
 class MadeField(BaseModel):
@@ -35,20 +36,19 @@ class MadeView(BaseModel):
     records: list[MadeRecord]
 
 
-def keys_of_rows(store: Session, plan: models.Plan, rows: set[int]) -> dict[int, str | None]:
-    """The keys of some rows of a plan."""
-    kept = models.StoredPlanRow
-    asked = select(kept.row, kept.key).where(kept.plan_id == plan.id, kept.row.in_(rows))
-    return dict(store.execute(asked).all()) if rows else {}
+def keys_of_items(store: Session, plan: models.Plan, items: set[int]) -> dict[int, str | None]:
+    """The keys of some items of a plan."""
+    return {item: row.key for item, row in rows(store, plan.id, items).items()} if items else {}
 
 
 def made_of(store: Session, plan: models.Plan, offset: int, count: int) -> MadeView:
     """Some of the records that a plan makes, those above others first."""
-    kept = models.StoredPlanRow
-    asked = select(kept).where(kept.plan_id == plan.id, kept.record_type != "")
-    rows = list(store.scalars(asked.order_by(kept.row.desc()).offset(offset).limit(count)))
+    kept = models.PlanItem
+    asked = select(kept).where(kept.plan_id == plan.id, kept.record_type != "", kept.of_item.is_(None))
+    items = list(store.scalars(asked.order_by(kept.item.desc()).offset(offset).limit(count)))
+    of = told(store, plan.id, {one.item: one.chunk for one in items})
     types = {name: kind for name, kind, _ in Target.kept(plan).destinations}
-    keys = keys_of_rows(store, plan, set().union(*(rows_meant(row.changes) for row in rows)))
+    keys = keys_of_items(store, plan, set().union(*(rows_meant(row.changes) for row in of.values())))
     called = Target.kept(plan).made
 
     def text(value: Any) -> str:
@@ -59,11 +59,11 @@ def made_of(store: Session, plan: models.Plan, offset: int, count: int) -> MadeV
         total=store.scalar(asked.with_only_columns(func.count())) or 0,
         records=[
             MadeRecord(
-                record_type=row.record_type, key=row.key, state=row.state, message=row.message, page=row.page,
-                fields=[MadeField(title=types[row.record_type].field(path).title, value=text(change["after"]))
-                        for path, change in row.changes.items()
-                        if change["after"] is not None and path != called[row.record_type]],
+                record_type=one.record_type, key=of[one.item].key, state=one.state, message=one.message, page=one.page,
+                fields=[MadeField(title=types[one.record_type].field(path).title, value=text(change.after))
+                        for path, change in of[one.item].changes.items()
+                        if change.after is not None and path != called[one.record_type]],
             )
-            for row in rows
+            for one in items
         ],
     )  # fmt: skip

@@ -28,7 +28,7 @@ from datorum.stations.tree_after import has_tree
 from datorum.stations.verify import count_mismatches, latest_verification
 from datorum.stations.versions import drift_of
 from datorum.store import models
-from datorum.store.plan_rows import counts_by_state
+from datorum.store.plan_items import counts_by_state
 
 
 class ByHand(BaseModel):
@@ -115,19 +115,23 @@ class RehearseState(BaseModel):
 
 
 class RunState(BaseModel):
-    """``total`` rows are sent; ``done``, ``failed`` and what is left add up to it. ``in_doubt`` of what is left were
-    on their way when the run stopped."""
+    """``kind``: pilot or main; ``total`` rows are sent; ``done``, ``failed`` and what is left add up to it.
+    ``in_doubt`` of what is left were on their way when the run stopped."""
 
     id: int
+    kind: str
     state: str
     error: str
     total: int
     done: int
     failed: int
     in_doubt: int
+    left: int
+    """How many of its plan are still to be sent when it is over, as those of a pilot's."""
     rate: float
     response_ms: float
     concurrency: int
+    workers: int
     seconds_left: float | None
     started_at: dt.datetime | None
     ended_at: dt.datetime | None
@@ -203,7 +207,7 @@ def _overview(store: Session, import_id: int) -> Overview:
         map=_map(store, now),
         check=_check(store, now),
         checking=_checking(store, now),
-        rehearse=_rehearse(now, plan, carried_out=run is not None) if plan else None,
+        rehearse=_rehearse(now, plan, run) if plan else None,
         run=_run(store, plan, run) if plan and run else None,
         verify=_verify(store, verification) if verification else None,
     )
@@ -285,12 +289,14 @@ def _checking(store: Session, now: Opened) -> CheckingState | None:
     )
 
 
-def _rehearse(now: Opened, plan: models.Plan, *, carried_out: bool) -> RehearseState:
+def _rehearse(now: Opened, plan: models.Plan, run: models.Run | None) -> RehearseState:
+    carried_out = run is not None and run.kind == "main"
     return RehearseState(
         id=plan.id,
         state=plan.state,
         error=plan.error,
-        stale=why_stale(now, plan) or ("carried out; the site has changed" if carried_out else ""),
+        stale=why_stale(now, plan, begun=run is not None)
+        or ("carried out; the site has changed" if carried_out else ""),
         counts=plan.counts,
         records_read=plan.records_read,
         records_on_site=plan.records_on_site,
@@ -305,20 +311,28 @@ def _rehearse(now: Opened, plan: models.Plan, *, carried_out: bool) -> RehearseS
 
 
 def _run(store: Session, plan: models.Plan, run: models.Run) -> RunState:
-    total = plan.to_send
-    left = total - run.done - run.failed
+    under_way = run.state in UNDER_WAY
+    turn = models.Turn
+    alive = select(turn).where(turn.run_id == run.id, turn.lease_until > func.clock_timestamp())
+    turns = list(store.scalars(alive)) if under_way else []
+    rate = sum(one.rate for one in turns)
+    open_rows = run.total - run.done - run.failed
+    in_doubt = counts_by_state(store, plan.id, run.id).get("sending", 0) if open_rows and not under_way else 0
     return RunState(
         id=run.id,
+        kind=run.kind,
         state=run.state,
         error=run.error,
-        total=total,
+        total=run.total,
         done=run.done,
         failed=run.failed,
-        in_doubt=0 if run.state in UNDER_WAY else counts_by_state(store, plan.id).get("sending", 0) if left else 0,
-        rate=run.rate,
-        response_ms=run.response_ms,
-        concurrency=run.concurrency,
-        seconds_left=left / run.rate if run.rate and run.state == "running" else None,
+        in_doubt=in_doubt,
+        left=counts_by_state(store, plan.id).get("pending", 0) if run.kind == "pilot" and not under_way else 0,
+        rate=rate,
+        response_ms=sum(one.response_ms for one in turns) / len(turns) if turns else 0.0,
+        concurrency=sum(one.share for one in turns),
+        workers=len(turns),
+        seconds_left=open_rows / rate if rate and run.state == "running" else None,
         started_at=run.started_at,
         ended_at=run.ended_at,
         started_by=run.started_by,

@@ -3,35 +3,34 @@
 from __future__ import annotations
 
 import asyncio
-import datetime as dt
 from collections import Counter
 from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import NamedTuple
 
-from psycopg.types.json import Jsonb
+import numpy as np
+import polars as pl
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import is_fed
 from datorum.core.errors import NotFound, NotReady, error_sentence
-from datorum.core.link import rows_meant
-from datorum.core.model import Action, PlanRow, SiteRecord
-from datorum.core.plan import ChangedFields, Made, Planner, held_reasons, made_for
-from datorum.sites.snapshot import read_whole
+from datorum.core.link.keys import compared
+from datorum.core.model import Action, PlanRow, Policy
+from datorum.core.plan import Made, Matcher, Matches, Planner, held_reasons, made_for
+from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, frame_of
+from datorum.core.plan.plan import nothing_found, said_of_several, said_of_sharing
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.basis import Target, basis_of, links_known, what_changed
 from datorum.stations.check import checker_of, passes
+from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.links import linked_types, links_of
-from datorum.stations.order import put_in_order
-from datorum.stations.sites import opened
-from datorum.stations.snapshots import start_snapshots, take
-from datorum.store import models
-from datorum.store.bulk import analyze, copy_rows
+from datorum.stations.snapshots import held_snapshot, read_fresh
+from datorum.store import models, snapshots
+from datorum.store.buckets import Buckets
 from datorum.store.database import is_away, session
 from datorum.store.people import record
-from datorum.store.plan_rows import leave_out
-
-_SENT = (Action.CREATE, Action.UPDATE)
 
 
 def start_rehearsal(store: Session, by: str, import_id: int) -> models.Plan:
@@ -78,28 +77,20 @@ async def _rehearse(plan_id: int) -> None:
         now = open_import(store, plan.import_id)
         if why_stale(now, plan):
             raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
-        target, site_kept = Target.kept(plan), now.item.site
         # Whom links mean is looked up as the site is now.
-        names = [kind.name for kind in linked_types(now)]
-        linked = [one.id for one in start_snapshots(store, plan.created_by, now.item.site_id, names)] if names else []
+        wanted = [now.item.record_type, *(kind.name for kind in linked_types(now))]
+        site_id, by = now.item.site_id, plan.created_by
 
     def progress(read: int, total: int | None) -> None:
         with session() as store:
             plan = get_plan(store, plan_id)
             plan.records_read, plan.records_on_site = read, total
 
-    for one in linked:
-        await take(one)
-    async with opened(site_kept, target.description, target.record_type.name) as site:
-        on_site = await read_whole(site.read_all, progress)
-    await asyncio.to_thread(_freeze, plan_id, list(on_site.values()))
+    await read_fresh(by, site_id, list(dict.fromkeys(wanted)), progress)
+    await asyncio.to_thread(_freeze, plan_id)
 
 
-_COLUMNS = ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "page", "changes", "on_site", "state",
-            "attempts", "message", "record_type")  # fmt: skip
-
-
-def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
+def _freeze(plan_id: int) -> None:
     with session() as store:
         plan = get_plan(store, plan_id, lock=True)
         if plan.state != "reading":
@@ -109,75 +100,170 @@ def _freeze(plan_id: int, on_site: list[SiteRecord]) -> None:
         plan.basis = {**plan.basis, "links": links_known(now)}
         if why_stale(now, plan):
             raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
-        counts: Counter[Action] = Counter()
-        changed = ChangedFields()
-        waiting: dict[int, set[int]] = {}
-        held, made = _first_look(store, now)
-        for rows in _plan(store, now, on_site, held, made):
-            copy_rows(store, "plan_row", _COLUMNS, (_stored(plan_id, row) for row in rows))
-            for row in rows:
-                counts[row.action] += 1
-                changed.see(row)
-                if meant := _rows_meant(row):
-                    waiting[row.row] = meant
+        snapshot = held_snapshot(store, now.item.site_id, now.item.record_type)
+        planner = Planner(now.record_type, now.mapping, now.policy, links_of(now))
+        look = _first_look(store, now, planner)
+        freezing = Freezing(store, plan_id, links_of(now))
+        with _whom_they_mean(store, snapshot.id, planner, look) as meant:
+            planner.known = {} if now.policy.clear_first else meant.known
+            for frame in _plan(store, now, planner, look, meant):
+                freezing.add(frame)
+            for frame in meant.unnamed(store, now.policy):
+                # What goes for those that come goes before them; else what is left goes when all else is done.
+                freezing.add(frame, -1 if now.policy.clear_first else _LAST)
         # What only held records mean is not made.
-        needed = made.needed(set().union(*waiting.values()))
-        copy_rows(store, "plan_row", _COLUMNS, (_stored(plan_id, row) for row in needed))
-        waiting |= {row.row: meant for row in needed if (meant := _rows_meant(row))}
-        analyze(store, "plan_row")
+        needed = look.made.needed(freezing.meant())
+        freezing.add(frame_of(needed))
         kinds = {name: kind for name, kind, _ in Target.kept(plan).destinations}
-        ordered = put_in_order(store, plan_id, waiting, kinds)
-        for was in [was for row, was in ordered.held.items() if row >= 0]:
-            counts[Action(was)] -= 1
-            counts[Action.HELD] += 1
-        going = [meant for row, meant in waiting.items() if row not in ordered.held and row >= 0]
-        still = made.needed(set().union(*going))
-        leave_out(store, plan_id, [row.row for row in needed if row not in still])
-        plan.put_right = ordered.put_right
+        held = freezing.put_in_order(kinds, meant.next_item - len(needed))
+        still = look.made.needed(freezing.meant_by_others(held))
+        counts = freezing.done(without={row.item for row in needed} - {row.item for row in still})
+        plan.put_right = freezing.put_right
         plan.state = "ready"
         plan.made = dict(Counter(row.record_type for row in still))
-        plan.counts = {action.value: counts[action] for action in Action}
-        plan.changed_fields = [change.model_dump(mode="json") for change in changed.done()]
-        plan.records_read = plan.records_on_site = len(on_site)
-        plan.snapshot_at = dt.datetime.now(dt.UTC)
+        plan.counts = {action.value: counts[action.value] for action in Action}
+        plan.changed_fields = freezing.changed_fields
+        plan.records_read = plan.records_on_site = snapshot.records_read
+        plan.snapshot_at = snapshot.as_of
 
 
-def _rows_meant(row: PlanRow) -> set[int]:
-    return rows_meant({path: {"after": change.after} for path, change in row.changes.items()})
+_LAST = 2**30
+"""The wave of what is sent when all else is."""
 
 
-def _first_look(store: Session, now: Opened) -> tuple[dict[int, str], Made]:
-    """What holds records, by their numbers, and what links have made: either may stand far behind the first record
-    that it concerns."""
+class _Look(NamedTuple):
+    """What is known of a whole sheet before the plan of its first record is made: what holds records, by their numbers,
+    what links have made, either of which may stand far behind the first record that it concerns, and whom its records
+    mean. ``sizes``: of how many records each part of a pass is."""
+
+    held: dict[int, str]
+    made: Made
+    matcher: Matcher
+    sizes: list[int]
+
+
+def _first_look(store: Session, now: Opened, planner: Planner) -> _Look:
     held: dict[int, str] = {}
+    matcher, sizes = Matcher(len(planner.ways)), []
     checker = checker_of(store, now)
     for one in passes(store, now, checker):
         for row, why in held_reasons(one.findings, now.titles).items():
             held.setdefault(row, why)
-        for row, why in (one.checked.awaiting(now.record_type) if one.checked is not None else {}).items():
-            held.setdefault(row, why)
-    return held, made_for(checker.makers)
+        if one.checked is not None:
+            for row, why in one.checked.awaiting(now.record_type).items():
+                held.setdefault(row, why)
+            matcher.see_sheet(one.checked.records, planner.keys(one.checked.landed))
+            sizes.append(len(one.checked.records))
+    return _Look(held, made_for(checker.makers), matcher, sizes)
 
 
-def _plan(
-    store: Session, now: Opened, on_site: list[SiteRecord], held: dict[int, str], made: Made
-) -> Iterator[list[PlanRow]]:
+class _Meant:
+    """Whom the records of a sheet mean on the site, by the parts of a pass over it."""
+
+    def __init__(self, matches: Matches, look: _Look, buckets: Buckets, ids: pl.Series, snapshot_id: int) -> None:
+        self._matches = matches
+        self._bounds = parts_of(look.sizes)
+        self._buckets = buckets
+        self._ids = ids
+        self._snapshot_id = snapshot_id
+        lowest = min((row.item for row in look.made.rows), default=0)
+        self.next_item = lowest - 1
+        there = np.flatnonzero(matches.places >= 0)
+        found = ids.gather(matches.places[there]).to_list()
+        self.known = dict(zip(matches.records[there].tolist(), found, strict=True))
+
+    def part(self, number: int) -> pl.DataFrame:
+        """What is known of those that the records of a part mean."""
+        begins, ends = self._bounds[number : number + 2]
+        records = self._matches.records[begins:ends].tolist()
+        found = nothing_found(len(records)).with_columns(count=pl.Series(self._matches.counts[begins:ends]))
+        frame, at = self._buckets.take(number)
+        if frame is not None:
+            there = pl.DataFrame({"at": pl.Series(at)}).hstack(frame)
+            found = found.select("count").with_row_index("at").with_columns(pl.col("at").cast(pl.Int64))
+            found = found.join(there, on="at", how="left", maintain_order="left")
+        why = [self._why(record, count) for record, count in zip(records, found["count"], strict=True)]
+        return found.with_columns(several=pl.Series(why, dtype=pl.String))
+
+    def _why(self, record: int, count: int) -> str | None:
+        """Why a record is held by whom it means."""
+        if record in self._matches.several:
+            return said_of_several(self._ids.gather(self._matches.several[record]).to_list(), count)
+        if record in self._matches.sharing:
+            return said_of_sharing(self._matches.sharing[record])
+        return None
+
+    def unnamed(self, store: Session, policy: Policy) -> Iterator[pl.DataFrame]:
+        """The records of the site that no row names, or all of them where it is to be cleared first, with what becomes
+        of them; they are items below 0."""
+        if policy.unnamed == "leave" and not policy.clear_first:
+            return
+        wanted = np.arange(len(self._ids)) if policy.clear_first else self._matches.unnamed
+        action = Action.DELETE if policy.clear_first or policy.unnamed == "delete" else Action.UNNAMED
+        first = 0
+        for chunk in snapshots.chunks(store, self._snapshot_id):
+            here = wanted[(wanted >= first) & (wanted < first + chunk.height)] - first
+            first += chunk.height
+            if not len(here):
+                continue
+            items = self.next_item - pl.int_range(len(here), dtype=pl.Int64, eager=True)
+            self.next_item -= len(here)
+            yield _of_site(chunk[here], items, action)
+
+
+def _of_site(chunk: pl.DataFrame, items: pl.Series, action: Action) -> pl.DataFrame:
+    """Records of a site that no row names, as items of a plan."""
+    known: dict[str, pl.Expr] = {
+        "action": pl.lit(action.value), "key": pl.coalesce(snapshots.LABEL, snapshots.ID),
+        "reason": pl.lit("no row names it"), "record_id": pl.col(snapshots.ID), "etag": pl.col(snapshots.ETAG),
+        "page": pl.col(snapshots.PAGE), "on_site": pl.col(snapshots.BODY), "record_type": pl.lit(""),
+        ITEM: pl.lit(items),
+    }  # fmt: skip
+    return chunk.select(known.get(name, pl.lit(None)).cast(kind).alias(name) for name, kind in PLAN_SCHEMA.items())
+
+
+@contextmanager
+def _whom_they_mean(store: Session, snapshot_id: int, planner: Planner, look: _Look) -> Iterator[_Meant]:
+    """Whom the records of a sheet mean, with the records of the site brought into the sheet's order."""
+    keys = sorted({field.path for way in planner.ways for field in way})
+    ids = []
+    for chunk in snapshots.chunks(store, snapshot_id, snapshots.columns_for(keys)):
+        values = {path: snapshots.key_values(chunk, path) for path in keys}
+        look.matcher.see_site([compared(way, [values[field.path] for field in way]) for way in planner.ways])
+        ids.append(chunk[snapshots.ID])
+    matches = look.matcher.done()
+    with Buckets(parts_of(look.sizes)) as buckets:
+        order = np.argsort(matches.places, kind="stable")
+        order = order[np.searchsorted(matches.places[order], 0) :]
+        sorted_places = matches.places[order]
+        first = 0
+        for chunk in snapshots.chunks(store, snapshot_id, _TOLD):
+            begins, ends = np.searchsorted(sorted_places, [first, first + chunk.height])
+            here = chunk[sorted_places[begins:ends] - first].select(
+                record_id=snapshots.ID, etag=snapshots.ETAG, page=snapshots.PAGE, on_site=snapshots.BODY
+            )
+            if here.height:
+                buckets.put(here, order[begins:ends])
+            first += chunk.height
+        whole = pl.concat(ids) if ids else pl.Series(dtype=pl.String)
+        yield _Meant(matches, look, buckets, whole, snapshot_id)
+
+
+_TOLD = [snapshots.ID, snapshots.ETAG, snapshots.PAGE, snapshots.BODY]
+
+
+def _plan(store: Session, now: Opened, planner: Planner, look: _Look, meant: _Meant) -> Iterator[pl.DataFrame]:
     """The plan of the sheet's records, some at a time."""
-    planner = Planner(now.record_type, now.mapping, now.policy, on_site, held, links_of(now))
-    for checked, _, left_out in passes(store, now, checker_of(store, now, made=made)):
-        yield [PlanRow(row=row, action=Action.LEFT_OUT, reason=reason) for row, reason in left_out.iter_rows()]
+    part = 0
+    for checked, _, left_out in passes(store, now, checker_of(store, now, made=look.made)):
+        if left_out.height:
+            yield frame_of(
+                PlanRow(item=row, row=row, action=Action.LEFT_OUT, reason=reason)
+                for row, reason in left_out.iter_rows()
+            )
         if checked is not None:
-            yield list(planner.records(checked.where, checked.sent))
-
-
-def _stored(plan_id: int, row: PlanRow) -> tuple[object, ...]:
-    changes = {path: {"before": change.before, "after": change.after} for path, change in row.changes.items()}
-    state = "pending" if row.action in _SENT else "none"
-    on_site = None if row.on_site is None else Jsonb(row.on_site)
-    return (
-        plan_id, row.row, row.action.value, row.key, row.reason, row.record_id, row.etag, None, Jsonb(changes), on_site,
-        state, 0, "", row.record_type,
-    )  # fmt: skip
+            yield planner.decide(checked.where, checked.sent, meant.part(part), look.held)
+            part += 1
 
 
 def get_plan(store: Session, plan_id: int, *, lock: bool = False) -> models.Plan:
@@ -191,11 +277,16 @@ def get_plan(store: Session, plan_id: int, *, lock: bool = False) -> models.Plan
 def latest_plan(store: Session, import_id: int) -> models.Plan | None:
     """The newest rehearsal of an import, if any."""
     return store.scalar(
-        select(models.Plan).where(models.Plan.import_id == import_id).order_by(models.Plan.id.desc()).limit(1)
+        select(models.Plan)
+        .where(models.Plan.import_id == import_id, models.Plan.kind == "main")
+        .order_by(models.Plan.id.desc())
+        .limit(1)
     )
 
 
-def why_stale(now: Opened, plan: models.Plan) -> str:
-    """Why a plan no longer says what a run would do; empty while it does."""
-    changed = what_changed(plan.basis, basis_of(now))
+def why_stale(now: Opened, plan: models.Plan, *, begun: bool = False) -> str:
+    """Why a plan no longer says what a run would do; empty while it does. Of one that was ``begun`` what links mean is
+    settled: its own records are among it by now."""
+    basis = basis_of(now)
+    changed = what_changed(plan.basis, basis | {"links": plan.basis.get("links", "")} if begun else basis)
     return changed or ("the policy changed" if plan.policy != now.item.policy else "")

@@ -4,56 +4,83 @@ from __future__ import annotations
 
 import asyncio
 import datetime as dt
+from collections.abc import Collection
 from contextlib import AsyncExitStack
+from typing import NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, NotFound, NotReady, error_sentence
-from datorum.core.model import Policy
+from datorum.core.model import PlanRow, Policy
 from datorum.settings import settings
-from datorum.stations.at_rest import must_be_at_rest
+from datorum.stations.at_rest import NOT_OVER, UNDER_WAY, must_be_at_rest
 from datorum.stations.basis import Target
 from datorum.stations.imports import get_import, open_import
+from datorum.stations.pilot import assign, with_all_meant
 from datorum.stations.rehearse import get_plan, why_stale
-from datorum.stations.sender import Destination, Sender
+from datorum.stations.sender import Destination, Part, Sender
 from datorum.stations.sites import limits_of, opened
+from datorum.stations.turns import LeaseLost
+from datorum.stations.undo import taken_back
 from datorum.store import models
 from datorum.store.database import is_away, session
 from datorum.store.people import record
-from datorum.store.plan_rows import counts_by_state, only_worker_on
+from datorum.store.plan_items import counts_by_state, sending_in_turns, told
 
 
-def start_run(store: Session, by: str, plan_id: int) -> models.Run:
-    """A run of a frozen plan, to be made by ``carry_out``; a second start of the same plan gives the same run.
+def start_run(
+    store: Session, by: str, plan_id: int, *, deletes: int | None = None, pilot: Collection[int] | None = None
+) -> models.Run:
+    """A run of a frozen plan, to be carried out by any worker: of all that is not sent yet or, as a ``pilot``, of some
+    items with all that they mean. A second start of the same is the same run. ``deletes``: how many records somebody
+    has said are to be deleted.
 
-    Raises NotReady where the plan is not made or has nothing to send, Conflict where it is stale or another run of
-    the import is not over.
+    Raises NotReady where the plan is not made or has nothing left to send, Conflict where it is stale, another run of
+    the import is not over, or it deletes another number of records than was said.
     """
     plan = get_plan(store, plan_id)
     store.refresh(get_import(store, plan.import_id), with_for_update={"of": models.Import})
+    kind = "pilot" if pilot is not None else "undo" if plan.kind == "undo" else "main"
+    by_state = counts_by_state(store, plan_id)
+    if by_state.get("undone"):
+        raise Conflict("What was sent of the plan was taken back.", remedy="Rehearse again, then run.")
     existing = run_of(store, plan_id)
-    if existing:
+    if existing and (existing.kind == kind if kind != "pilot" else existing.state in NOT_OVER):
         return existing
     if plan.state != "ready":
         raise NotReady("The rehearsal is not finished.", remedy="Wait for it, or rehearse again.")
     must_be_at_rest(store, get_import(store, plan.import_id))
-    stale = why_stale(open_import(store, plan.import_id), plan)
+    stale = (
+        why_stale(open_import(store, plan.import_id), plan, begun=existing is not None) if plan.kind == "main" else ""
+    )
     if stale:
         raise Conflict(f"The plan is stale: {stale} since the rehearsal.", remedy="Rehearse again, then run.")
-    if not plan.to_send:
-        raise NotReady("The plan creates and updates nothing.", remedy="There is nothing to run.")
-    run = models.Run(plan_id=plan_id, state="waiting", started_by=by)
+    left = by_state.get("pending", 0)
+    if not left:
+        raise NotReady("The plan has nothing to send.", remedy="There is nothing to run.")
+    gone = int(plan.counts.get("delete", 0)) if kind != "undo" else 0
+    if gone and deletes != gone:
+        raise Conflict(
+            f"The plan deletes {gone:,} records.", remedy="Say the number to show that this is meant.",
+            current={"deletes": gone},
+        )  # fmt: skip
+    run = models.Run(plan_id=plan_id, kind=kind, total=left, state="waiting", started_by=by)
     store.add(run)
     store.flush()
-    record(store, by, "run started", f"import {plan.import_id}", plan=plan_id, counts=plan.counts)
+    if pilot is not None:
+        run.total = assign(store, plan_id, run.id, with_all_meant(store, plan_id, pilot))
+        if not run.total:
+            raise NotReady("None of these records is still to be sent.", remedy="Choose others.")
+    record(store, by, f"{kind} started" if kind != "main" else "run started", f"import {plan.import_id}", plan=plan_id,
+           run=run.id, records=run.total, counts=plan.counts)  # fmt: skip
     return run
 
 
 def pause(store: Session, by: str, run_id: int) -> models.Run:
     """Ask a run to pause: what is under way is finished, the rest stays pending."""
     run = get_run(store, run_id, to_change=True)
-    if run.state not in ("waiting", "running"):
+    if run.state not in UNDER_WAY:
         raise Conflict("The run is not going on, so it cannot be paused.")
     run.state, run.error = "paused", ""
     record(store, by, "run paused", f"run {run_id}")
@@ -81,63 +108,69 @@ def end(store: Session, by: str, run_id: int) -> models.Run:
     run = get_run(store, run_id, to_change=True)
     if run.state not in ("paused", "failed"):
         raise Conflict("Only a paused run can be ended.", remedy="Pause it first.")
-    with only_worker_on(run_id) as alone:
-        if alone is None:
-            raise Conflict(
-                "What was on its way when the run was paused is still being finished.", remedy="Try again in a moment."
-            )
+    if sending_in_turns(store, run.plan_id, run_id):
+        raise Conflict(
+            "What was on its way when the run was paused is still being finished.", remedy="Try again in a moment."
+        )
     run.state, run.error = "ended", ""
     record(store, by, "run ended", f"run {run_id}", counts=counts_by_state(store, run.plan_id))
     return run
 
 
 async def carry_out(run_id: int) -> None:
-    """Send what is pending, after settling what an earlier worker left in doubt.
+    """Send what is pending, after settling what was left in doubt in turns that are over.
 
-    May be called again at any time, by any worker; only one at a time does the work.
+    May be called at any time, by any number of workers: they share the work.
     """
-    with only_worker_on(run_id) as alone:
-        if alone is None:
+    with session() as store:
+        run = get_run(store, run_id, to_change=True)
+        if run.state not in UNDER_WAY:
             return
-        with session() as store:
-            run = get_run(store, run_id, to_change=True)
-            if run.state not in ("waiting", "running"):
-                return
-            run.state = "running"
-            run.started_at = run.started_at or dt.datetime.now(dt.UTC)
-            plan, item = run.plan, get_import(store, run.plan.import_id)
-        # By what the plan was made for, whatever the import and its site have become since.
-        target = Target.kept(plan)
-        try:
-            async with AsyncExitStack() as stack:
-                to = {}
-                for name, record_type, key in target.destinations:
-                    reached = opened(item.site, target.description, record_type.name, settings().concurrency)
-                    to[name] = Destination(await stack.enter_async_context(reached), record_type, key)
-                policy, limits = Policy.model_validate(plan.policy), limits_of(item.site)
-                sender = Sender(to, run_id, plan.id, policy, limits)
-                finished = await sender.work(alone)
-        except Exception as error:
-            if is_away(error):
-                # It goes on when the database is back, and looks up first what was on its way.
-                raise
-            await asyncio.to_thread(_end, run_id, "failed", error_sentence(error))
+        run.state = "running"
+        run.started_at = run.started_at or dt.datetime.now(dt.UTC)
+        plan, item = run.plan, get_import(store, run.plan.import_id)
+        part = Part(run_id, plan.id, item.site_id, run.kind == "pilot")
+    # By what the plan was made for, whatever the import and its site have become since.
+    target = Target.kept(plan)
+    try:
+        async with AsyncExitStack() as stack:
+            to = {}
+            for name, record_type, key in target.destinations:
+                reached = opened(item.site, target.description, record_type.name, settings().concurrency)
+                to[name] = Destination(await stack.enter_async_context(reached), record_type, key)
+            policy, limits = Policy.model_validate(plan.policy), limits_of(item.site)
+            sender = Sender(to, part, policy, limits)
+            finished = await sender.work()
+    except LeaseLost:
+        # Others have it by now, or it goes on with a new turn.
+        return
+    except Exception as error:
+        if is_away(error):
+            # It goes on when the database is back, and looks up first what was on its way.
             raise
-        await asyncio.to_thread(_end, run_id, "done" if finished else "paused", sender.why_paused)
+        await asyncio.to_thread(_end, run_id, "failed", error_sentence(error))
+        raise
+    await asyncio.to_thread(_end, run_id, "done" if finished else "paused", sender.why_paused)
 
 
 def _end(run_id: int, state: str, error: str) -> None:
     with session() as store:
         run = get_run(store, run_id, to_change=True)
-        if run.state == "ended" or (run.state == "waiting" and state != "done"):
-            # A person has ended it, or let it go on, before what was on its way came to its end.
+        if run.state in ("ended", "done") or (run.state == "waiting" and state != "done"):
+            # A person has ended it, or let it go on, before what was on its way came to its end; or others have.
             return
-        counts = counts_by_state(store, run.plan_id)
+        if state == "paused" and not error and run.state == "paused":
+            # Another worker, or a person, has said why.
+            error = run.error
+        # A pilot and the rest of its plan are counted apart; what a main run has not begun is of no run.
+        counts = counts_by_state(store, run.plan_id, run_id if run.kind == "pilot" else None)
         left = counts.get("pending", 0) + counts.get("sending", 0)
         if state == "done" and left:
             state, error = "paused", f"{left:,} rows are not settled. Continue, and they are looked up on the site."
         run.state, run.error = state, error
         run.ended_at = dt.datetime.now(dt.UTC)
+        if state == "done" and run.kind == "undo":
+            taken_back(store, run)
 
 
 def get_run(store: Session, run_id: int, *, to_change: bool = False) -> models.Run:
@@ -149,17 +182,23 @@ def get_run(store: Session, run_id: int, *, to_change: bool = False) -> models.R
 
 
 def run_of(store: Session, plan_id: int) -> models.Run | None:
-    """The run of a plan, if it was started."""
-    return store.scalar(select(models.Run).where(models.Run.plan_id == plan_id))
+    """The latest run of a plan, if any was started."""
+    return store.scalars(
+        select(models.Run).where(models.Run.plan_id == plan_id).order_by(models.Run.id.desc()).limit(1)
+    ).first()
 
 
-def failed_rows(store: Session, plan_id: int, limit: int = 500) -> list[models.StoredPlanRow]:
-    """The rows that the site refused, with what it said."""
-    return list(
-        store.scalars(
-            select(models.StoredPlanRow)
-            .where(models.StoredPlanRow.plan_id == plan_id, models.StoredPlanRow.state == "failed")
-            .order_by(models.StoredPlanRow.row)
-            .limit(limit)
-        )
-    )
+class FailedItem(NamedTuple):
+    """What became of an item of a plan, and what it is."""
+
+    item: models.PlanItem
+    row: PlanRow
+
+
+def failed_rows(store: Session, run: models.Run, limit: int = 500) -> list[FailedItem]:
+    """The items of a run that the site refused, with what it said."""
+    kept = models.PlanItem
+    asked = select(kept).where(kept.plan_id == run.plan_id, kept.run_id == run.id, kept.state == "failed")
+    items = list(store.scalars(asked.order_by(kept.item).limit(limit)))
+    rows = told(store, run.plan_id, {one.item: one.chunk for one in items})
+    return [FailedItem(one, rows[one.item]) for one in items]

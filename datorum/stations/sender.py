@@ -8,25 +8,30 @@ import datetime as dt
 import logging
 import time
 import uuid
-from collections import deque
-from collections.abc import Callable, Mapping
+from collections import Counter, deque
+from collections.abc import Mapping
 from dataclasses import replace
+from typing import NamedTuple, Protocol
 
 from datorum.core.errors import DatorumError, error_sentence
 from datorum.core.link import rows_meant, with_records
 from datorum.core.match_key import key_text
-from datorum.core.model import Action, Policy, RecordType, SiteRecord
+from datorum.core.model import Action, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.plan import at, same
 from datorum.settings import settings
 from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits, Takes
+from datorum.sites.protocol import Deletes
 from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
-from datorum.store import models, plan_rows
+from datorum.stations.turns import turn_at
+from datorum.store import models, plan_items
 from datorum.store.database import session
-from datorum.store.plan_rows import RowToSend, Settled
+from datorum.store.plan_items import Settled
 
 log = logging.getLogger(__name__)
 _LOT = 128
+_DOUBTS = 1_000
+_LOOKS_FOR_OTHERS = 0.3
 _RETRY = Retry(tries=7)
 _KEEP_EVERY = 0.25
 _LOOKS_EVERY = 2.0
@@ -41,14 +46,27 @@ class _SiteAway(DatorumError):
     code = "site-away"
 
 
+class SendsTo(Takes, Deletes, Protocol):
+    """What a run needs of a site."""
+
+
 class Destination:
     """Where the records of one type go, and the key by which one is found again."""
 
-    def __init__(self, site: Takes, record_type: RecordType, key: str) -> None:
+    def __init__(self, site: SendsTo, record_type: RecordType, key: str) -> None:
         self.site = site
         self.record_type = record_type
         self.key = record_type.field(key)
         self.can_ask = site.finds_by(self.key)
+
+
+class Part(NamedTuple):
+    """What a worker takes part in: a run of a plan to a site. ``of_part``: the run carries out a part of the plan."""
+
+    run_id: int
+    plan_id: int
+    site_id: int
+    of_part: bool = False
 
 
 class Sender:
@@ -56,44 +74,51 @@ class Sender:
     are made since links mean them."""
 
     def __init__(
-        self, to: Mapping[str, Destination], run_id: int, plan_id: int, policy: Policy, limits: SiteLimits = NO_LIMITS
+        self, to: Mapping[str, Destination], part: Part, policy: Policy, limits: SiteLimits = NO_LIMITS
     ) -> None:
         self._to = to
-        self._run_id = run_id
-        self._plan_id = plan_id
+        self._part = part
         self._mail = policy.send_mail
         self._limits = limits
         self._throttle = Throttle(min(settings().concurrency, limits.concurrency or settings().concurrency))
-        self._rows: asyncio.Queue[RowToSend | None] = asyncio.Queue(maxsize=_LOT)
+        self._rows: asyncio.Queue[PlanRow | None] = asyncio.Queue(maxsize=_LOT)
         self._settled: list[Settled] = []
-        self._doubts: list[RowToSend] = []
+        self._doubts: list[PlanRow] = []
         self._times: deque[tuple[float, float]] = deque(maxlen=400)
         self._stopping = False
         self._wave = 0
         self.why_paused = ""
 
-    async def work(self, alone: Callable[[], None]) -> bool:
-        """Send until nothing is pending. False where the run was paused, by a person or because the site is away.
-
-        ``alone`` is asked before rows are claimed, and raises where another worker may have the run by now.
-        """
-        self._alone = alone
-        self._doubts = await asyncio.to_thread(plan_rows.in_doubt, self._plan_id)
-        for wave in await asyncio.to_thread(plan_rows.open_waves, self._plan_id):
-            self._wave = wave
-            if not await self._work_wave():
-                return False
-        return not self._stopping
-
-    async def _work_wave(self) -> bool:
-        """Send all rows of a wave, those first that others mean."""
-        for _ in range(_RETRY.tries):
-            await self._settle_doubts()
-            await self._send_pending()
-            if self._stopping or not self._doubts:
-                return not self._stopping
-        self._stop(f"The connection broke again and again; {len(self._doubts):,} rows are in doubt.")
+    async def work(self) -> bool:
+        """Send until nothing is pending, beside whoever else does. False where the run was paused, by a person or
+        because the site is away. Raises LeaseLost where others may have by now what was this turn's."""
+        async with turn_at(self._part.run_id, self._part.site_id, self._limits, self._throttle) as turn:
+            self._turn = turn
+            tried: Counter[int] = Counter()
+            while not self._stopping:
+                wave = await asyncio.to_thread(
+                    plan_items.open_wave, self._part.plan_id, self._part.run_id, part=self._part.of_part
+                )
+                if wave is None:
+                    return True
+                self._wave = wave
+                self._doubts += await asyncio.to_thread(plan_items.in_doubt, *self._mine, _DOUBTS, wave)
+                sent = bool(self._doubts)
+                await self._settle_doubts()
+                sent |= await self._send_pending()
+                tried[wave] += bool(self._doubts)
+                if tried[wave] > _RETRY.tries:
+                    why = f"The connection broke again and again; {len(self._doubts):,} rows are in doubt."
+                    self._stop(why)
+                elif not sent and not self._stopping:
+                    # Others are at it, and what is meant goes before what means it.
+                    await asyncio.sleep(_LOOKS_FOR_OTHERS)
+                    await self._look_whether_wanted()
         return False
+
+    @property
+    def _mine(self) -> tuple[int, int, int]:
+        return self._part.plan_id, self._part.run_id, self._turn.id
 
     def _stop(self, why: str = "") -> None:
         """Let what is on its way come to its end, and begin nothing more. ``why``, where no person asked for it."""
@@ -101,14 +126,14 @@ class Sender:
         self.why_paused = self.why_paused or why
         self._throttle.stop()
 
-    async def _send_pending(self) -> None:
+    async def _send_pending(self) -> bool:
         """Send until nothing is pending, or the run is to pause. Where the site cannot be asked for one record, rows
-        that fall in doubt are left for one look at all of it."""
+        that fall in doubt are left for one look at all of it. Whether there was anything to send."""
         over = asyncio.Event()
         keeping = asyncio.create_task(self._keep_while_sending(over))
         try:
             async with asyncio.TaskGroup() as group:
-                group.create_task(self._claim())
+                claiming = group.create_task(self._claim())
                 for _ in range(settings().concurrency):
                     group.create_task(self._send_rows())
         finally:
@@ -116,51 +141,47 @@ class Sender:
             over.set()
             await keeping
             await self._keep()
+        return claiming.result()
 
-    async def _claim(self) -> None:
-        """Put rows on the queue until there are none or the run is to pause."""
+    async def _claim(self) -> bool:
+        """Put rows on the queue until there are none or the run is to pause. Whether there were any."""
+        any_there = False
         while not self._stopping:
-            await asyncio.to_thread(self._alone)
             await self._look_whether_wanted()
             await self._sit_out_quiet_hours()
             if self._stopping:
                 break
-            rows = await asyncio.to_thread(plan_rows.claim, self._plan_id, _LOT, self._wave)
+            rows = await asyncio.to_thread(plan_items.claim, *self._mine, _LOT, self._wave, part=self._part.of_part)
             if not rows:
                 break
+            any_there = True
             for row in await self._with_records(rows):
                 await self._rows.put(row)
         for _ in range(settings().concurrency):
             await self._rows.put(None)
+        return any_there
 
-    async def _with_records(self, rows: list[RowToSend]) -> list[RowToSend]:
+    async def _with_records(self, rows: list[PlanRow]) -> list[PlanRow]:
         """Rows with the records that they mean in place. One whose record was not made fails, and is not sent."""
-        wanted = {
-            row.row: rows_meant(row.changes) | ({row.of_row} if row.of_row is not None else set()) for row in rows
-        }
+        wanted = {row.item: rows_meant(row.changes) | ({row.of_item} if row.of_item is not None else set())
+                  for row in rows}  # fmt: skip
         if not any(wanted.values()):
             return rows
         meant = sorted(set().union(*wanted.values()))
-        known = await asyncio.to_thread(plan_rows.record_ids, self._plan_id, meant)
-        ready, filled = [], []
+        known = await asyncio.to_thread(plan_items.record_ids, self._part.plan_id, meant)
+        ready = []
         for row in rows:
-            missing = [number for number in wanted[row.row] if number not in known]
+            missing = [number for number in wanted[row.item] if number not in known]
             if missing:
                 said = f"The record of row {missing[0]:,}, which it means, is not on the site."
-                self._settled.append(Settled(row.row, "failed", message=said))
+                self._settled.append(Settled(row.item, "failed", message=said))
                 continue
-            if wanted[row.row]:
+            if wanted[row.item]:
                 changes = with_records(row.changes, known, self._to[row.record_type].record_type)
-                record_id = row.record_id if row.of_row is None else known[row.of_row]
+                record_id = row.record_id if row.of_item is None else known[row.of_item]
                 row = replace(row, changes=changes, record_id=record_id)
-                filled.append(row)
             ready.append(row)
-        await asyncio.to_thread(self._keep_changes, filled)
         return ready
-
-    def _keep_changes(self, rows: list[RowToSend]) -> None:
-        with session() as store:
-            plan_rows.keep_changes(store, self._plan_id, rows)
 
     async def _sit_out_quiet_hours(self) -> None:
         """Wait, and say so, while the site is to be left alone."""
@@ -177,7 +198,7 @@ class Sender:
 
     def _say(self, what: str) -> None:
         with session() as store:
-            run = store.get(models.Run, self._run_id)
+            run = store.get(models.Run, self._part.run_id)
             if run is not None and run.state == "running":
                 run.error = what
 
@@ -192,11 +213,11 @@ class Sender:
                     self._settled.append(settled)
             except Stopped:
                 # Nothing of it is on the site: it goes back.
-                self._settled.append(Settled(row.row, "pending"))
+                self._settled.append(Settled(row.item, "pending"))
             except DatorumError as error:
                 self._stop(error_sentence(error))
 
-    async def _send(self, row: RowToSend) -> Settled | None:
+    async def _send(self, row: PlanRow) -> Settled | None:
         """One row to its end, None where it is to be looked up with others. Raises _SiteAway where the site cannot be
         brought to answer; the row then stays in doubt, or is pending again where it is known that nothing was done.
         Raises Stopped where nothing was done and nothing more is to be begun."""
@@ -206,6 +227,7 @@ class Sender:
             tried += 1
             await self._throttle.wait(decision.seconds)
             async with self._throttle.turn():
+                await self._turn.may_begin()
                 began = time.monotonic()
                 answer = await self._request(row)
                 self._times.append((time.monotonic(), time.monotonic() - began))
@@ -215,32 +237,34 @@ class Sender:
                     return _done(row, answer)
                 case Outcome.REFUSED:
                     self._throttle.answered()
-                    return Settled(row.row, "failed", status=answer.status, message=answer.message)
+                    return Settled(row.item, "failed", status=answer.status, message=answer.message)
                 case Outcome.LATER:
                     self._throttle.pushed_back(answer.wait)
                 case Outcome.IN_DOUBT:
                     self._throttle.pushed_back(answer.wait or 0.1)
-                    if row.action == Action.CREATE and not self._to[row.record_type].can_ask:
+                    if row.action is Action.CREATE and not self._to[row.record_type].can_ask:
                         return None
                     settled = (await self._looked_up([row]))[0]
                     if settled.state != "pending":
                         return settled
             decision = _RETRY.after(tried, answer.wait)
         if answer.outcome is Outcome.LATER:
-            self._settled.append(Settled(row.row, "pending", message=answer.message))
+            self._settled.append(Settled(row.item, "pending", message=answer.message))
         raise _SiteAway(
             f"The site does not take records just now ({answer.message}). {decision.why}".strip(),
             remedy="Continue when it does.",
         )
 
-    async def _request(self, row: RowToSend) -> Answer:
-        values = {path: change["after"] for path, change in row.changes.items()}
+    async def _request(self, row: PlanRow) -> Answer:
+        values = {path: change.after for path, change in row.changes.items()}
         site = self._to[row.record_type].site
-        if row.action == Action.CREATE:
+        if row.action is Action.CREATE:
             # The same however often the row is sent.
-            key = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._plan_id} {row.row}"))
+            key = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._part.plan_id} {row.item}"))
             return await site.create(values, send_mail=self._mail, key=key)
         assert row.record_id is not None
+        if row.action is Action.DELETE:
+            return await self._delete(row, row.record_id)
         if row.etag is not None:
             answer = await site.update(row.record_id, row.etag, values, send_mail=self._mail)
             if answer.status != _CHANGED:
@@ -258,6 +282,18 @@ class Sender:
             )
         return await site.update(row.record_id, record.etag, values, send_mail=self._mail)
 
+    async def _delete(self, row: PlanRow, record_id: str) -> Answer:
+        """Take a record away, as long as it is still what the plan knows of it."""
+        site = self._to[row.record_type].site
+        record = await site.read(record_id)
+        if record is None:
+            return Answer(Outcome.DONE, message="It was gone already.")
+        changed = [path for path in row.changes if not self._holds(record, row, path, "before")]
+        if changed or (not row.changes and row.etag and record.etag and row.etag != record.etag):
+            what = f": {', '.join(changed)}" if changed else ""
+            return Answer(Outcome.REFUSED, message=f"Changed on the site since the rehearsal{what}. It was left there.")
+        return await site.delete(record_id, record.etag)
+
     async def _settle_doubts(self) -> None:
         """Find out what became of all rows that are in doubt, and keep it."""
         doubts, self._doubts = self._doubts, []
@@ -266,54 +302,63 @@ class Sender:
             self._settled += settled
             await self._keep()
 
-    async def _looked_up(self, rows: list[RowToSend]) -> list[Settled]:
+    async def _looked_up(self, rows: list[PlanRow]) -> list[Settled]:
         """Ask the site whether rows that may have been sent arrived. ``pending`` means that they did not."""
         there: dict[str, dict[str, list[SiteRecord]]] = {}
         for name, to in self._to.items():
-            keys = [self._key_of(row) for row in rows if row.action == Action.CREATE and row.record_type == name]
+            keys = [self._key_of(row) for row in rows if row.action is Action.CREATE and row.record_type == name]
             there[name] = await to.site.find(to.key, keys) if keys else {}
         return [
             self._created(row, there[row.record_type].get(self._compared(row), []))
-            if row.action == Action.CREATE
+            if row.action is Action.CREATE
+            else await self._deleted(row)
+            if row.action is Action.DELETE
             else await self._updated(row)
             for row in rows
         ]
 
-    def _compared(self, row: RowToSend) -> str:
+    def _compared(self, row: PlanRow) -> str:
         return key_text(self._to[row.record_type].key, self._key_of(row)) or ""
 
-    def _key_of(self, row: RowToSend) -> str:
+    def _key_of(self, row: PlanRow) -> str:
         """What the record of a row is looked for by: what it was sent with, as its key may have further parts."""
         change = row.changes.get(self._to[row.record_type].key.path)
-        return str(change["after"] if change else row.key)
+        return str(change.after if change else row.key)
 
-    def _created(self, row: RowToSend, found: list[SiteRecord]) -> Settled:
+    def _created(self, row: PlanRow, found: list[SiteRecord]) -> Settled:
         if not self._to[row.record_type].key.unique:
             # Others may have this key, and were there before: the one that was sent is what was sent.
             found = [one for one in found if self._as_sent(one, row)]
         if not found:
-            return Settled(row.row, "pending")
+            return Settled(row.item, "pending")
         if len(found) == 1 and self._as_sent(found[0], row):
             return _found(row, found[0])
         said = "After a lost connection the site has a record of this key that is not what was sent; look at it."
-        return Settled(row.row, "failed", found[0].id, message=said)
+        return Settled(row.item, "failed", found[0].id, message=said)
 
-    async def _updated(self, row: RowToSend) -> Settled:
+    async def _updated(self, row: PlanRow) -> Settled:
         assert row.record_id is not None
         record = await self._to[row.record_type].site.read(row.record_id)
         if record is None:
-            return Settled(row.row, "failed", message="The record is no longer on the site.")
+            return Settled(row.item, "failed", message="The record is no longer on the site.")
         if self._as_sent(record, row):
             return _found(row, record)
         if all(self._holds(record, row, path, "before") for path in row.changes):
-            return Settled(row.row, "pending")
-        return Settled(row.row, "failed", record.id, message="Changed on the site since the rehearsal; left alone.")
+            return Settled(row.item, "pending")
+        return Settled(row.item, "failed", record.id, message="Changed on the site since the rehearsal; left alone.")
 
-    def _as_sent(self, record: SiteRecord, row: RowToSend) -> bool:
+    async def _deleted(self, row: PlanRow) -> Settled:
+        assert row.record_id is not None
+        there = await self._to[row.record_type].site.read(row.record_id)
+        return Settled(row.item, "done") if there is None else Settled(row.item, "pending")
+
+    def _as_sent(self, record: SiteRecord, row: PlanRow) -> bool:
         return all(self._holds(record, row, path, "after") for path in row.changes)
 
-    def _holds(self, record: SiteRecord, row: RowToSend, path: str, when: str) -> bool:
-        return same(self._to[row.record_type].record_type.field(path), at(record.body, path), row.changes[path][when])
+    def _holds(self, record: SiteRecord, row: PlanRow, path: str, when: str) -> bool:
+        return same(
+            self._to[row.record_type].record_type.field(path), at(record.body, path), getattr(row.changes[path], when)
+        )
 
     async def _keep_while_sending(self, over: asyncio.Event) -> None:
         while not over.is_set():
@@ -323,42 +368,36 @@ class Sender:
                 await self._keep()
             except Exception:
                 # The next time may be better; the last one raises.
-                log.warning("the outcomes of run %s cannot be written just now", self._run_id, exc_info=True)
+                log.warning("the outcomes of run %s cannot be written just now", self._part.run_id, exc_info=True)
 
     async def _keep(self) -> None:
         """Write outcomes and figures; what comes meanwhile waits for the next time, as does what cannot be written."""
         settled, self._settled = self._settled, []
         try:
-            await asyncio.to_thread(plan_rows.settle, self._plan_id, settled)
+            await asyncio.to_thread(plan_items.settle, *self._mine, settled)
         except Exception:
             self._settled[:0] = settled
             raise
         await self._look_whether_wanted()
 
     async def _look_whether_wanted(self) -> None:
-        if not await asyncio.to_thread(self._keep_figures):
+        if not await asyncio.to_thread(self._is_wanted, list(self._times)):
             self._stop()
 
-    def _keep_figures(self) -> bool:
-        """Write how fast it goes. False where the run is not to go on."""
-        times = list(self._times)
+    def _is_wanted(self, times: list[tuple[float, float]]) -> bool:
+        """Whether the run is to go on. How fast it goes is written besides."""
+        self._turn.tell(times)
         with session() as store:
-            run = store.get(models.Run, self._run_id)
-            if run is None or run.state != "running":
-                return False
-            if len(times) > 1:
-                run.rate = (len(times) - 1) / max(times[-1][0] - times[0][0], 0.05)
-                run.response_ms = 1000 * sum(took for _, took in times) / len(times)
-                run.concurrency = self._throttle.limit
-        return True
+            run = store.get(models.Run, self._part.run_id)
+            return run is not None and run.state == "running"
 
 
-def _done(row: RowToSend, answer: Answer) -> Settled:
+def _done(row: PlanRow, answer: Answer) -> Settled:
     record = answer.record
     if record is None:
-        return Settled(row.row, "done", status=answer.status)
-    return Settled(row.row, "done", record.id, record.etag, record.page, answer.status)
+        return Settled(row.item, "done", status=answer.status)
+    return Settled(row.item, "done", record.id, record.etag, record.page, answer.status)
 
 
-def _found(row: RowToSend, record: SiteRecord) -> Settled:
-    return Settled(row.row, "done", record.id, record.etag, record.page, message="found after a lost connection")
+def _found(row: PlanRow, record: SiteRecord) -> Settled:
+    return Settled(row.item, "done", record.id, record.etag, record.page, message="found after a lost connection")

@@ -30,6 +30,7 @@ from datorum.stations.descriptions import Told, description_of, keep_description
 from datorum.store import models
 from datorum.store.database import session
 from datorum.store.people import record
+from datorum.store.queries import QUERIES
 from datorum.store.secrets import seal, unseal
 
 
@@ -231,7 +232,7 @@ def _reached(
 ) -> AbstractAsyncContextManager[Site]:
     return way.open(
         description, record_type, sign_in, allow_private=settings().allow_private_sites, connections=connections,
-        pace=pace,
+        pace=pace, answer_seconds=settings().write_seconds,
     )  # fmt: skip
 
 
@@ -250,5 +251,12 @@ def set_limits(store: Session, by: str, site_id: int, limits: SiteLimits) -> Non
 
 @lru_cache(maxsize=256)
 def _pace_of(site_id: int, per_minute: int | None) -> Pace:
-    """One for all that this process asks of a site."""
-    return Pace(per_minute)
+    """One for all that this process asks of a site, which takes turns with other processes."""
+
+    def reserve(count: int, each: float) -> float:
+        with session() as store:
+            return float(
+                store.execute(QUERIES["next_requests"], {"site": site_id, "count": count, "each": each}).scalar_one()
+            )
+
+    return Pace(per_minute, reserve)

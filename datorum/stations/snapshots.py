@@ -5,13 +5,13 @@ from __future__ import annotations
 import asyncio
 import datetime as dt
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound, error_sentence
+from datorum.core.errors import NotFound, NotReady, error_sentence
 from datorum.core.model import SiteRecord
 from datorum.core.values import instant
 from datorum.sites import Page, Site, SiteType
@@ -25,6 +25,8 @@ from datorum.store.people import record
 _CHUNK = 4_000
 _KEEP_EVERY = 5.0
 """Seconds after which what was read is kept though it is little, so that a break costs no more."""
+_TELL_EVERY = 0.3
+"""Seconds between two words of how far a reading has come."""
 _CLOCKS = dt.timedelta(minutes=5)
 _GOES_ON_FOR = dt.timedelta(hours=12)
 """A reading that was cut short longer ago is begun anew: the site is another by now."""
@@ -76,6 +78,42 @@ def stop_snapshots(store: Session, by: str, site_id: int) -> None:
     record(store, by, "reading stopped", site.name)
 
 
+Progress = Callable[[int, int | None], None]
+"""Is told how many records are read, and how many there are where the site says."""
+
+
+async def read_fresh(
+    by: str, site_id: int, names: Sequence[str], progress: Progress | None = None, *, anyhow: bool = False
+) -> None:
+    """Have snapshots of some record types as the site is now: those that the site says are still right are left, or
+    brought up to date, the others are read anew, or ``anyhow`` all of them. ``progress`` is told of one after the
+    other. Raises what reading raises."""
+    with session() as store:
+        site = get_site(store, site_id)
+        ready = {} if anyhow else ready_snapshots(store, site_id)
+        there = [ready[name] for name in names if name in ready and ready[name].description_id == site.description_id]
+    still = {one.record_type for one in there if (await _recheck(site, one)).verdict in _STANDS}
+    anew = [name for name in names if name not in still]
+    if not anew:
+        return
+    with session() as store:
+        started = [one.id for one in start_snapshots(store, by, site_id, anew)]
+    for one in started:
+        await take(one, progress)
+
+
+def held_snapshot(store: Session, site_id: int, name: str) -> models.Snapshot:
+    """The snapshot of a record type, which stays as it is until the transaction ends. Raises NotReady."""
+    found = ready_snapshots(store, site_id).get(name)
+    kept = store.get(models.Snapshot, found.id, with_for_update={"read": True}) if found is not None else None
+    if kept is None:
+        raise NotReady(f"The site’s {name} were not read.", remedy="Try again: somebody may have had them forgotten.")
+    return kept
+
+
+_STANDS = ("as it was", "brought up to date")
+
+
 class _Stopped(Exception):
     """Somebody wants no more of it."""
 
@@ -84,11 +122,11 @@ class _Over(Exception):
     """Another has read it to its end meanwhile: a reading that is under way may be asked for twice."""
 
 
-async def take(snapshot_id: int) -> None:
+async def take(snapshot_id: int, progress: Progress | None = None) -> None:
     """Read a record type of a site, from where an earlier reading was cut short; on an error the snapshot says what
     happened and the error is raised."""
     try:
-        await _take(snapshot_id)
+        await _take(snapshot_id, progress)
     except _Over:
         return
     except _Stopped:
@@ -108,7 +146,7 @@ def _end(snapshot_id: int, state: str, error: str) -> None:
             found.state, found.error = state, error
 
 
-async def _take(snapshot_id: int) -> None:
+async def _take(snapshot_id: int, progress: Progress | None) -> None:
     with session() as store:
         kept = store.get(models.Snapshot, snapshot_id)
         if kept is None or kept.state != "reading":
@@ -121,7 +159,7 @@ async def _take(snapshot_id: int) -> None:
         for _ in range(READINGS):
             mark, begun = await asyncio.to_thread(_where, snapshot_id)
             if not begun or mark is not None:
-                await _read_on(snapshot_id, reached, description.type(name), mark)
+                await _read_on(snapshot_id, reached, description.type(name), mark, progress)
             if await asyncio.to_thread(_finish, snapshot_id, description.type(name)):
                 return
     with session() as store:
@@ -134,13 +172,16 @@ def _where(snapshot_id: int) -> tuple[str | None, bool]:
         return snapshots.last_mark(store, snapshot_id)
 
 
-async def _read_on(snapshot_id: int, reached: Site, kind: SiteType, mark: str | None) -> None:
+async def _read_on(
+    snapshot_id: int, reached: Site, kind: SiteType, mark: str | None, progress: Progress | None
+) -> None:
     """Read from a mark to the end, and keep what comes a chunk at a time, while more comes."""
     waiting: list[SiteRecord] = []
     totals: set[int] = set()
     last: str | None = None
     keeping: asyncio.Task[None] | None = None
-    kept_at = time.monotonic()
+    kept_at = told_at = time.monotonic()
+    read = 0
 
     async def keep() -> None:
         nonlocal waiting, keeping, kept_at
@@ -155,6 +196,10 @@ async def _read_on(snapshot_id: int, reached: Site, kind: SiteType, mark: str | 
             waiting += page.records
             totals |= set() if page.total is None else {page.total}
             last = page.mark
+            read += len(page.records)
+            if progress is not None and time.monotonic() - told_at > _TELL_EVERY:
+                told_at = time.monotonic()
+                await asyncio.to_thread(progress, read, page.total)
             if len(waiting) >= _CHUNK or time.monotonic() - kept_at > _KEEP_EVERY:
                 await keep()
         last = None
@@ -331,8 +376,10 @@ def _brought_up(
             why = f"there are {count:,} now, and {there:,} were read or have come since: some are gone"
             return Freshness(kind.name, "changed", why=why)
         kept.records_read = kept.records_on_site = there
-        kept.newest, kept.as_of, kept.started_at = _newest(store, snapshot_id), as_of, as_of
-        if not other.height:
+        kept.as_of = as_of
+        if other.height:
+            kept.newest, kept.started_at = _newest(store, snapshot_id), as_of
+        else:
             return Freshness(kind.name, "as it was", why="there are as many, and none was changed since")
         return Freshness(kind.name, "brought up to date", other.height, "the site gave what was changed since")
 

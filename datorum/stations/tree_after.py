@@ -5,17 +5,18 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from pydantic import BaseModel
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.link import row_meant
+from datorum.core.model import Action, Change, PlanRow
+from datorum.core.plan.frame import rows_of
 from datorum.core.values import at
 from datorum.sites import SiteType
 from datorum.sites.rest.model import Link
 from datorum.stations.basis import Target
 from datorum.stations.imports import get_import
 from datorum.stations.snapshots import ready_snapshots
-from datorum.store import models, snapshots
+from datorum.store import models, plan_items, snapshots
 
 
 class TreeNode(BaseModel):
@@ -46,6 +47,9 @@ class _Nodes:
 
     def put(self, own: str, node: TreeNode, above: str | None) -> None:
         self.nodes[own], self.above[own] = node, above
+
+    def leave(self, own: str) -> None:
+        del self.nodes[own], self.above[own]
 
     def in_order(self) -> list[TreeNode]:
         """All, each below the one above it and by name; what stands above itself last."""
@@ -104,34 +108,44 @@ def _on_site(store: Session, snapshot_id: int, kind: SiteType, up: Link, nodes: 
 
 
 def _planned(store: Session, plan: models.Plan, kind: SiteType, up: Link, nodes: _Nodes) -> None:
-    row = models.StoredPlanRow
-    asked = select(row).where(row.plan_id == plan.id, row.action.in_(["create", "update"]),
-                              row.record_type.in_(["", kind.name]), row.of_row.is_(None))  # fmt: skip
+    for number in plan_items.chunk_numbers(store, plan.id):
+        # What goes at a later time stands where it goes in the end.
+        for row in rows_of(plan_items.chunk(store, plan.id, number)):
+            if row.action.sends and row.record_type in ("", kind.name):
+                _place(row, kind, up, nodes)
+
+
+def _place(one: PlanRow, kind: SiteType, up: Link, nodes: _Nodes) -> None:
+    """Put a record of a plan where it is to stand."""
     called = kind.called_at or ""
-    for one in store.scalars(asked.order_by(row.row)):
-        change = one.changes.get(up.field)
-        if one.action == "create":
-            label = _text(one.changes.get(called, {}).get("after")) or one.key or ""
-            # What means it says its row, or what the link takes of it once it is there.
-            nodes.put(f"row {one.row}", TreeNode(label=label, deep=0, mark="new"), _above(change))
-            continue
-        own = one.record_id if up.by == (kind.id_field or "id") else _text(at(one.on_site or {}, up.by))
-        before = nodes.nodes.get(own or "")
-        if own is None or before is None:
-            continue
-        stood = nodes.above[own]
-        moved = change is not None
-        was_below = nodes.nodes[stood].label if moved and stood in nodes.nodes else "the top" if moved else None
-        label = _text(one.changes.get(called, {}).get("after")) or before.label
-        node = before.model_copy(
-            update={"label": label, "mark": "moved" if moved else "changed", "was_below": was_below}
-        )
-        nodes.put(own, node, _above(change) if moved else stood)
+    change = one.changes.get(up.field)
+    named = one.changes.get(called)
+    if one.action is Action.CREATE:
+        label = _text(named.after if named else None) or one.key or ""
+        # What means it says its item, or what the link takes of it once it is there.
+        nodes.put(f"row {one.item}", TreeNode(label=label, deep=0, mark="new"), _above(change))
+        return
+    if one.of_item is not None and change is not None:
+        nodes.above[f"row {one.of_item}"] = _above(change)
+        return
+    own = one.record_id if up.by == (kind.id_field or "id") else _text(at(one.on_site or {}, up.by))
+    before = nodes.nodes.get(own or "")
+    if own is None or before is None:
+        return
+    if one.action is Action.DELETE:
+        nodes.leave(own)
+        return
+    stood = nodes.above[own]
+    moved = change is not None
+    was_below = nodes.nodes[stood].label if moved and stood in nodes.nodes else "the top" if moved else None
+    label = _text(named.after if named else None) or before.label
+    node = before.model_copy(update={"label": label, "mark": "moved" if moved else "changed", "was_below": was_below})
+    nodes.put(own, node, _above(change) if moved else stood)
 
 
-def _above(change: dict[str, Any] | None) -> str | None:
+def _above(change: Change | None) -> str | None:
     """What a record is to stand below."""
-    after = change["after"] if change else None
+    after = change.after if change else None
     number = row_meant(after)
     return _text(after) if number is None else f"row {number}"
 

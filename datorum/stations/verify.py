@@ -2,25 +2,32 @@
 
 from __future__ import annotations
 
+import asyncio
 import datetime as dt
+from collections.abc import Iterator
+from dataclasses import replace
 from typing import NamedTuple
 
+import polars as pl
 from psycopg.types.json import Jsonb
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady, error_sentence
-from datorum.core.model import Action, Change, PlanRow, SiteRecord
-from datorum.core.verify import compare
-from datorum.sites.snapshot import read_whole
+from datorum.core.link import rows_meant, with_records
+from datorum.core.model import PlanRow, RecordType, SiteRecord
+from datorum.core.verify import Mismatch, compare
 from datorum.stations.basis import Target
+from datorum.stations.freeze import parts_of
 from datorum.stations.imports import get_import
 from datorum.stations.run import get_run
-from datorum.stations.sites import opened
-from datorum.store import models
+from datorum.stations.snapshots import held_snapshot, read_fresh
+from datorum.store import models, snapshots
+from datorum.store.buckets import Buckets
 from datorum.store.bulk import copy_rows
 from datorum.store.database import is_away, session
 from datorum.store.people import record
+from datorum.store.plan_items import record_ids, told
 
 
 def start_verification(store: Session, by: str, run_id: int) -> models.Verification:
@@ -52,62 +59,95 @@ async def verify(verification_id: int) -> None:
 async def _verify(verification_id: int) -> None:
     with session() as store:
         run = get_run(store, get_verification(store, verification_id).run_id)
-        target, kept_site = Target.kept(run.plan), get_import(store, run.plan.import_id).site
+        target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
+        by = run.started_by
 
     def progress(read: int, total: int | None) -> None:
         with session() as store:
             kept = get_verification(store, verification_id)
             kept.records_read, kept.records_on_site = read, total
 
-    found: dict[str, dict[str, SiteRecord]] = {}
-    for name, record_type, _ in target.destinations:
-        async with opened(kept_site, target.description, record_type.name) as site:
-            found[name] = await read_whole(site.read_all, progress)
+    names = [name or target.record_type.name for name, _, _ in target.destinations]
+    await read_fresh(by, site_id, names, progress, anyhow=True)
+    await asyncio.to_thread(_compare, verification_id)
+
+
+def _compare(verification_id: int) -> None:
     with session() as store:
-        if get_verification(store, verification_id, lock=True).state != "reading":
+        kept = get_verification(store, verification_id, lock=True)
+        if kept.state != "reading":
             return
-        sent = sent_rows(store, run.plan_id)
-        mismatches = [
-            mismatch
-            for name, record_type, _ in target.destinations
-            for mismatch in compare(record_type, [row for row in sent if row.record_type == name], found[name])
-        ]
-        copy_rows(
-            store,
-            "mismatch",
-            ("verification_id", "row", "record_id", "key", "field", "sent", "found"),
-            (
-                (verification_id, one.row, one.record_id, one.key, one.field, Jsonb(one.sent), Jsonb(one.found))
-                for one in mismatches
-            ),
-        )
-        kept = get_verification(store, verification_id)
-        kept.state = "done"
-        kept.records_read = kept.records_on_site = len(found[""])
-        kept.compared = len({row.row for row in sent})
-        kept.fields_compared = sum(len(row.changes) for row in sent)
-        kept.ended_at = dt.datetime.now(dt.UTC)
+        run = get_run(store, kept.run_id)
+        target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
+        compared: set[int] = set()
+        for name, record_type, _ in target.destinations:
+            snapshot = held_snapshot(store, site_id, name or record_type.name)
+            if not name:
+                kept.records_read = kept.records_on_site = snapshot.records_read
+            for rows, found in _read_back(store, run, name, record_type, snapshot.id):
+                _keep(store, verification_id, compare(record_type, rows, found))
+                compared |= {row.item if row.of_item is None else row.of_item for row in rows}
+                kept.fields_compared += sum(len(row.changes) for row in rows)
+        kept.state, kept.compared, kept.ended_at = "done", len(compared), dt.datetime.now(dt.UTC)
 
 
-def sent_rows(store: Session, plan_id: int) -> list[PlanRow]:
-    """The rows of a plan that the site has taken."""
-    done = store.scalars(
-        select(models.StoredPlanRow)
-        .where(models.StoredPlanRow.plan_id == plan_id, models.StoredPlanRow.state == "done")
-        .order_by(models.StoredPlanRow.row)
+def _keep(store: Session, verification_id: int, mismatches: list[Mismatch]) -> None:
+    copy_rows(
+        store,
+        "mismatch",
+        ("verification_id", "item", "record_id", "key", "field", "sent", "found"),
+        (
+            (verification_id, one.item, one.record_id, one.key, one.field, Jsonb(one.sent), Jsonb(one.found))
+            for one in mismatches
+        ),
     )
+
+
+_Found = dict[str, SiteRecord]
+
+
+def _read_back(
+    store: Session, run: models.Run, name: str, record_type: RecordType, snapshot_id: int
+) -> Iterator[tuple[list[PlanRow], _Found]]:
+    """What a run has done with records of a type, some at a time, and what the site has of them now, by id."""
+    item = models.PlanItem
+    asked = select(item.chunk, item.item, item.record_id).where(
+        item.plan_id == run.plan_id, item.run_id == run.id, item.state == "done", item.record_type == name
+    )
+    done = pl.DataFrame(
+        store.execute(asked.order_by(item.chunk, item.item)).all(),
+        schema={"chunk": pl.Int64, "item": pl.Int64, "record_id": pl.String}, orient="row",
+    )  # fmt: skip
+    numbers = done["chunk"].unique(maintain_order=True).to_list()
+    sizes = done.group_by("chunk", maintain_order=True).len()["len"].to_list()
+    places = done.select("record_id").with_row_index("at", 0).with_columns(pl.col("at").cast(pl.Int64))
+    with Buckets(parts_of(sizes)) as buckets:
+        for chunk in snapshots.chunks(
+            store, snapshot_id, [snapshots.ID, snapshots.ETAG, snapshots.PAGE, snapshots.BODY]
+        ):
+            there = chunk.join(places, left_on=snapshots.ID, right_on="record_id", how="inner")
+            if there.height:
+                buckets.put(there.drop("at"), there["at"].to_numpy())
+        for at_part, number in enumerate(numbers):
+            here = done.filter(pl.col("chunk") == number)
+            frame, _ = buckets.take(at_part)
+            found = {} if frame is None else {one.id: one for one in snapshots.records_in(frame)}
+            yield _as_sent(store, run, record_type, number, here), found
+
+
+def _as_sent(
+    store: Session, run: models.Run, record_type: RecordType, number: int, here: pl.DataFrame
+) -> list[PlanRow]:
+    """Items of a chunk as the site has taken them, with the records that they mean."""
+    ids = dict(here.select("item", "record_id").iter_rows())
+    rows = told(store, run.plan_id, dict.fromkeys(ids, number))
+    meant = sorted(set().union(*(rows_meant(row.changes) for row in rows.values())))
+    known = record_ids(run.plan_id, meant) if meant else {}
     return [
-        PlanRow(
-            # What is changed once more is of the row that it changes.
-            row=row.row if row.of_row is None else row.of_row,
-            action=Action(row.action),
-            key=row.key,
-            record_id=row.record_id,
-            changes={path: Change(**change) for path, change in row.changes.items()},
-            record_type=row.record_type,
-        )
-        for row in done
-    ]
+        replace(row, record_id=ids[item] or row.record_id,
+                changes=with_records(row.changes, known, record_type) if meant else row.changes)
+        for item, row in rows.items()
+    ]  # fmt: skip
 
 
 def get_verification(store: Session, verification_id: int, *, lock: bool = False) -> models.Verification:
@@ -129,17 +169,17 @@ def latest_verification(store: Session, run_id: int) -> models.Verification | No
 
 
 class PlaceOnSite(NamedTuple):
-    """Of what type the record of a row is, where it is not the import's own, and the page that shows it."""
+    """Of what type the record of an item is, where it is not the import's own, and the page that shows it."""
 
     record_type: str
     page: str | None
 
 
-def places_of(store: Session, plan_id: int, rows: set[int]) -> dict[int, PlaceOnSite]:
-    """Where the records of some rows of a plan are on the site, by row."""
-    kept = models.StoredPlanRow
-    wanted = select(kept.row, kept.record_type, kept.page).where(kept.plan_id == plan_id, kept.row.in_(rows))
-    return {row: PlaceOnSite(record_type, page) for row, record_type, page in store.execute(wanted)}
+def places_of(store: Session, plan_id: int, items: set[int]) -> dict[int, PlaceOnSite]:
+    """Where the records of some items of a plan are on the site, by item."""
+    kept = models.PlanItem
+    wanted = select(kept.item, kept.record_type, kept.page).where(kept.plan_id == plan_id, kept.item.in_(items))
+    return {item: PlaceOnSite(record_type, page) for item, record_type, page in store.execute(wanted)}
 
 
 def mismatches_of(store: Session, verification_id: int, limit: int = 500) -> list[models.StoredMismatch]:
@@ -148,7 +188,7 @@ def mismatches_of(store: Session, verification_id: int, limit: int = 500) -> lis
         store.scalars(
             select(models.StoredMismatch)
             .where(models.StoredMismatch.verification_id == verification_id)
-            .order_by(models.StoredMismatch.row, models.StoredMismatch.field)
+            .order_by(models.StoredMismatch.item, models.StoredMismatch.field)
             .limit(limit)
         )
     )

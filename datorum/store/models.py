@@ -428,7 +428,8 @@ class Kept(Base):
 
 
 class Plan(Base):
-    """A rehearsal: the frozen plan. ``state``: reading, ready or failed.
+    """A rehearsal: the frozen plan. ``state``: reading, ready or failed. ``kind``: main, or undo, then of the run
+    ``of_run_id``.
 
     ``basis``: digests of all that it rests on; ``target``: the records, key and site that a run of it goes by.
     """
@@ -436,6 +437,8 @@ class Plan(Base):
     __tablename__ = "plan"
     id: Mapped[int] = mapped_column(primary_key=True)
     import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str] = mapped_column(default="main", server_default="main")
+    of_run_id: Mapped[int | None]
     sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"))
     policy: Mapped[Json]
     basis: Mapped[Json]
@@ -458,49 +461,74 @@ class Plan(Base):
     def to_send(self) -> int:
         """For how many records anything is sent, those counted again that are changed once more."""
         made = sum(self.made.values()) + self.put_right
-        return int(self.counts.get("create", 0) + self.counts.get("update", 0) + made)
+        return made + sum(int(self.counts.get(action, 0)) for action in ("create", "update", "delete"))
 
 
-class StoredPlanRow(Base):
-    """One record of a plan and what became of it. ``state``: pending, sending, done, failed, or none where nothing is
-    sent. ``wave``: it is sent when those of the waves before are over. ``record_type``: that of a record which is made
-    since links mean it, whose ``row`` counts down from -1; empty where it is the import's own. ``of_row``: it changes
-    the record of that row once more."""
+class PlanChunk(Base):
+    """What some items of a plan are, as Parquet, never altered: those of a later chunk stand for those before."""
 
-    __tablename__ = "plan_row"
+    __tablename__ = "plan_chunk"
     plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
-    row: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    parquet: Mapped[bytes]
+
+
+class PlanField(Base):
+    """In which items of a plan a field changes, their numbers as Parquet."""
+
+    __tablename__ = "plan_field"
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
+    field: Mapped[str] = mapped_column(primary_key=True)
+    items: Mapped[bytes]
+
+
+class PlanItem(Base):
+    """What becomes of one record of a plan, which the ``chunk`` of that number tells.
+
+    ``state``: pending, sending, done, failed, undone, or none where nothing is sent. ``wave``: it is sent when those of
+    the waves before are over. ``record_type``: that of a record which is made since links mean it; empty where it is
+    the import's own. ``of_item``: it changes the record of that item once more. ``run_id``: the run that it is of, once
+    that is known; ``turn_id``: the worker's turn that has it.
+    """
+
+    __tablename__ = "plan_item"
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
+    item: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    chunk: Mapped[int]
     action: Mapped[str]
-    key: Mapped[str | None]
-    reason: Mapped[str]
+    record_type: Mapped[str] = mapped_column(default="", server_default="")
+    of_item: Mapped[int | None] = mapped_column(BigInteger)
+    wave: Mapped[int] = mapped_column(default=0, server_default="0")
+    state: Mapped[str]
     record_id: Mapped[str | None]
     etag: Mapped[str | None]
     page: Mapped[str | None]
-    changes: Mapped[Json]
-    on_site: Mapped[Json | None] = mapped_column(JSONB(none_as_null=True))
-    state: Mapped[str]
-    wave: Mapped[int] = mapped_column(default=0, server_default="0")
-    attempts: Mapped[int] = mapped_column(default=0)
+    attempts: Mapped[int] = mapped_column(default=0, server_default="0")
     status: Mapped[int | None]
-    message: Mapped[str] = mapped_column(default="")
+    message: Mapped[str] = mapped_column(default="", server_default="")
+    run_id: Mapped[int | None]
+    turn_id: Mapped[int | None]
     ended_at: Mapped[dt.datetime | None]
-    record_type: Mapped[str] = mapped_column(default="", server_default="")
-    of_row: Mapped[int | None] = mapped_column(BigInteger)
     __table_args__ = (
-        Index("ix_plan_row_state", "plan_id", "state"),
-        # What is still to be sent, in order, however much of the plan is done.
-        Index("ix_plan_row_pending", "plan_id", "wave", "row", postgresql_where=text("state = 'pending'")),
-        Index("ix_plan_row_action", "plan_id", "action", "row"),
+        # What is still to be sent, or on its way, in order, however much of the plan is done.
+        Index("ix_plan_item_pending", "plan_id", "wave", "item", postgresql_where=text("state = 'pending'")),
+        Index("ix_plan_item_sending", "plan_id", "wave", "item", postgresql_where=text("state = 'sending'")),
+        Index("ix_plan_item_failed", "plan_id", "item", postgresql_where=text("state = 'failed'")),
+        Index("ix_plan_item_once_more", "plan_id", "of_item", postgresql_where=text("of_item IS NOT NULL")),
+        Index("ix_plan_item_action", "plan_id", "action", "item"),
     )
 
 
 class Run(Base):
-    """A plan carried out; one run a plan, whoever clicks twice, and its plan stays as long as it does. ``state``:
-    waiting, running, paused, done, failed, or ended by somebody before all was sent."""
+    """A plan carried out, or a part of it. ``kind``: pilot, main or undo; ``total`` of its items are sent. Its plan
+    stays as long as it does. ``state``: waiting, running, paused, done, failed, or ended by somebody before all was
+    sent."""
 
     __tablename__ = "run"
     id: Mapped[int] = mapped_column(primary_key=True)
-    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="RESTRICT"), unique=True)
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="RESTRICT"), index=True)
+    kind: Mapped[str] = mapped_column(default="main", server_default="main")
+    total: Mapped[int] = mapped_column(default=0, server_default="0")
     state: Mapped[str]
     error: Mapped[str] = mapped_column(default="")
     started_by: Mapped[str]
@@ -509,10 +537,29 @@ class Run(Base):
     ended_at: Mapped[dt.datetime | None]
     done: Mapped[int] = mapped_column(default=0, server_default="0")
     failed: Mapped[int] = mapped_column(default=0, server_default="0")
-    rate: Mapped[float] = mapped_column(default=0.0)
-    response_ms: Mapped[float] = mapped_column(default=0.0)
-    concurrency: Mapped[int] = mapped_column(default=0)
     plan: Mapped[Plan] = relationship(lazy="joined")
+
+
+class Turn(Base):
+    """A worker's part in a run. What it has on its way is its own until ``lease_until``, and in doubt from then on.
+    ``share``: as many requests of it may be under way at a time; ``rate`` and ``response_ms``: how fast it goes."""
+
+    __tablename__ = "turn"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), index=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"), index=True)
+    lease_until: Mapped[dt.datetime]
+    share: Mapped[int] = mapped_column(default=0, server_default="0")
+    rate: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    response_ms: Mapped[float] = mapped_column(default=0.0, server_default="0")
+
+
+class SitePace(Base):
+    """When the next request to a site may begin, whichever worker makes it."""
+
+    __tablename__ = "site_pace"
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"), primary_key=True)
+    next_at: Mapped[dt.datetime]
 
 
 class Verification(Base):
@@ -537,7 +584,7 @@ class StoredMismatch(Base):
     __tablename__ = "mismatch"
     id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     verification_id: Mapped[int] = mapped_column(ForeignKey("verification.id", ondelete="CASCADE"), index=True)
-    row: Mapped[int] = mapped_column(BigInteger)
+    item: Mapped[int] = mapped_column(BigInteger)
     record_id: Mapped[str | None]
     key: Mapped[str | None]
     field: Mapped[str]

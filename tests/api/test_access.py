@@ -67,7 +67,8 @@ def test_roles_are_held(served: Served, demo: CustomersDemo) -> None:
         assert made.status_code == 201
         number = made.json()["id"]
         for method, path in (
-            ("PUT", "policy"), ("POST", "check"), ("POST", "rehearsal"), ("POST", "run"), ("POST", "verification"),
+            ("PUT", "policy"), ("POST", "check"), ("POST", "rehearsal"), ("POST", "runs"),
+            ("POST", "runs/1/verification"), ("POST", "runs/1/undo"),
         ):  # fmt: skip
             assert viewer.request(method, f"/api/imports/{number}/{path}", json={}).status_code == 403
         site = {"name": "x", "address": "http://x.example"}

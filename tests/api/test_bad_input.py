@@ -128,8 +128,7 @@ def test_what_is_not_there_is_a_problem_not_a_traceback(
 def test_stations_out_of_order_say_what_comes_first(client: httpx.Client, demo: CustomersDemo) -> None:
     path = f"/api/imports/{upload(client, demo.csv[:3000]).json()['id']}"
     for method, station, says in (
-        ("POST", "run", "no rehearsal"),
-        ("POST", "verification", "no run"),
+        ("POST", "runs", "no rehearsal"),
         ("GET", "held.csv", "not been checked"),
     ):
         refused = client.request(method, f"{path}/{station}")

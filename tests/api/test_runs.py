@@ -40,8 +40,21 @@ class Import:
         found: dict[str, Any] = self.now()["run"]
         return found
 
+    def taken_back(self, run_id: int) -> dict[str, Any]:
+        """Take a run back, as it is rehearsed to be."""
+        self.ask("POST", f"/runs/{run_id}/undo", status=202)
+        until(lambda: self.ask("GET", f"/runs/{run_id}/undo")["state"] == "ready", "the plan of the undo")
+        self.ask("POST", f"/runs/{run_id}/undo/run", status=202)
+        until(lambda: self.ask("GET", f"/runs/{run_id}/undo")["state"] == "done", "the undo")
+        found: dict[str, Any] = self.ask("GET", f"/runs/{run_id}/undo")
+        return found
+
+    def of_run(self, method: str, path: str, *, status: int = 200, json: Any = None) -> Any:
+        """Ask something of the run that was begun last."""
+        return self.ask(method, f"/runs/{self.now()['run']['id']}{path}", status=status, json=json)
+
     def verified(self) -> dict[str, Any]:
-        self.ask("POST", "/verification", status=202)
+        self.of_run("POST", "/verification", status=202)
         until(lambda: self.now()["verify"]["state"] != "reading", "the verification")
         found: dict[str, Any] = self.now()["verify"]
         return found
@@ -59,33 +72,33 @@ def test_a_plan_is_made_run_and_proven(small: Import, site: StandIn) -> None:
     changed = small.ask("GET", "/rehearsal")["changed_fields"]
     assert {one["field"] for one in changed}
     assert all(one["records"] <= planned["counts"]["update"] for one in changed)
-    started = small.ask("POST", "/run", status=202)["run"]
+    started = small.ask("POST", "/runs", status=202)["run"]
     assert started["total"] == planned["counts"]["create"] + planned["counts"]["update"]
-    assert small.ask("POST", "/run", status=202)["run"]["id"] == started["id"]
+    assert small.ask("POST", "/runs", status=202)["run"]["id"] == started["id"]
     done = small.until_run_is("done")
     assert (done["done"], done["failed"], done["in_doubt"]) == (done["total"], 0, 0)
-    assert small.ask("GET", "/run/failed") == []
+    assert small.of_run("GET", "/failed") == []
     verified = small.verified()
     assert (verified["compared"], verified["mismatches"]) == (done["total"], 0)
-    assert small.ask("GET", "/verification/mismatches") == []
+    assert small.of_run("GET", "/mismatches") == []
     assert site.mails() == 0
 
 
 def test_a_run_is_paused_goes_on_and_is_ended(small: Import, site: StandIn) -> None:
     small.rehearsed()
     site.behave(delay_ms=400)
-    small.ask("POST", "/run", status=202)
+    small.ask("POST", "/runs", status=202)
     until(lambda: small.now()["run"]["state"] == "running", "the run")
-    paused = small.ask("POST", "/run/pause")["run"]
+    paused = small.of_run("POST", "/pause")["run"]
     assert paused["state"] == "paused"
     site.behave()
     refused = small.ask("POST", "/rehearsal", status=409)
     assert "is paused" in refused["title"]
-    assert small.ask("POST", "/run/pause", status=409)["title"]
-    small.ask("POST", "/run/continue", status=202)
+    assert small.of_run("POST", "/pause", status=409)["title"]
+    small.of_run("POST", "/continue", status=202)
     done = small.until_run_is("done")
     assert done["done"] == done["total"]
-    assert small.ask("POST", "/run/end", status=409)["title"] == "Only a paused run can be ended."
+    assert small.of_run("POST", "/end", status=409)["title"] == "Only a paused run can be ended."
 
 
 def test_what_the_site_refused_is_given_with_its_words(small: Import, site: StandIn) -> None:
@@ -94,10 +107,10 @@ def test_what_the_site_refused_is_given_with_its_words(small: Import, site: Stan
     key = ledger["records"][0]["label"]
     with psycopg.connect(site.database_url) as connection:
         connection.execute("INSERT INTO customer (body) VALUES (%s)", [psycopg.types.json.Jsonb({"email": key})])
-    small.ask("POST", "/run", status=202)
+    small.ask("POST", "/runs", status=202)
     done = small.until_run_is("done")
     assert (done["failed"], done["done"]) == (1, done["total"] - 1)
-    [failed] = small.ask("GET", "/run/failed")
+    [failed] = small.of_run("GET", "/failed")
     assert (failed["key"], failed["action"], failed["status"], failed["attempts"]) == (key, "create", 409, 1)
     assert "exists already" in failed["message"]
     [past] = small.ask("GET", "/runs")
@@ -110,10 +123,10 @@ def test_what_the_site_refused_is_given_with_its_words(small: Import, site: Stan
 def test_what_the_site_keeps_otherwise_is_told_field_by_field(small: Import, site: StandIn) -> None:
     small.rehearsed()
     site.behave(alter_city=True)
-    small.ask("POST", "/run", status=202)
+    small.ask("POST", "/runs", status=202)
     small.until_run_is("done")
     verified = small.verified()
-    mismatches = small.ask("GET", "/verification/mismatches")
+    mismatches = small.of_run("GET", "/mismatches")
     assert verified["mismatches"] == len(mismatches) > 0
     assert {one["field"] for one in mismatches} == {"address.city"}
     assert all(one["found"] == one["sent"].upper() and one["page"] for one in mismatches)
@@ -122,9 +135,63 @@ def test_what_the_site_keeps_otherwise_is_told_field_by_field(small: Import, sit
     assert (city["cells"][0]["mark"], city["cells"][0]["note"]) == ("held", "differs")
 
 
+def test_a_pilot_goes_first_then_the_rest_and_either_is_taken_back(small: Import, site: StandIn) -> None:
+    before = {one["email"]: one for one in site.bodies()}
+    planned = small.rehearsed()
+    to_send = planned["counts"]["create"] + planned["counts"]["update"]
+    pilot = small.ask("GET", "/rehearsal/pilot")
+    assert 0 < len(pilot["items"]) < to_send
+    assert sum(pilot["counts"].values()) == len(pilot["items"])
+    begun = small.ask("POST", "/runs", json={"kind": "pilot"}, status=202)["run"]
+    assert (begun["kind"], begun["total"]) == ("pilot", len(pilot["items"]))
+    done = small.until_run_is("done")
+    assert (done["done"], done["left"]) == (len(pilot["items"]), to_send - len(pilot["items"]))
+    assert small.verified()["compared"] == len(pilot["items"])
+    shown = small.ask("POST", "/ledger", json={"station": "verify", "records": "first"})
+    assert shown["total"] == len(pilot["items"])
+
+    small.ask("POST", "/runs", status=202)
+    until(lambda: (now := small.now()["run"])["kind"] == "main" and now["state"] == "done", "the rest")
+    rest = small.now()["run"]
+    assert (rest["total"], rest["done"]) == (done["left"], done["left"])
+    assert len(site.bodies()) == len(before) + planned["counts"]["create"]
+
+    for run_id in (rest["id"], done["id"]):
+        taken = small.taken_back(run_id)
+        assert (taken["failed"], taken["left"], taken["done"]) == (0, [], taken["total"])
+    kinds = [(one["kind"], one["taken_back"]) for one in small.ask("GET", "/runs")]
+    assert kinds == [("undo", 0), ("undo", 0), ("main", rest["total"]), ("pilot", done["total"])]
+    own = {"id", "created_at", "updated_at", "version"}
+
+    def kept(bodies: dict[str, Any]) -> dict[str, Any]:
+        return {key: {name: one for name, one in body.items() if name not in own} for key, body in bodies.items()}
+
+    assert kept({one["email"]: one for one in site.bodies()}) == kept(before)
+    assert "taken back" in small.ask("POST", "/runs", status=409)["title"]
+
+
+def test_what_the_site_lacks_of_the_sheet_is_deleted_only_where_the_number_is_said(
+    client: httpx.Client, small: Import, site: StandIn
+) -> None:
+    there = len(site.bodies())
+    small.ask("PUT", "/policy", json={"unnamed": "list"})
+    listed = small.rehearsed()["counts"]["unnamed"]
+    assert 0 < listed < there
+    small.ask("PUT", "/policy", json={"unnamed": "delete", "on_match": "skip", "on_no_match": "skip"})
+    planned = small.rehearsed()
+    assert (planned["counts"]["delete"], planned["to_send"]) == (listed, listed)
+    refused = small.ask("POST", "/runs", status=409)
+    assert (refused["title"], refused["current"]) == (f"The plan deletes {listed:,} records.", {"deletes": listed})
+    small.ask("POST", "/runs", json={"deletes": listed + 1}, status=409)
+    small.ask("POST", "/runs", json={"deletes": listed}, status=202)
+    done = small.until_run_is("done")
+    assert (done["done"], done["failed"], len(site.bodies())) == (listed, 0, there - listed)
+    assert small.verified()["mismatches"] == 0
+
+
 def test_what_has_run_is_archived_and_can_be_taken_out(client: httpx.Client, small: Import) -> None:
     small.rehearsed()
-    small.ask("POST", "/run", status=202)
+    small.ask("POST", "/runs", status=202)
     small.until_run_is("done")
     small.ask("DELETE", status=204)
     assert [one["id"] for one in client.get("/api/imports").json()] == []
@@ -150,7 +217,7 @@ def test_an_import_goes_on_after_its_site_was_connected_anew(
     assert client.post("/api/sites", json={**again, "sign_in": {"token": "stand-in-token"}}).status_code == 201
     # The same site at the same address: what was rehearsed still holds.
     assert small.now()["rehearse"]["stale"] == ""
-    small.ask("POST", "/run", status=202)
+    small.ask("POST", "/runs", status=202)
     done = small.until_run_is("done")
     assert done["done"] == done["total"]
 
@@ -158,7 +225,7 @@ def test_an_import_goes_on_after_its_site_was_connected_anew(
 def test_a_site_cannot_be_connected_anew_under_a_run(client: httpx.Client, small: Import, site: StandIn) -> None:
     small.rehearsed()
     site.behave(delay_ms=500)
-    small.ask("POST", "/run", status=202)
+    small.ask("POST", "/runs", status=202)
     again = {"name": "Quillmoss new site", "address": site.description_url, "sign_in": {"token": "stand-in-token"}}
     refused = client.post("/api/sites", json=again)
     assert refused.status_code == 409
@@ -168,17 +235,18 @@ def test_a_site_cannot_be_connected_anew_under_a_run(client: httpx.Client, small
 
 
 @pytest.mark.parametrize(
-    ("method", "path", "says"),
+    ("method", "path", "status", "says"),
     [
-        ("POST", "/run", "no rehearsal"),
-        ("POST", "/run/pause", "no run"),
-        ("POST", "/run/continue", "no run"),
-        ("POST", "/run/end", "no run"),
-        ("POST", "/verification", "no run"),
-        ("GET", "/verification/mismatches", "no run"),
+        ("POST", "/runs", 409, "no rehearsal"),
+        ("GET", "/rehearsal/pilot", 409, "no rehearsal"),
+        ("POST", "/runs/1234567/pause", 404, "no run 1234567"),
+        ("GET", "/runs/1234567/undo", 404, "no run 1234567"),
+        ("POST", "/runs/1234567/verification", 404, "no run 1234567"),
     ],
 )
-def test_what_comes_too_early_says_what_comes_first(small: Import, method: str, path: str, says: str) -> None:
-    refused = small.ask(method, path, status=409)
+def test_what_comes_too_early_says_what_comes_first(
+    small: Import, method: str, path: str, status: int, says: str
+) -> None:
+    refused = small.ask(method, path, status=status)
     assert says in refused["title"].lower()
     assert refused["detail"]

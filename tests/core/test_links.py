@@ -20,7 +20,7 @@ from datorum.core.link import (
 )
 from datorum.core.link.keys import ROW_OF, compared
 from datorum.core.link.paths import walked
-from datorum.core.model import Field, FieldType, LinkRule, RecordType
+from datorum.core.model import Change, Field, FieldType, LinkRule, RecordType
 from datorum.core.model.link_rule import BETWEEN_PARTS
 
 EMAIL = Field(path="email", title="E-mail", format="email")
@@ -99,14 +99,11 @@ def test_a_record_that_is_not_there_yet_is_said_by_its_row_and_filled_in_as_its_
     lines = Field(path="lines.product", title="Product", in_list="lines")
     kind = RecordType(name="terms", title="Terms", fields=(NUMBER, lines))
     waits, shown = said_of_row(f"{ROW_OF}5"), said_of_row(f"{ROW_OF}6{ROW_OF}QA-1")
-    changes: dict[str, dict[str, Any]] = {
-        "number": {"before": None, "after": waits},
-        "lines": {"before": None, "after": [{"product": shown}]},
-    }
+    changes = {"number": Change(after=waits), "lines": Change(after=[{"product": shown}])}
     assert (row_meant(waits), row_meant({"a": 1}), rows_meant(changes)) == (5, None, {5, 6})
     filled = with_records(changes, {5: "40", 6: "41"}, kind)
-    assert filled["number"]["after"] == 40
-    assert filled["lines"]["after"] == [{"product": "QA-1"}]
+    assert filled["number"].after == 40
+    assert filled["lines"].after == [{"product": "QA-1"}]
 
 
 NAME = Field(path="name", title="Name")

@@ -3,16 +3,33 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+import polars as pl
 import pytest
 
 from datorum.core.check import check
 from datorum.core.check.findings import Where
-from datorum.core.errors import NotReady
-from datorum.core.model import Action, Field, FieldMapping, FieldType, Mapping, PlanRow, Policy, RecordType, SiteRecord
-from datorum.core.plan import ChangedFields, Planner, held_reasons, nest, same
+from datorum.core.errors import InvalidMapping, NotReady
+from datorum.core.json_text import dumps
+from datorum.core.link.keys import compared
+from datorum.core.model import (
+    Action,
+    Field,
+    FieldMapping,
+    FieldPolicy,
+    FieldType,
+    Mapping,
+    PlanRow,
+    Policy,
+    RecordType,
+    SiteRecord,
+)
+from datorum.core.plan import ChangedFields, Matcher, Matches, Planner, at, held_reasons, nest, same
+from datorum.core.plan.frame import frame_of, rows_of
+from datorum.core.plan.plan import FOUND_SCHEMA, said_of_several, said_of_sharing
 from datorum.core.table import ROW, guess_dialect, read_csv
 from datorum.core.verify import compare
 
@@ -45,17 +62,46 @@ ON_SITE = [
 ]
 
 
-def plan(policy: Policy | None = None, mapping: Mapping = MAPPING, on_site: Any = ON_SITE) -> list[PlanRow]:
-    frame = read_csv(SHEET, guess_dialect(SHEET)).frame
-    checked = check(frame, KIND, mapping, dt.date(2026, 11, 23))
-    planner = Planner(
-        KIND,
-        mapping,
-        policy or Policy(),
-        on_site,
-        held_reasons(checked.findings, {field.path: field.title for field in KIND.fields}),
-    )
-    return list(planner.records({None: Where(frame[ROW], frame[ROW])}, checked.landed))
+def frozen(
+    policy: Policy | None = None, mapping: Mapping = MAPPING, on_site: Sequence[SiteRecord] = ON_SITE,
+    sheet: bytes = SHEET, kind: RecordType = KIND,
+) -> pl.DataFrame:  # fmt: skip
+    frame = read_csv(sheet, guess_dialect(sheet)).frame
+    checked = check(frame, kind, mapping, dt.date(2026, 11, 23))
+    planner = Planner(kind, mapping, policy or Policy())
+    matcher = Matcher(len(planner.ways))
+    matcher.see_sheet(frame[ROW], planner.keys(checked.landed))
+    values = {field.path: pl.Series([_text(at(one.body, field.path)) for one in on_site], dtype=pl.String)
+              for field in kind.fields}  # fmt: skip
+    matcher.see_site([compared(way, [values[field.path] for field in way]) for way in planner.ways])
+    matches = matcher.done()
+    meant = [on_site[place] if place >= 0 else None for place in matches.places]
+    found = pl.DataFrame(
+        {
+            "count": matches.counts, "record_id": [one and one.id for one in meant],
+            "etag": [one and one.etag for one in meant], "page": [one and one.page for one in meant],
+            "on_site": [dumps(one.body).encode() if one else None for one in meant],
+            "several": [_why(matches, on_site, at) for at in range(len(meant))],
+        },
+        schema=FOUND_SCHEMA,
+    )  # fmt: skip
+    held = held_reasons(checked.findings, {field.path: field.title for field in kind.fields})
+    return planner.decide({None: Where(frame[ROW], frame[ROW])}, checked.landed, found, held)
+
+
+def _why(matches: Matches, on_site: Sequence[SiteRecord], at: int) -> str | None:
+    row = matches.records[at]
+    if row in matches.several:
+        return said_of_several([on_site[place].id for place in matches.several[row]], matches.counts[at])
+    return said_of_sharing(matches.sharing[row]) if row in matches.sharing else None
+
+
+def _text(value: Any) -> str | None:
+    return None if value is None else str(value)
+
+
+def plan(*given: Any, **named: Any) -> list[PlanRow]:
+    return list(rows_of(frozen(*given, **named)))
 
 
 def test_each_row_gets_its_action() -> None:
@@ -97,9 +143,83 @@ def test_without_a_match_key_there_is_no_plan() -> None:
 
 def test_changed_fields_are_counted_over_all_updates() -> None:
     changed = ChangedFields()
-    for row in plan():
-        changed.see(row)
+    changed.see(frozen())
+    assert {path: items.to_list() for path, items in changed.items().items()} == {"email": [2], "age": [3]}
     assert {change.field: change.records for change in changed.done()} == {"age": 1, "email": 1}
+
+
+def test_what_is_found_by_no_key_is_looked_for_by_the_next() -> None:
+    both = [SiteRecord(id="1", body={"email": "old@example.org", "age": 40}), *ON_SITE[1:]]
+    rows = plan(Policy(keys=(("age",),)), on_site=both)
+    assert [(row.action, row.record_id) for row in rows[:3]] == [
+        (Action.UPDATE, "1"), (Action.UPDATE, "2"), (Action.CREATE, None),
+    ]  # fmt: skip
+    assert rows[0].changes["email"].before == "old@example.org"
+
+
+def test_two_rows_that_mean_one_record_by_different_keys_are_held_and_told_of_each_other() -> None:
+    one = [SiteRecord(id="1", body={"email": "ada@example.org", "age": 41})]
+    rows = plan(Policy(keys=(("age",),)), on_site=one)
+    assert [(row.action, row.reason) for row in rows[:2]] == [
+        (Action.HELD, "row 3 means the same record on the site"),
+        (Action.HELD, "row 2 means the same record on the site"),
+    ]
+
+
+def test_matches_and_strangers_can_be_held() -> None:
+    holding = plan(Policy(on_match="hold", on_no_match="hold"))
+    assert [row.action for row in holding] == [Action.HELD] * 4
+    assert [row.record_id for row in holding[:3]] == ["1", "2", None]
+
+
+@pytest.mark.parametrize(
+    ("write", "age", "changes"),
+    [("always", 30, True), ("if blank", 30, False), ("if blank", None, True), ("never", 30, False)],
+)
+def test_a_field_is_written_as_its_policy_says(write: Any, age: int | None, changes: bool) -> None:
+    there = [replace(ON_SITE[1], body={"email": "bo@example.org", "age": age})]
+    rows = plan(Policy(fields={"age": FieldPolicy(write=write)}), on_site=there)
+    assert ("age" in rows[1].changes) is changes
+    # What is not there yet is made whole.
+    assert rows[2].changes["age"].after == 42
+
+
+def test_lists_are_written_as_a_whole_added_to_or_taken_from() -> None:
+    tags = Field(path="tags", title="Tags", type=FieldType.LIST, items=Field(path="", title=""))
+    kind = KIND.model_copy(update={"fields": (*KIND.fields, tags)})
+    mapping = MAPPING.model_copy(update={"fields": {**MAPPING.fields, "tags": FieldMapping(columns=("tags",))}})
+    sheet = b'mail,age,city,tags\nbo@example.org,30,Oatford,"[""new"", ""old""]"\n'
+    there = [SiteRecord(id="2", body={**ON_SITE[1].body, "tags": ["old", "own"]})]
+
+    def after(items: Any) -> Any:
+        policy = Policy(fields={"tags": FieldPolicy(items=items)})
+        return plan(policy, mapping, there, sheet, kind)[0].changes["tags"].after
+
+    assert after("as a whole") == ["new", "old"]
+    assert after("add") == ["old", "own", "new"]
+    assert after("take away") == ["own"]
+
+
+def test_where_all_goes_first_nothing_is_met() -> None:
+    rows = plan(Policy(clear_first=True))
+    assert [(row.action, row.record_id) for row in rows[:3]] == [(Action.CREATE, None)] * 3
+
+
+def test_a_key_of_the_policy_has_to_be_fed() -> None:
+    fields = {path: fed for path, fed in MAPPING.fields.items() if path != "age"}
+    with pytest.raises(InvalidMapping, match="age"):
+        plan(Policy(keys=(("age",),)), MAPPING.model_copy(update={"fields": fields}))
+
+
+def test_the_rows_of_a_frame_are_the_frame_of_its_rows() -> None:
+    frame = frozen()
+    again = frame_of(rows_of(frame))
+    assert list(rows_of(again)) == list(rows_of(frame))
+
+
+def test_numbers_too_long_for_a_machine_word_stay_exact() -> None:
+    sheet = b"mail,age,city\nbo@example.org,123456789012345678901234567890,Oatford\n"
+    assert plan(sheet=sheet)[0].changes["age"].after == 123456789012345678901234567890
 
 
 def field(kind: FieldType) -> Field:
@@ -135,7 +255,7 @@ def test_verification_finds_what_differs_and_what_is_missing() -> None:
         "3": SiteRecord(id="3", body={"age": 40}),
     }
     mismatches = compare(KIND, sent, found)
-    assert [(one.row, one.field, one.sent, one.found) for one in mismatches] == [
+    assert [(one.item, one.field, one.sent, one.found) for one in mismatches] == [
         (3, "age", 41, 40),
         (4, "", "JUN@example.org", None),
     ]

@@ -10,12 +10,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
+from sqlalchemy import select
 
-from datorum.core.model import Policy
+from datorum.core.model import PlanRow, Policy
 from datorum.sites import SignIn
 from datorum.stations import imports, read, rehearse, run, sites, verify
 from datorum.stations.overview import Overview, overview
+from datorum.store import models, plan_items
 from datorum.store.database import session
+from datorum.store.queries import QUERIES
 from demo.data import CustomersDemo
 from tests.processes import TOKEN, StandIn, unguessable
 
@@ -55,6 +58,22 @@ class Journey:
     def set_policy(self, policy: Policy) -> None:
         with session() as store:
             imports.set_policy(store, "ada", self.import_id, policy)
+
+
+def taken_and_left(run_id: int, count: int) -> list[PlanRow]:
+    """Items of a run that a worker has taken, and died before it could say what became of them."""
+    with session() as store:
+        plan_id, site_id = store.execute(
+            select(models.Plan.id, models.Import.site_id)
+            .join(models.Run, models.Run.plan_id == models.Plan.id)
+            .join(models.Import, models.Import.id == models.Plan.import_id)
+            .where(models.Run.id == run_id)
+        ).one()
+        turn = store.execute(QUERIES["begin_turn"], {"run": run_id, "site": site_id, "lease": 60}).scalar_one()
+    taken = plan_items.claim(plan_id, run_id, turn, count, 0)
+    with session() as store:
+        store.execute(QUERIES["end_turn"], {"turn": turn})
+    return taken
 
 
 @pytest.fixture

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from datorum.core.errors import NotFound
 from datorum.stations import history, rehearse
 from datorum.stations.history import PastRun, RunReport
-from datorum.store import models
+from datorum.store import models, plan_items
 from datorum.store.database import session
 from tests.processes import StandIn
 from tests.stations.conftest import Journey
@@ -32,8 +32,10 @@ def test_each_run_is_kept_with_its_plan_outcome_and_verification(small: Journey,
     with session() as store:
         plan = rehearse.latest_plan(store, small.import_id)
         assert plan is not None
-        taken = models.StoredPlanRow.plan_id == plan.id, models.StoredPlanRow.action == "create"
-        key = store.scalars(select(models.StoredPlanRow.key).where(*taken)).first()
+        item = models.PlanItem
+        number = store.scalars(select(item.item).where(item.plan_id == plan.id, item.action == "create")).first()
+        assert number is not None
+        key = plan_items.rows(store, plan.id, [number])[number].key
     with psycopg.connect(site.database_url) as connection:
         other = Jsonb({**site.bodies()[0], "email": key})
         connection.execute("INSERT INTO customer (body) VALUES (%s)", [other])

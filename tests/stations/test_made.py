@@ -68,9 +68,8 @@ def plan_of(journey: Journey) -> made.MadeView:
 
 def refused(journey: Journey) -> list[str]:
     with session() as store:
-        plan = rehearse.latest_plan(store, journey.import_id)
-        assert plan is not None
-        return [one.message for one in run.failed_rows(store, plan.id)]
+        ended = run.get_run(store, journey.now().run.id)  # type: ignore[union-attr]
+        return [one.item.message for one in run.failed_rows(store, ended)]
 
 
 def test_customers_that_orders_name_are_made_once_and_first(start: Begin, site: StandIn) -> None:

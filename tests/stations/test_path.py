@@ -32,6 +32,8 @@ def test_the_demo_goes_from_file_to_proof(journey: Journey, demo: CustomersDemo,
         "update": len(manifest.changed),
         "unchanged": len(manifest.identical),
         "left out": 0,
+        "delete": 0,
+        "unnamed": 0,
         "held": len(manifest.held),
     }
     assert sum(planned.counts.values()) == manifest.rows

@@ -13,13 +13,15 @@ from sqlalchemy import text
 from datorum.core.errors import Conflict, SiteRefused, SiteUnavailable
 from datorum.core.model import Mapping
 from datorum.core.table import Dialect
-from datorum.sites import Page, Pages, SignIn
+from datorum.sites import NO_LIMITS, Page, Pages, SignIn
+from datorum.sites.throttle import Throttle
 from datorum.stations import archive, check, imports, listing, read, rehearse, rules, run, sites
 from datorum.stations import map as mapping_station
-from datorum.store import models, plan_rows
+from datorum.stations.turns import TurnAt
+from datorum.store import models, plan_items
 from datorum.store.database import session
 from tests.processes import TOKEN, StandIn, free_ports, unguessable
-from tests.stations.conftest import Journey
+from tests.stations.conftest import Journey, taken_and_left
 
 
 def stale(journey: Journey) -> str:
@@ -36,12 +38,12 @@ def test_a_run_goes_by_its_plans_key_though_the_mappings_key_changed_while_rows_
     assert planned is not None
     started = small.start()
     site.behave(drop_after_every=1)
-    created = [row for row in plan_rows.claim(planned.id, 30) if row.action == "create"][:10]
+    created = [row for row in taken_and_left(started, 30) if row.action == "create"][:10]
     with psycopg.connect(site.database_url) as connection:
         # They arrived, and the worker died before it could know.
         for row in created:
-            flat = {path: change["after"] for path, change in row.changes.items() if "." not in path}
-            address = {p.split(".")[1]: c["after"] for p, c in row.changes.items() if p.startswith("address.")}
+            flat = {path: change.after for path, change in row.changes.items() if "." not in path}
+            address = {p.split(".")[1]: c.after for p, c in row.changes.items() if p.startswith("address.")}
             body = psycopg.types.json.Jsonb({**flat, "address": address})
             connection.execute("INSERT INTO customer (body) VALUES (%s)", [body])
     site.behave()
@@ -119,7 +121,7 @@ def test_what_has_run_is_archived_and_keeps_its_plan_run_and_outcomes(small: Jou
     with session() as store:
         assert small.import_id not in {item.id for item in listing.list_imports(store)}
         assert small.import_id in {item.id for item in listing.list_imports(store, archived=True)}
-        outcomes = plan_rows.counts_by_state(store, done.rehearse.id)
+        outcomes = plan_items.counts_by_state(store, done.rehearse.id)
     assert outcomes["done"] == done.rehearse.counts["create"] + done.rehearse.counts["update"]
     with session() as store, pytest.raises(Conflict, match="archived"):
         rehearse.start_rehearsal(store, "ada", small.import_id)
@@ -186,7 +188,7 @@ def test_a_paused_run_can_be_ended_and_what_it_did_stays_known(small: Journey) -
     planned = small.rehearse().rehearse
     assert planned is not None
     started = small.start()
-    plan_rows.claim(planned.id, 3)
+    taken_and_left(started, 3)
     with session() as store:
         run.pause(store, "ada", started)
         run.end(store, "ada", started)
@@ -207,8 +209,13 @@ def test_a_run_is_not_ended_while_its_worker_finishes_what_is_on_its_way(small: 
     started = small.start()
     with session() as store:
         run.pause(store, "ada", started)
-    with plan_rows.only_worker_on(started), session() as store, pytest.raises(Conflict, match="still being finished"):
+    item = small.now()
+    turn = TurnAt(started, item.site_id, NO_LIMITS, Throttle(4))
+    assert item.rehearse is not None
+    plan_items.claim(item.rehearse.id, started, turn.id, 2, 0)
+    with session() as store, pytest.raises(Conflict, match="still being finished"):
         run.end(store, "ada", started)
+    turn.end()
     with session() as store:
         run.end(store, "ada", started)
     run._end(started, "paused", "")

@@ -13,7 +13,7 @@ from procrastinate.exceptions import ConnectorException
 from sqlalchemy import text
 
 from datorum.core.errors import SiteUnavailable
-from datorum.jobs import defer_check, defer_rehearsal, defer_run, open_queue, queue
+from datorum.jobs import defer_check, defer_rehearsal, defer_undo, open_queue, queue
 from datorum.stations import checking, rehearse
 from datorum.store.database import session
 from tests.stations.conftest import Journey
@@ -37,8 +37,8 @@ def waiting() -> list[tuple[str, dict[str, int], str]]:
 def test_work_is_put_on_the_queue_once() -> None:
     for _ in range(3):
         defer_rehearsal(7)
-        defer_run(7)
-    assert waiting() == [("datorum:rehearse", {"number": 7}, "todo"), ("datorum:run", {"number": 7}, "todo")]
+        defer_undo(7)
+    assert waiting() == [("datorum:rehearse", {"number": 7}, "todo"), ("datorum:undo", {"number": 7}, "todo")]
 
 
 def test_without_a_queue_nothing_can_be_asked_for() -> None:
@@ -150,4 +150,4 @@ def test_a_check_that_is_cut_short_stays_asked_for(small: Journey, monkeypatch: 
 
 def test_the_tasks_have_names_that_stay() -> None:
     """Jobs that wait while Datorum is brought up to date are found by their names."""
-    assert {"check", "rehearse", "run", "verify"} <= set(queue._TASKS)
+    assert {"check", "rehearse", "undo", "verify"} <= set(queue._TASKS)

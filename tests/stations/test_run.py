@@ -7,15 +7,16 @@ import threading
 
 import psycopg
 import pytest
+from sqlalchemy import update
 
 from datorum.core.errors import NotReady
 from datorum.core.model import Policy
 from datorum.sites.retry import Retry
 from datorum.stations import run
-from datorum.store import plan_rows
+from datorum.store import models
 from datorum.store.database import session
 from tests.processes import StandIn, until
-from tests.stations.conftest import Journey
+from tests.stations.conftest import Journey, taken_and_left
 
 
 def test_a_second_start_is_the_same_run(small: Journey, site: StandIn) -> None:
@@ -52,7 +53,7 @@ def test_a_run_is_paused_at_once_though_the_site_asked_for_minutes(small: Journe
     number = small.start()
     running = threading.Thread(target=asyncio.run, args=(run.carry_out(number),))
     running.start()
-    until(lambda: small.now().run.response_ms, "the first answer")  # type: ignore[union-attr]
+    until(lambda: (now := small.now().run) and (now.response_ms or now.state == "paused"), "the first answer")
     if asked == 500:
         with session() as store:
             run.pause(store, "ada", number)
@@ -94,12 +95,11 @@ def test_a_row_that_was_being_sent_when_the_worker_died_is_looked_up_first(small
     planned = small.rehearse().rehearse
     assert planned is not None
     started = small.start()
-    claimed = plan_rows.claim(planned.id, 10)
-    created = [row for row in claimed if row.action == "create"]
+    created = [row for row in taken_and_left(started, 10) if row.action == "create"]
     # One arrived before the worker died, the others never left.
     with psycopg.connect(site.database_url) as connection:
-        body = {path: change["after"] for path, change in created[0].changes.items() if "." not in path}
-        address = {p.split(".")[1]: c["after"] for p, c in created[0].changes.items() if p.startswith("address.")}
+        body = {path: change.after for path, change in created[0].changes.items() if "." not in path}
+        address = {p.split(".")[1]: c.after for p, c in created[0].changes.items() if p.startswith("address.")}
         connection.execute(
             "INSERT INTO customer (body) VALUES (%s)",
             [psycopg.types.json.Jsonb({**body, "address": address})],
@@ -122,24 +122,26 @@ def test_a_record_changed_since_the_rehearsal_is_left_alone_and_reported(small: 
     assert done is not None
     assert done.failed == planned.counts["update"] > 0
     with session() as store:
-        [first, *_] = run.failed_rows(store, planned.id)
-    assert "Changed on the site since the rehearsal" in first.message
+        [first, *_] = run.failed_rows(store, run.get_run(store, done.id))
+    assert "Changed on the site since the rehearsal" in first.item.message
 
 
 def test_what_the_site_refuses_is_kept_with_what_it_said(small: Journey, site: StandIn) -> None:
     planned = small.rehearse().rehearse
     assert planned is not None
-    [row] = plan_rows.claim(planned.id, 1)
-    plan_rows.settle(planned.id, [plan_rows.Settled(row.row, "pending")])
+    [row] = taken_and_left(small.start(), 1)
+    with session() as store:
+        # It never left.
+        store.execute(update(models.PlanItem).where(models.PlanItem.state == "sending").values(state="pending"))
     with psycopg.connect(site.database_url) as connection:
         connection.execute("INSERT INTO customer (body) VALUES (%s)", [psycopg.types.json.Jsonb({"email": row.key})])
     done = small.run().run
     assert done is not None
     assert (done.failed, done.done) == (1, done.total - 1)
     with session() as store:
-        [failed] = run.failed_rows(store, planned.id)
-    assert (failed.row, failed.status) == (row.row, 409)
-    assert "exists already" in failed.message
+        [failed] = run.failed_rows(store, run.get_run(store, done.id))
+    assert (failed.row, failed.item.status) == (row, 409)
+    assert "exists already" in failed.item.message
 
 
 def test_a_run_pauses_when_asked_and_goes_on(small: Journey, site: StandIn) -> None:
@@ -189,15 +191,21 @@ def test_a_run_that_goes_on_before_what_was_on_its_way_came_to_its_end_is_not_pa
     assert site.twice() == []
 
 
-def test_only_one_worker_at_a_time_is_on_a_run(small: Journey, site: StandIn) -> None:
+def test_several_workers_share_a_run_and_nothing_goes_twice(small: Journey, site: StandIn) -> None:
+    site.take_duplicates()
     small.rehearse()
     started = small.start()
-    with plan_rows.only_worker_on(started) as alone:
-        assert alone
-        asyncio.run(run.carry_out(started))
-    waiting = small.now().run
-    assert waiting is not None
-    assert (waiting.state, waiting.done) == ("waiting", 0)
+    site.behave(delay_ms=100)
+    workers = [threading.Thread(target=lambda: asyncio.run(run.carry_out(started))) for _ in range(3)]
+    for worker in workers:
+        worker.start()
+    until(lambda: (now := small.now().run) and now.workers == 3, "three workers")
+    for worker in workers:
+        worker.join(120)
+    done = small.now().run
+    assert done is not None
+    assert (done.state, done.done, done.failed, done.workers) == ("done", done.total, 0, 0)
+    assert site.twice() == []
 
 
 def test_mail_is_sent_only_where_the_policy_says_so(small: Journey, site: StandIn) -> None:
@@ -211,5 +219,5 @@ def test_mail_is_sent_only_where_the_policy_says_so(small: Journey, site: StandI
 def test_a_plan_that_does_nothing_is_not_run(small: Journey) -> None:
     small.set_policy(Policy(on_match="skip", on_no_match="skip"))
     small.rehearse()
-    with pytest.raises(NotReady, match="creates and updates nothing"):
+    with pytest.raises(NotReady, match="has nothing to send"):
         small.start()

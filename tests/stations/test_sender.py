@@ -11,22 +11,22 @@ from collections.abc import Awaitable, Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from dataclasses import field as dataclass_field
+from functools import partial
 from typing import Any
 
 import pytest
-from psycopg.types.json import Jsonb
 
-from datorum.core.model import Field, Policy, RecordType, SiteRecord
+from datorum.core.model import Action, Change, Field, PlanRow, Policy, RecordType, SiteRecord
+from datorum.core.plan.frame import frame_of
 from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits
+from datorum.stations.freeze import Freezing
 from datorum.stations.imports import open_import
-from datorum.stations.sender import Destination, Sender
-from datorum.store import models, plan_rows
-from datorum.store.bulk import copy_rows
+from datorum.stations.sender import Destination, Part, Sender
+from datorum.store import models, plan_items
 from datorum.store.database import session
-from tests.stations.conftest import Journey
+from tests.stations.conftest import Journey, taken_and_left
 
 _ROWS = 40
-_COLUMNS = ("plan_id", "row", "action", "key", "reason", "record_id", "etag", "changes", "state", "attempts", "message")
 
 
 class WorkerDiedError(BaseException):
@@ -72,6 +72,15 @@ class Fickle:
             return Answer(Outcome.REFUSED, status=412, message="changed meanwhile")
         return await self._write(record_id, record.body, values)
 
+    async def delete(self, record_id: str, etag: str | None = None) -> Answer:
+        record = self.records[record_id]
+        mood = self.mood(record.body["email"])
+        if mood == "later":
+            return Answer(Outcome.LATER, status=429, message="busy", wait=0.0)
+        if mood != "drop before":
+            del self.records[record_id]
+        return Answer(Outcome.IN_DOUBT if mood.startswith("drop") else Outcome.DONE, status=204)
+
     async def _write(self, record_id: str | None, body: dict[str, Any], values: dict[str, Any]) -> Answer:
         # Others go on while this one is on its way.
         await asyncio.sleep(0)
@@ -107,12 +116,13 @@ class Planned:
     """A plan of some creates and updates, and a run of it, turn after turn."""
 
     def __init__(
-        self, import_id: int, record_type: RecordType, updates: Sequence[int] = (), tagged: bool = True
-    ) -> None:
+        self, import_id: int, record_type: RecordType, updates: Sequence[int] = (), tagged: bool = True,
+        deletes: Sequence[int] = (),
+    ) -> None:  # fmt: skip
         self._type = record_type
         self.on_site = {
             f"old{row}": SiteRecord(id=f"old{row}", body={"email": key(row), "name": "Old"}, etag="v0")
-            for row in updates
+            for row in (*updates, *deletes)
         }
         with session() as store:
             now = open_import(store, import_id)
@@ -124,24 +134,30 @@ class Planned:
             store.flush()
             run = models.Run(plan_id=plan.id, state="running", started_by="ada")
             store.add(run)
-            copy_rows(store, "plan_row", _COLUMNS, (self._row(plan.id, row, updates, tagged) for row in range(_ROWS)))
             store.flush()
-            self.plan_id, self.run_id = plan.id, run.id
+            self.plan_id, self.run_id, self.site_id = plan.id, run.id, now.item.site_id
+            frozen = Freezing(store, plan.id, ())
+            frozen.add(frame_of(self._row(row, updates, deletes, tagged) for row in range(_ROWS)))
+            frozen.done()
 
     @staticmethod
-    def _row(plan_id: int, row: int, updates: Sequence[int], tagged: bool) -> tuple[object, ...]:
-        change: dict[str, Any] = {"name": {"before": "Old" if row in updates else None, "after": f"New {row}"}}
+    def _row(row: int, updates: Sequence[int], deletes: Sequence[int], tagged: bool) -> PlanRow:
+        if row in deletes:
+            known = {"name": Change("Old")}
+            return PlanRow(item=row, action=Action.DELETE, key=key(row), record_id=f"old{row}", changes=known)
         if row in updates:
-            record = (f"old{row}", "v0" if tagged else None)
-            return (plan_id, row, "update", key(row), "", *record, Jsonb(change), "pending", 0, "")
-        change["email"] = {"before": None, "after": key(row)}
-        return (plan_id, row, "create", key(row), "", None, None, Jsonb(change), "pending", 0, "")
+            change = {"name": Change("Old", f"New {row}")}
+            etag = "v0" if tagged else None
+            return PlanRow(row, Action.UPDATE, row, key(row), record_id=f"old{row}", etag=etag, changes=change)
+        made = {"name": Change(None, f"New {row}"), "email": Change(None, key(row))}
+        return PlanRow(row, Action.CREATE, row, key(row), changes=made)
 
     def turn(self, site: Fickle, limits: SiteLimits = NO_LIMITS) -> Sender:
         """One worker's turn, to its end or its death."""
-        sender = Sender({"": Destination(site, self._type, "email")}, self.run_id, self.plan_id, Policy(), limits)
+        part = Part(self.run_id, self.plan_id, self.site_id)
+        sender = Sender({"": Destination(site, self._type, "email")}, part, Policy(), limits)
         try:
-            self.finished = asyncio.run(sender.work(lambda: None))
+            self.finished = asyncio.run(sender.work())
         except BaseExceptionGroup as group:
             if group.subgroup(WorkerDiedError) is None:
                 raise
@@ -149,17 +165,17 @@ class Planned:
         site.dead = False
         return sender
 
-    def rows(self) -> dict[int, models.StoredPlanRow]:
+    def rows(self) -> dict[int, models.PlanItem]:
         with session() as store:
-            found = store.query(models.StoredPlanRow).filter_by(plan_id=self.plan_id).all()
+            found = store.query(models.PlanItem).filter_by(plan_id=self.plan_id).all()
             store.expunge_all()
-            return {row.row: row for row in found}
+            return {one.item: one for one in found}
 
 
 @pytest.fixture
 def plan_of(small: Journey, customers: RecordType, monkeypatch: pytest.MonkeyPatch) -> Callable[..., Planned]:
     monkeypatch.setattr("datorum.sites.retry.random.uniform", lambda low, high: 0.0)
-    return lambda updates=(), tagged=True: Planned(small.import_id, customers, updates, tagged)
+    return lambda updates=(), tagged=True, deletes=(): Planned(small.import_id, customers, updates, tagged, deletes)
 
 
 _MOODS = ("take", "take", "take", "later", "drop before", "drop after", "die before", "die after")
@@ -173,8 +189,8 @@ def of_any_mood(seed: int, planned: Planned) -> Fickle:
 
 
 def test_every_row_goes_once_whatever_happens(plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch) -> None:
-    settle, sites = plan_rows.settle, list[Fickle]()
-    monkeypatch.setattr(plan_rows, "settle", lambda *told: None if sites[-1].dead else settle(*told))
+    settle, sites = plan_items.settle, list[Fickle]()
+    monkeypatch.setattr(plan_items, "settle", lambda *told: None if sites[-1].dead else settle(*told))
     for seed in range(10):
         planned = plan_of(range(0, _ROWS, 3), tagged=bool(seed % 2))
         site = of_any_mood(seed, planned)
@@ -284,12 +300,32 @@ def test_an_update_in_doubt_on_a_record_changed_by_another_is_left_alone(plan_of
     planned = plan_of([3], tagged=True)
     site = Fickle(lambda _: "take", records=dict(planned.on_site))
     # A worker died while row 3 was on its way, and somebody else wrote another name.
-    plan_rows.claim(planned.plan_id, 4)
+    taken_and_left(planned.run_id, 4)
     site.records["old3"] = SiteRecord(id="old3", body={"email": key(3), "name": "By hand"}, etag="v9")
     planned.turn(site)
     row = planned.rows()[3]
     assert (row.state, site.records["old3"].body["name"]) == ("failed", "By hand")
     assert "left alone" in row.message
+
+
+def test_what_is_deleted_goes_once_and_is_left_where_it_was_changed(plan_of: Callable[..., Planned]) -> None:
+    planned = plan_of(deletes=range(0, _ROWS, 2))
+    moods = {0: "drop after", 2: "drop before", 4: "later"}
+    tries: Counter[str] = Counter()
+
+    def mood(email: str) -> str:
+        tries[email] += 1
+        number = int(email.removeprefix("row").partition("@")[0])
+        return moods.get(number, "take") if tries[email] == 1 else "take"
+
+    site = Fickle(mood, records=dict(planned.on_site))
+    site.records["old6"] = SiteRecord(id="old6", body={"email": key(6), "name": "By hand"}, etag="v3")
+    del site.records["old8"]
+    planned.turn(site)
+    rows = planned.rows()
+    assert [item for item, row in rows.items() if row.state != "done"] == [6]
+    assert "left there" in rows[6].message
+    assert [one for one in site.records if one.startswith("old")] == ["old6"]
 
 
 def test_a_run_that_is_to_pause_sends_nothing_more(plan_of: Callable[..., Planned]) -> None:
@@ -323,7 +359,7 @@ class _SlowAtTheEnd(Fickle):
 def pending(plan_id: int) -> int:
     """How many rows of a plan are still to be claimed."""
     with session() as store:
-        return plan_rows.counts_by_state(store, plan_id).get("pending", 0)
+        return plan_items.counts_by_state(store, plan_id).get("pending", 0)
 
 
 def test_a_run_sits_out_quiet_hours_says_so_and_goes_on(
@@ -360,13 +396,13 @@ def test_outcomes_that_wait_to_be_written_when_the_last_row_is_through_are_kept(
 
     spare = ThreadPoolExecutor(2)
 
-    async def seen(work: Callable[..., Any], *arguments: Any) -> Any:
+    async def seen(work: Callable[..., Any], *arguments: Any, **named: Any) -> Any:
         if busy.is_set() and not waits.is_set():
-            if work is not plan_rows.settle or not arguments[1]:
+            if work is not plan_items.settle or not arguments[-1]:
                 # Only outcomes are to stand before the thread that is taken.
-                return await asyncio.get_running_loop().run_in_executor(spare, work, *arguments)
+                return await asyncio.get_running_loop().run_in_executor(spare, partial(work, *arguments, **named))
             waits.set()
-        return await to_thread(work, *arguments)
+        return await to_thread(work, *arguments, **named)
 
     async def until_outcomes_wait_for_the_only_thread() -> None:
         while await to_thread(pending, planned.plan_id):
@@ -394,16 +430,16 @@ def test_outcomes_that_cannot_be_written_at_once_are_written_later(
     plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     planned, site = plan_of(), _SlowAtTheEnd(lambda _: "take")
-    settle, failed = plan_rows.settle, threading.Event()
+    settle, failed = plan_items.settle, threading.Event()
 
-    def at_the_second_try(plan_id: int, rows: Sequence[plan_rows.Settled]) -> None:
+    def at_the_second_try(plan_id: int, run_id: int, turn_id: int, rows: Sequence[plan_items.Settled]) -> None:
         if rows and not failed.is_set():
             failed.set()
             raise OSError("the database does not answer")
-        settle(plan_id, rows)
+        settle(plan_id, run_id, turn_id, rows)
 
     site.meanwhile = lambda: asyncio.to_thread(failed.wait, 10)
-    monkeypatch.setattr(plan_rows, "settle", at_the_second_try)
+    monkeypatch.setattr(plan_items, "settle", at_the_second_try)
     monkeypatch.setattr("datorum.stations.sender._KEEP_EVERY", 0.01)
     planned.turn(site)
     assert failed.is_set()

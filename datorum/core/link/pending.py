@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from datorum.core.link.keys import ROW_OF
-from datorum.core.model import Field, FieldType, RecordType
+from datorum.core.model import Change, Field, FieldType, RecordType
 
 _ROW, _AS = "record of row", "as"
 
@@ -25,11 +25,11 @@ def row_meant(value: Any) -> int | None:
     return None
 
 
-def rows_meant(changes: Mapping[str, Mapping[str, Any]]) -> set[int]:
+def rows_meant(changes: Mapping[str, Change]) -> set[int]:
     """The rows whose records the values of some changes mean."""
     found: set[int] = set()
     for change in changes.values():
-        _collect(change["after"], found)
+        _collect(change.after, found)
     return found
 
 
@@ -45,12 +45,10 @@ def _collect(value: Any, found: set[int]) -> None:
             _collect(item, found)
 
 
-def with_records(
-    changes: Mapping[str, Mapping[str, Any]], known: Mapping[int, str], record_type: RecordType
-) -> dict[str, dict[str, Any]]:
+def with_records(changes: Mapping[str, Change], known: Mapping[int, str], record_type: RecordType) -> dict[str, Change]:
     """Changes with the ids of the records that they mean, as far as these are known, in the types of their fields."""
     return {
-        path: {**change, "after": _filled(change["after"], known, record_type.field(path))}
+        path: Change(change.before, _filled(change.after, known, record_type.field(path)))
         for path, change in changes.items()
     }
 
@@ -68,9 +66,13 @@ def _filled(value: Any, known: Mapping[int, str], field: Field) -> Any:
     return value
 
 
-def with_record(value: Any, record_id: str, field: Field) -> Any:
-    """What a value that means a row is sent as, now that its record is known."""
-    return _filled(value, {int(value[_ROW]): record_id}, field)
+def with_record(value: Any, known: Mapping[int, str], field: Field) -> Any:
+    """What a value is sent as; of one that means a row whose record is known, its id."""
+    return _filled(value, known, field)
+
+
+MEANS_ROW = f'"{_ROW}":'
+"""What the JSON text of any value contains that means a row."""
 
 
 def as_id(field: Field, text: str) -> Any:

@@ -1,6 +1,7 @@
-"""From landed rows to what will happen to each."""
+"""From landed records to what will happen to each."""
 
 from datorum.core.plan.made import Made, made_for
+from datorum.core.plan.match import Matcher, Matches
 from datorum.core.plan.plan import ChangedFields, FieldChange, Planner, held_reasons
 from datorum.core.plan.waves import Waves, waves
 from datorum.core.values import at, nest, same
@@ -9,6 +10,8 @@ __all__ = [
     "ChangedFields",
     "FieldChange",
     "Made",
+    "Matcher",
+    "Matches",
     "Planner",
     "Waves",
     "at",

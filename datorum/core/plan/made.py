@@ -18,7 +18,7 @@ from datorum.core.typed import as_json, typed
 
 
 class Made(NamedTuple):
-    """``rows`` of the plan, those above first; their numbers count down from -1, as no row of the sheet has them.
+    """``rows`` of the plan, those above first; their items count down from -1, as no row of the sheet has them.
     ``tables``: by the path of each link the keys by which it finds them."""
 
     rows: list[PlanRow]
@@ -33,9 +33,9 @@ class Made(NamedTuple):
         """Those that are meant, and those above them."""
         wanted = set(meant)
         for row in reversed(self.rows):
-            if row.row in wanted:
+            if row.item in wanted:
                 wanted |= {number for change in row.changes.values() if (number := row_meant(change.after)) is not None}
-        return [row for row in self.rows if row.row in wanted]
+        return [row for row in self.rows if row.item in wanted]
 
 
 def made_for(makers: Iterable[Maker]) -> Made:
@@ -75,4 +75,4 @@ def _row(maker: Maker, one: dict[str, str | None], has: dict[str, Any], number: 
     if making.above and over is not None:
         changes[making.above] = Change(after=meant(making.record_type.field(making.above), over))
     key = one[f"field {maker.target.keys[0].path}"]
-    return PlanRow(row=number, action=Action.CREATE, key=key, changes=changes, record_type=maker.target.to)
+    return PlanRow(item=number, action=Action.CREATE, key=key, changes=changes, record_type=maker.target.to)

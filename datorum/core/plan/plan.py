@@ -1,9 +1,9 @@
-"""Policy, what the site holds, and landed rows: into what happens to each row."""
+"""Policy, what the site holds, and landed records: into what happens to each, a column at a time."""
 
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from collections.abc import Mapping as AnyMapping
 from typing import Any
 
@@ -12,15 +12,23 @@ from pydantic import BaseModel
 
 from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
-from datorum.core.errors import NotReady
-from datorum.core.link import as_id, row_meant, said_of_row, with_record
+from datorum.core.errors import InvalidMapping, NotReady
+from datorum.core.json_text import dumps, loads
+from datorum.core.link import as_id, said_of_row, with_record
 from datorum.core.link.keys import ROW_OF, compared, together
-from datorum.core.match_key import key_text
-from datorum.core.model import Action, Change, Field, Mapping, PlanRow, Policy, RecordType, SiteRecord
-from datorum.core.model.link_rule import BETWEEN_PARTS
-from datorum.core.records.values import values_by_record
+from datorum.core.model import Action, Field, Mapping, Policy, RecordType
+from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, before, sent_paths
+from datorum.core.records.values import json_by_record
 from datorum.core.steps.landing import Landed
 from datorum.core.values import at, same
+
+FOUND_SCHEMA = {
+    "count": pl.Int64, "record_id": pl.String, "etag": pl.String, "page": pl.String, "on_site": pl.Binary,
+    "several": pl.String,
+}  # fmt: skip
+"""What is known of the record that each of some records means: how many there are, the one, or, of ``several``, their
+ids or the rows that share it in a phrase."""
+_BLANK = ("null", '""', "[]")
 
 
 class FieldChange(BaseModel, frozen=True):
@@ -32,67 +40,185 @@ class FieldChange(BaseModel, frozen=True):
 
 
 class Planner:
-    """Decides what happens to each row, some rows at a time.
+    """Decides what happens to each record, some at a time.
 
-    A row meets a record where their match keys are the same; ``held`` gives the reasons by row; ``links`` are the paths
-    whose values are references. Raises NotReady where the mapping has no match key.
+    ``links`` are the paths whose values are references. ``known``: of rows of the sheet that have a record on the site
+    its id. Raises NotReady where the mapping has no match key, InvalidMapping where the policy names a key that nothing
+    feeds.
     """
 
-    def __init__(
-        self,
-        record_type: RecordType,
-        mapping: Mapping,
-        policy: Policy,
-        on_site: Iterable[SiteRecord],
-        held: AnyMapping[int, str],
-        links: Collection[str] = (),
-    ) -> None:
+    def __init__(self, record_type: RecordType, mapping: Mapping, policy: Policy, links: Collection[str] = ()) -> None:
         if not mapping.keys or not all(is_fed(mapping, path) for path in mapping.keys):
             raise NotReady(
                 "No match key is fed, so a row cannot be told from a record that is already on the site.",
                 remedy="Feed a field that the site keeps unique, such as the e-mail, and choose it as match key.",
             )
-        self._keys = tuple(record_type.field(path) for path in mapping.keys)
+        for path in (path for key in policy.keys for path in key):
+            if not is_fed(mapping, path):
+                raise InvalidMapping(
+                    f"Records are to be looked for by {path} as well, and nothing feeds it.",
+                    remedy="Feed it at Map, or take it out of the keys of the policy.",
+                )
+        self.ways = tuple(tuple(record_type.field(path) for path in key) for key in (mapping.keys, *policy.keys))
         self._type = record_type
         self._mapping = mapping
         self._policy = policy
-        self._held = held
-        self._records = _by_key(self._keys, on_site)
-        self._links = dict.fromkeys(links, _meant)
-        self._known: dict[int, str] = {}
+        self._links = frozenset(links)
+        self.known: AnyMapping[int, str] = {}
 
-    def records(self, where: AnyMapping[str | None, Where], landed: AnyMapping[str, Landed]) -> Iterator[PlanRow]:
-        """The plan of some records, in order."""
-        parts = [landed[field.path].values for field in self._keys]
+    def keys(self, landed: AnyMapping[str, Landed]) -> list[pl.Series]:
+        """What records are compared by, a series for each way of finding them."""
+        return [compared(way, [landed[field.path].values for field in way]) for way in self.ways]
+
+    def decide(
+        self,
+        where: AnyMapping[str | None, Where],
+        landed: AnyMapping[str, Landed],
+        found: pl.DataFrame,
+        held: AnyMapping[int, str],
+    ) -> pl.DataFrame:
+        """What happens to some records, in order, as a frame of the plan. ``found``, with the columns of
+        ``FOUND_SCHEMA``: whom each means on the site; ``held``: reasons by record."""
+        own = where[None]
+        parts = [landed[field.path].values for field in self.ways[0]]
         keys = parts[0] if len(parts) == 1 else together(parts, " · ").str.replace_all(ROW_OF, "row ", literal=True)
-        keys_to_match = compared(self._keys, parts).to_list()
-        fields: list[Field] | None = None
-        by_record = values_by_record(where, self._type, landed, special=self._links)
-        for index, (row, values) in enumerate(zip(where[None].records.to_list(), by_record, strict=True)):
-            key = keys[index]
-            if row in self._held:
-                yield PlanRow(row=row, action=Action.HELD, key=key, reason=self._held[row])
-                continue
-            if fields is None:
-                fields = [self._type.field(path) for path in values]
-            matches = self._records.get(keys_to_match[index], [])
-            if len(matches) == 1:
-                self._known[row] = matches[0].id
-            values = {path: self._as_known(path, value) for path, value in values.items()}
-            yield _decide(row, key, values, matches, fields, self._mapping, self._policy)
+        key_blank = pl.select(pl.all_horizontal(*(one.is_null() for one in self.keys(landed)))).to_series()
+        blanks = pl.Series([held.get(record) for record in own.records.to_list()], dtype=pl.String) if held else None
+        frame = found.select(
+            pl.lit(own.records).alias(ITEM), pl.lit(own.rows).alias("row"), pl.lit(keys).alias("key"),
+            pl.lit(key_blank).alias("blank"), pl.lit(blanks, dtype=pl.String).alias("held"), *FOUND_SCHEMA,
+        )  # fmt: skip
+        frame = frame.with_columns(self._actions())
+        values = json_by_record(where, self._type, landed, dict.fromkeys(self._links, self._meant))
+        creates = frame["action"] == Action.CREATE.value
+        updates = frame["action"] == Action.UPDATE.value
+        columns, changed = self._changes(frame, values, creates, updates)
+        action = (
+            pl.when((pl.col("action") == Action.UPDATE.value) & ~pl.lit(changed))
+            .then(pl.lit(Action.UNCHANGED.value))
+            .otherwise("action")
+        )
+        whole = frame.with_columns(
+            action.alias("action"), pl.lit("").alias("record_type"), pl.lit(None).alias("of_item")
+        )
+        return whole.select(pl.col(name).cast(kind) for name, kind in PLAN_SCHEMA.items()).with_columns(**columns)
 
-    def _as_known(self, path: str, value: Any) -> Any:
-        """A value with the id of the record that it means, where a row before has one on the site."""
-        if path not in self._links:
-            return value
-        number = row_meant(value)
-        known = None if number is None else self._known.get(number)
-        return value if known is None else with_record(value, known, self._type.field(path))
+    def _actions(self) -> list[pl.Expr]:
+        """What happens to each record by what is found of it, and why where nothing is sent."""
+        policy, count = self._policy, pl.col("count")
+        cases: list[tuple[pl.Expr, Action, pl.Expr]] = [
+            (pl.col("held").is_not_null(), Action.HELD, pl.col("held")),
+            (pl.col("blank"), Action.HELD, pl.lit("the match key is blank")),
+            (pl.col("several").is_not_null(), Action.HELD, pl.col("several")),
+        ]
+        on_none = {
+            "skip": (Action.LEFT_OUT, "not on the site; policy: do not create"),
+            "hold": (Action.HELD, "not on the site; policy: hold"),
+        }
+        on_one = {
+            "skip": (Action.LEFT_OUT, "on the site already; policy: leave it"),
+            "hold": (Action.HELD, "on the site already; policy: hold"),
+        }
+        # Where all that the site has goes first, nothing of it is met.
+        there = pl.lit(False) if policy.clear_first else count > 0
+        if policy.on_no_match in on_none:
+            action, why = on_none[policy.on_no_match]
+            cases.append((~there, action, pl.lit(why)))
+        if policy.on_match in on_one:
+            action, why = on_one[policy.on_match]
+            cases.append((there, action, pl.lit(why)))
+        cases += [(~there, Action.CREATE, pl.lit("")), (there, Action.UPDATE, pl.lit(""))]
+        return [
+            pl.coalesce(pl.when(when).then(pl.lit(action.value)) for when, action, _ in cases).alias("action"),
+            pl.coalesce(pl.when(when).then(why) for when, _, why in cases).alias("reason"),
+            *(pl.when(there).then(name).alias(name) for name in ("record_id", "etag", "page", "on_site")),
+        ]
+
+    def _changes(
+        self, frame: pl.DataFrame, values: AnyMapping[str, pl.Series], creates: pl.Series, updates: pl.Series
+    ) -> tuple[dict[str, pl.Series], pl.Series]:
+        """The columns before and after of all fields, and which records change in any."""
+        there = updates.arg_true()
+        bodies = [loads(body) for body in frame["on_site"].gather(there)]
+        nothing = pl.repeat(None, frame.height, dtype=pl.String, eager=True)
+        columns: dict[str, pl.Series] = {}
+        changed = pl.repeat(False, frame.height, dtype=pl.Boolean, eager=True)
+        for path, texts in values.items():
+            field = self._type.field(path)
+            new = texts.fill_null("null") if field.required and field.nullable else texts
+            new = new.set(~creates, None)
+            was = nothing
+            if len(there) and self._policy.of_field(path).write != "never":
+                before_it = pl.Series([_text(at(body, path)) for body in bodies], dtype=pl.String)
+                will_be = self._written(field, before_it, texts.gather(there))
+                differs = will_be.is_not_null() & _differ(field, before_it, will_be)
+                at_places = there.filter(differs)
+                if len(at_places):
+                    was = nothing.scatter(at_places, before_it.filter(differs))
+                    new = new.scatter(at_places, will_be.filter(differs))
+                    changed = changed.scatter(at_places, True)
+            if new.null_count() < len(new):
+                columns |= {before(path): was, after(path): new}
+            nothing = pl.repeat(None, frame.height, dtype=pl.String, eager=True)
+        return columns, changed
+
+    def _written(self, field: Field, was: pl.Series, landed: pl.Series) -> pl.Series:
+        """What a field of records that are on the site is written as by its policy, null where it is left alone."""
+        policy, fed = self._policy.of_field(field.path), self._mapping.fields.get(field.path)
+        if policy.items != "as a whole" and landed.null_count() < len(landed):
+            pairs = zip(was.to_list(), landed.to_list(), strict=True)
+            landed = pl.Series([_combined(field, policy.items, one, other) for one, other in pairs], dtype=pl.String)
+        # A blank leaves what the site has, or takes it away.
+        blank = None if fed is None or fed.blank == "keep" else "null"
+        written = landed if blank is None else landed.fill_null(blank)
+        if policy.write == "if blank":
+            written = written.set(~was.is_in(_BLANK), None)
+        return written
+
+    def _meant(self, field: Field, landed: Landed) -> list[Any]:
+        """Of each distinct value of a link the ids of the records that it means, or the rows that will have them."""
+        return [self._known(field, meant(field, value)) for value in landed.distinct.values.to_list()]
+
+    def _known(self, field: Field, value: Any) -> Any:
+        """A value with the id of the record that it means, where that of the row is on the site."""
+        if isinstance(value, list):
+            return [self._known(field, item) for item in value]
+        return with_record(value, self.known, field)
 
 
-def _meant(field: Field, landed: Landed) -> list[Any]:
-    """Of each distinct value of a link the ids of the records that it means, or the rows that will have them."""
-    return [meant(field, value) for value in landed.distinct.values.to_list()]
+def _text(value: Any) -> str:
+    return "null" if value is None else dumps(value)
+
+
+def _differ(field: Field, was: pl.Series, will_be: pl.Series) -> pl.Series:
+    """Which of some pairs of JSON texts do not mean the same. Each distinct pair is judged once."""
+    pairs = pl.DataFrame({"was": was, "will_be": will_be})
+    other = pairs.filter((pl.col("was") != pl.col("will_be")).fill_null(False)).unique()
+    if not other.height:
+        return pl.repeat(False, len(was), dtype=pl.Boolean, eager=True)
+    judged = [not same(field, loads(left), loads(right)) for left, right in other.iter_rows()]
+    told = pairs.join(other.with_columns(differ=pl.Series(judged)), on=["was", "will_be"], how="left",
+                      maintain_order="left")  # fmt: skip
+    return told["differ"].fill_null(False)
+
+
+def _combined(field: Field, how: str, was: str, landed: str | None) -> str | None:
+    """A list that the site has with what another has added to it, or taken from it."""
+    if landed is None:
+        return None
+    there, given = loads(was) or [], loads(landed) or []
+    if not isinstance(there, list) or not isinstance(given, list):
+        return landed
+    one = field.items or field
+
+    def has(items: list[Any], wanted: Any) -> bool:
+        if isinstance(wanted, dict):
+            return any(same(field, [item], [wanted]) for item in items)
+        return any(same(one, item, wanted) for item in items)
+
+    if how == "add":
+        return dumps([*there, *(item for item in given if not has(there, item))])
+    return dumps([item for item in there if not has(given, item)])
 
 
 def meant(field: Field, value: str | list[str] | None) -> Any:
@@ -105,28 +231,45 @@ def meant(field: Field, value: str | list[str] | None) -> Any:
 
 
 class ChangedFields:
-    """Counts which fields change in how many of the records that are updated."""
+    """Counts which fields change in how many of the records that are updated, and in which."""
 
     def __init__(self) -> None:
         self._pairs: dict[str, Counter[tuple[str, str]]] = defaultdict(Counter)
+        self._items: dict[str, list[pl.Series]] = defaultdict(list)
 
-    def see(self, row: PlanRow) -> None:
-        """Take one more row of the plan."""
-        if row.action is Action.UPDATE:
-            for path, change in row.changes.items():
-                self._pairs[path][(_shown(change.before), _shown(change.after))] += 1
+    def see(self, frame: pl.DataFrame) -> None:
+        """Take some more records of the plan."""
+        updated = frame.filter(pl.col("action") == Action.UPDATE.value)
+        for path in sent_paths(updated):
+            changed = updated.filter(pl.col(after(path)).is_not_null())
+            if not changed.height:
+                continue
+            self._items[path].append(changed[ITEM])
+            pairs = changed.group_by(before(path), after(path)).len()
+            for was, will_be, count in pairs.iter_rows():
+                self._pairs[path][_shown(was), _shown(will_be)] += count
+            if len(self._pairs[path]) > _PAIRS_KEPT:
+                self._pairs[path] = Counter(dict(self._pairs[path].most_common(_PAIRS_KEPT // 2)))
+
+    def items(self) -> dict[str, pl.Series]:
+        """By field the items that change in it, in order."""
+        return {path: pl.concat(parts).sort() for path, parts in self._items.items()}
 
     def done(self) -> list[FieldChange]:
         """The fields, the one that changes most first."""
         found = [
             FieldChange(
                 field=path,
-                records=counter.total(),
+                records=sum(map(len, self._items[path])),
                 examples=tuple((before, after, count) for (before, after), count in counter.most_common(3)),
             )
             for path, counter in self._pairs.items()
         ]
         return sorted(found, key=lambda change: (-change.records, change.field))
+
+
+_PAIRS_KEPT = 200_000
+"""As many different changes of a field are counted; of more the rarest so far are let go."""
 
 
 def held_reasons(findings: pl.DataFrame, titles: AnyMapping[str, str]) -> dict[int, str]:
@@ -138,7 +281,8 @@ def held_reasons(findings: pl.DataFrame, titles: AnyMapping[str, str]) -> dict[i
     }
 
 
-def _shown(value: Any) -> str:
+def _shown(text: str | None) -> str:
+    value = None if text is None else loads(text)
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float) and value.is_integer():
@@ -146,51 +290,21 @@ def _shown(value: Any) -> str:
     return "" if value is None else str(value)
 
 
-def _by_key(fields: Sequence[Field], on_site: Iterable[SiteRecord]) -> dict[str, list[SiteRecord]]:
-    found: dict[str, list[SiteRecord]] = defaultdict(list)
-    for record in on_site:
-        parts = [key_text(field, at(record.body, field.path)) for field in fields]
-        whole = [part for part in parts if part is not None]
-        if len(whole) == len(parts):
-            found[BETWEEN_PARTS.join(whole)].append(record)
-    return found
+def nothing_found(height: int) -> pl.DataFrame:
+    """What is known of records none of which is on the site."""
+    return pl.DataFrame({"count": pl.zeros(height, dtype=pl.Int64, eager=True)}).with_columns(
+        pl.lit(None, dtype=kind).alias(name) for name, kind in FOUND_SCHEMA.items() if name != "count"
+    )
 
 
-def _decide(
-    row: int,
-    key: str | None,
-    values: dict[str, Any],
-    matches: list[SiteRecord],
-    fields: list[Field],
-    mapping: Mapping,
-    policy: Policy,
-) -> PlanRow:
-    if key is None:
-        return PlanRow(row=row, action=Action.HELD, reason="the match key is blank")
-    if len(matches) > 1:
-        reason = f"{len(matches):,} records on the site have this key: {', '.join(r.id for r in matches[:5])}"
-        return PlanRow(row=row, action=Action.HELD, key=key, reason=reason)
-    if not matches:
-        if policy.on_no_match == "skip":
-            return PlanRow(row=row, action=Action.LEFT_OUT, key=key, reason="not on the site; policy: do not create")
-        # What the site requires and may be null is sent as null.
-        sent_blank = {field.path for field in fields if field.required and field.nullable}
-        changes = {path: Change(after=v) for path, v in values.items() if v is not None or path in sent_blank}
-        return PlanRow(row=row, action=Action.CREATE, key=key, changes=changes)
+def said_of_several(records: Iterable[str], count: int) -> str:
+    """Why a record is held that means several on the site."""
+    return f"{count:,} records on the site have this key: {', '.join(records)}"
 
-    record = matches[0]
-    known: dict[str, Any] = {"record_id": record.id, "etag": record.etag, "key": key, "on_site": record.body}
-    if policy.on_match == "skip":
-        return PlanRow(row=row, action=Action.LEFT_OUT, reason="on the site already; policy: leave it", **known)
-    changes = {}
-    for field in fields:
-        before, after = at(record.body, field.path), values[field.path]
-        if before == after and type(before) is type(after):
-            # What is the same to the letter needs no thought, and is by far the most.
-            continue
-        fed = mapping.fields.get(field.path)
-        if after is None and (fed is None or fed.blank == "keep"):
-            continue
-        if not same(field, before, after):
-            changes[field.path] = Change(before=before, after=after)
-    return PlanRow(row=row, action=Action.UPDATE if changes else Action.UNCHANGED, changes=changes, **known)
+
+def said_of_sharing(rows: Sequence[int]) -> str:
+    """Why records are held that mean one and the same on the site."""
+    others = ", ".join(f"{row:,}" for row in rows[:5])
+    return (
+        f"row{'' if len(rows) == 1 else 's'} {others} mean{'s' if len(rows) == 1 else ''} the same record on the site"
+    )

@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
+import polars as pl
+
 from datorum.core.check.findings import Where
+from datorum.core.json_text import dumps
 from datorum.core.model import Field, RecordType
 from datorum.core.steps.landing import Landed
 from datorum.core.typed import as_json
@@ -39,6 +42,30 @@ def values_by_record(
         for path in fed:
             found[path] = objects[path].get(number)
         yield found
+
+
+def json_by_record(
+    where: Mapping[str | None, Where],
+    record_type: RecordType,
+    landed: Mapping[str, Landed],
+    special: Mapping[str, Reading] | None = None,
+) -> dict[str, pl.Series]:
+    """``values_by_record`` as columns: by path the JSON text of each record, null where the field is blank."""
+    reading = special or {}
+    found: dict[str, pl.Series] = {}
+    fields = [field for field in record_type.writable if field.path in landed]
+    for field in (one for one in fields if not one.in_list):
+        distinct = reading.get(field.path, in_json)(field, landed[field.path])
+        texts = pl.Series([None if value is None else dumps(value) for value in distinct], dtype=pl.String)
+        found[field.path] = landed[field.path].over_rows(texts)
+    numbers = where[None].records.to_list()
+    for path in sorted(path for path in record_type.lists if not _outer(path, record_type)):
+        within = [field for field in fields if _top(field, record_type) == path]
+        if within:
+            objects = _objects(path, within, where, record_type, landed, reading)
+            listed = [objects.get(number) for number in numbers]
+            found[path] = pl.Series([None if one is None else dumps(one) for one in listed], dtype=pl.String)
+    return found
 
 
 def _objects(

@@ -13,9 +13,9 @@ from datorum.core.plan import at, same
 
 class Mismatch(BaseModel, frozen=True):
     """One field of one record that the site holds otherwise than it was sent; ``field`` is empty for a record that
-    is not found at all."""
+    is not found at all, or is still there though it was deleted."""
 
-    row: int
+    item: int
     record_id: str | None
     key: str | None
     field: str
@@ -24,28 +24,21 @@ class Mismatch(BaseModel, frozen=True):
 
 
 def compare(record_type: RecordType, sent: Iterable[PlanRow], found: Mapping[str, SiteRecord]) -> list[Mismatch]:
-    """Every difference between the rows that were carried out and the records the site gives back, by record id."""
+    """Every difference between the items that were carried out and the records the site gives back, by record id."""
     mismatches = []
     for row in sent:
-        if row.action not in (Action.CREATE, Action.UPDATE):
-            continue
+        # What is changed once more is of the item that it changes.
+        item = row.item if row.of_item is None else row.of_item
         record = found.get(row.record_id or "")
-        if record is None:
-            mismatches.append(
-                Mismatch(row=row.row, record_id=row.record_id, key=row.key, field="", sent=row.key, found=None)
-            )
-            continue
-        for path, change in row.changes.items():
-            value = at(record.body, path)
-            if not same(record_type.field(path), change.after, value):
-                mismatches.append(
-                    Mismatch(
-                        row=row.row,
-                        record_id=record.id,
-                        key=row.key,
-                        field=path,
-                        sent=change.after,
-                        found=value,
-                    )
-                )
+        known = {"item": item, "record_id": row.record_id, "key": row.key}
+        if row.action is Action.DELETE:
+            if record is not None:
+                mismatches.append(Mismatch(**known, field="", sent=None, found=row.key))
+        elif record is None:
+            mismatches.append(Mismatch(**known, field="", sent=row.key, found=None))
+        else:
+            for path, change in row.changes.items():
+                value = at(record.body, path)
+                if not same(record_type.field(path), change.after, value):
+                    mismatches.append(Mismatch(**known, field=path, sent=change.after, found=value))
     return mismatches

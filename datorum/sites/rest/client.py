@@ -55,6 +55,7 @@ async def open_rest_site(
     allow_private: bool,
     connections: int = 32,
     pace: Pace = NO_PACE,
+    answer_seconds: float | None = None,
 ) -> AsyncIterator[RestSite]:
     """One record type of a described site, for as long as the block lasts."""
     signer = Signer(sign_in, description.base_url, description.origins)
@@ -64,7 +65,14 @@ async def open_rest_site(
             above = await reached(description.type(one.under)) if one.under else None
             server = description.server(one)
             http = await opened.enter_async_context(
-                open_http(server, signer, allow_private=allow_private, connections=connections, pace=pace)
+                open_http(
+                    server,
+                    signer,
+                    allow_private=allow_private,
+                    connections=connections,
+                    pace=pace,
+                    answer_seconds=answer_seconds,
+                )
             )
             return RestSite(http, server, one, above)
 

@@ -84,9 +84,16 @@ class _Ask(NamedTuple):
 
 @asynccontextmanager
 async def open_http(
-    address: str, signer: Signer, *, allow_private: bool, connections: int = 8, pace: Pace = NO_PACE
+    address: str,
+    signer: Signer,
+    *,
+    allow_private: bool,
+    connections: int = 8,
+    pace: Pace = NO_PACE,
+    answer_seconds: float | None = None,
 ) -> AsyncIterator[Http]:
-    """The way to the origin of ``address``, to which alone the sign-in goes. Raises SiteUnavailable, SiteRefused."""
+    """The way to the origin of ``address``, to which alone the sign-in goes. What changes something is waited for no
+    longer than ``answer_seconds``. Raises SiteUnavailable, SiteRefused."""
     checked_address(address, allow_private=allow_private)
     connector = (
         aiohttp.TCPConnector(limit=connections)
@@ -96,17 +103,25 @@ async def open_http(
     async with aiohttp.ClientSession(
         connector=connector, timeout=_TIMEOUT, cookie_jar=aiohttp.DummyCookieJar()
     ) as session:
-        yield Http(session, origin(address), signer, pace)
+        yield Http(session, origin(address), signer, pace, answer_seconds)
 
 
 class Http:
     """Requests to one origin."""
 
-    def __init__(self, session: aiohttp.ClientSession, to: str, signer: Signer, pace: Pace) -> None:
+    def __init__(
+        self,
+        session: aiohttp.ClientSession,
+        to: str,
+        signer: Signer,
+        pace: Pace,
+        answer_seconds: float | None = None,
+    ) -> None:
         self._session = session
         self._origin = to
         self._signer = signer
         self._pace = pace
+        self._writing = aiohttp.ClientTimeout(total=answer_seconds, connect=10) if answer_seconds else _TIMEOUT
         self._not_before = 0.0
 
     async def get(
@@ -183,9 +198,16 @@ class Http:
     async def _sent(self, ask: _Ask, carried: Carried) -> Got:
         parameters, headers = {**ask.parameters, **carried.query}, {**ask.headers, **carried.headers}
         await self._pace.turn()
+        timeout = _TIMEOUT if ask.method == "GET" else self._writing
         try:
             async with self._session.request(
-                ask.method, ask.url, params=parameters, headers=headers, data=ask.data, allow_redirects=False
+                ask.method,
+                ask.url,
+                params=parameters,
+                headers=headers,
+                data=ask.data,
+                allow_redirects=False,
+                timeout=timeout,
             ) as response:
                 body = await _whole(response)
                 linked = response.links.get("next")

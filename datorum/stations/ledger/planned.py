@@ -7,22 +7,32 @@ from typing import Any, NamedTuple
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.link import row_meant, rows_meant
+from datorum.core.link import row_meant, rows_meant, with_records
+from datorum.core.model import Action, Change, PlanRow, RecordType
 from datorum.core.model import Field as SiteField
-from datorum.core.model import RecordType
 from datorum.core.plan import at, same
 from datorum.stations.ledger.shown import BETWEEN_ITEMS, Cell, Mark, Question, RecordHead
-from datorum.stations.made import keys_of_rows
+from datorum.stations.made import keys_of_items
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
 from datorum.store import models
+from datorum.store.plan_items import items_changing, record_ids, told
 
-_MARKS: dict[str, Mark] = {"create": "good", "update": "changed", "held": "held", "unchanged": "same"}
+_MARKS: dict[str, Mark] = {"create": "good", "update": "changed", "held": "held", "delete": "held", "unchanged": "same"}
 
 
 class _Mismatched(NamedTuple):
     sent: Any
     found: Any
+
+
+class _Shown(NamedTuple):
+    """An item of a plan: what it is, what became of it, and all that changes, once more too. What it means has its
+    record by now where there is one."""
+
+    item: models.PlanItem
+    row: PlanRow
+    changes: dict[str, Change]
 
 
 class PlannedView:
@@ -32,32 +42,45 @@ class PlannedView:
         self._type = record_type
         self._verifying = question.station == "verify"
         self._mismatches = _mismatches(store, plan) if self._verifying else {}
-        asked = self._wanted(plan, question)
-        kept = models.StoredPlanRow
-        self.total = store.scalar(asked.with_only_columns(func.count())) or 0
-        # The same order for one seed, whatever the plan's size.
-        order = func.md5(func.concat(kept.row, "-", question.seed)) if question.records == "random" else kept.row
-        part = asked.order_by(order, kept.row).offset(question.offset).limit(question.count)
-        self._rows = list(store.scalars(part))
-        self._changes = {row.row: {**row.changes} for row in self._rows}
-        for row, further in store.execute(
-            select(kept.of_row, kept.changes).where(kept.plan_id == plan.id, kept.of_row.in_(self._changes))
-        ):
-            self._changes[row] |= further
-        self._meant = keys_of_rows(store, plan, set().union(*(rows_meant(one) for one in self._changes.values())))
+        kept = models.PlanItem
+        if question.records == "finding" and question.field:
+            numbers = items_changing(store, plan.id, question.field)
+            self.total = len(numbers)
+            wanted = numbers.slice(question.offset, question.count).to_list()
+            items = list(store.scalars(_own(plan).where(kept.item.in_(wanted)).order_by(kept.item)))
+        else:
+            asked = self._wanted(plan, question)
+            self.total = store.scalar(asked.with_only_columns(func.count())) or 0
+            # The same order for one seed, whatever the plan's size.
+            chance = func.md5(func.concat(kept.item, "-", question.seed))
+            order = chance if question.records == "random" else kept.item
+            items = list(store.scalars(asked.order_by(order, kept.item).offset(question.offset).limit(question.count)))
+        self._rows = self._shown(store, plan, items)
+        meant = set().union(*(rows_meant(one.changes) for one in self._rows))
+        self._meant = keys_of_items(store, plan, meant)
 
     def _wanted(self, plan: models.Plan, question: Question) -> Select[Any]:
-        kept = models.StoredPlanRow
-        wanted = select(kept).where(kept.plan_id == plan.id, kept.record_type == "", kept.of_row.is_(None))
+        kept = models.PlanItem
+        wanted = _own(plan)
         if self._verifying:
             wanted = wanted.where(kept.state == "done")
         if question.records == "action" and question.action:
             wanted = wanted.where(kept.action == question.action)
-        if question.records == "finding" and question.field:
-            wanted = wanted.where(kept.action == "update", kept.changes.has_key(question.field))
         if question.records == "mismatched":
-            wanted = wanted.where(kept.row.in_({row for row, _ in self._mismatches}))
+            wanted = wanted.where(kept.item.in_({item for item, _ in self._mismatches}))
         return wanted
+
+    def _shown(self, store: Session, plan: models.Plan, items: list[models.PlanItem]) -> list[_Shown]:
+        again = models.PlanItem
+        numbers = [one.item for one in items]
+        more = list(store.scalars(select(again).where(again.plan_id == plan.id, again.of_item.in_(numbers))))
+        told_rows = told(store, plan.id, {one.item: one.chunk for one in (*items, *more)})
+        further = {one.of_item: told_rows[one.item].changes for one in more}
+        found = [_Shown(one, told_rows[one.item], told_rows[one.item].changes | further.get(one.item, {}))
+                 for one in items]  # fmt: skip
+        meant = set().union(*(rows_meant(one.changes) for one in found)) if self._verifying else set()
+        known = record_ids(plan.id, sorted(meant)) if meant else {}
+        return [one._replace(changes=with_records(one.changes, known, self._type)) for one in found] if known else found
 
     def heads(self) -> list[RecordHead]:
         return [self._head(row) for row in self._rows]
@@ -69,43 +92,43 @@ class PlannedView:
         top = _top(field.in_list, self._type)
         return [self._objects(row, field, top) for row in self._rows]
 
-    def _head(self, row: models.StoredPlanRow) -> RecordHead:
-        mismatched = any(number == row.row for number, _ in self._mismatches)
-        mark = "held" if mismatched else _MARKS.get(row.action, "")
+    def _head(self, row: _Shown) -> RecordHead:
+        mismatched = any(number == row.item.item for number, _ in self._mismatches)
+        mark = "held" if mismatched else _MARKS.get(row.row.action.value, "")
         lines = {
             path: len(self._both(row, path)) for path in sorted(self._type.lists) if _top(path, self._type) == path
         }
         return RecordHead(
-            row=row.row,
-            label=row.key or "",
-            place=f"row {row.row:,}",
+            row=row.item.item,
+            label=row.row.key or "",
+            place=f"row {row.row.row:,}" if row.row.row is not None else "on the site",
             mark=mark,
-            note=row.reason or row.action,
-            page=row.page,
-            lines={path: count for path, count in lines.items() if count or path in self._changes[row.row]},
+            note=row.row.reason or row.row.action.value,
+            page=row.item.page or row.row.page,
+            lines={path: count for path, count in lines.items() if count or path in row.changes},
         )
 
-    def _rehearsed(self, row: models.StoredPlanRow, field: SiteField) -> Cell:
-        before = at(row.on_site or {}, field.path)
-        change = self._changes[row.row].get(field.path)
-        if row.action == "held":
+    def _rehearsed(self, row: _Shown, field: SiteField) -> Cell:
+        before = at(row.row.on_site or {}, field.path)
+        change = row.changes.get(field.path)
+        if row.row.action is Action.HELD:
             return Cell()
         if change is None:
             return Cell(upper=self._text(before), lower=self._text(before), mark="same")
-        mark: Mark = "good" if row.action == "create" else "changed"
-        return Cell(upper=self._text(before), lower=self._text(change["after"]), mark=mark)
+        mark: Mark = "good" if row.row.action is Action.CREATE else "changed"
+        return Cell(upper=self._text(before), lower=self._text(change.after), mark=mark)
 
-    def _verified(self, row: models.StoredPlanRow, field: SiteField) -> Cell:
-        change = self._changes[row.row].get(field.path)
-        if change is None and row.action == "update":
+    def _verified(self, row: _Shown, field: SiteField) -> Cell:
+        change = row.changes.get(field.path)
+        if change is None and row.row.action is Action.UPDATE:
             # Only what changes is sent of a record that is on the site.
-            value = self._text(at(row.on_site or {}, field.path))
+            value = self._text(at(row.row.on_site or {}, field.path))
             return Cell(lower=value, mark="same", note="not sent: the site has it so")
         if change is None:
             return Cell()
-        sent = self._text(change["after"])
-        different = self._mismatches.get((row.row, field.path))
-        if (row.row, "") in self._mismatches:
+        sent = self._text(change.after)
+        different = self._mismatches.get((row.item.item, field.path))
+        if (row.item.item, "") in self._mismatches:
             return Cell(upper=sent, lower=None, mark="held", note="not found on the site")
         if different:
             return Cell(upper=sent, lower=self._text(different.found), mark="held", note="differs")
@@ -124,23 +147,23 @@ class PlannedView:
             return None if value is None else str(value).lower()
         return str(value)
 
-    def _both(self, row: models.StoredPlanRow, path: str) -> list[tuple[Any, Any]]:
+    def _both(self, row: _Shown, path: str) -> list[tuple[Any, Any]]:
         """The objects of a list before and after or, at Verify, sent and found, side by side."""
-        change = self._changes[row.row].get(path)
-        before = at(row.on_site or {}, path)
+        change = row.changes.get(path)
+        before = at(row.row.on_site or {}, path)
         if self._verifying:
-            sent = change["after"] if change else before
-            different = self._mismatches.get((row.row, path))
+            sent = change.after if change else before
+            different = self._mismatches.get((row.item.item, path))
             left, right = _listed(sent), _listed(different.found if different else sent)
         else:
-            left, right = _listed(before), _listed(change["after"] if change else before)
+            left, right = _listed(before), _listed(change.after if change else before)
         return [
             (left[place] if place < len(left) else None, right[place] if place < len(right) else None)
             for place in range(max(len(left), len(right)))
         ]
 
-    def _objects(self, row: models.StoredPlanRow, field: SiteField, top: str) -> list[Cell]:
-        if row.action == "held":
+    def _objects(self, row: _Shown, field: SiteField, top: str) -> list[Cell]:
+        if row.row.action is Action.HELD:
             return []
         behind = field.path[len(top) + 1 :]
         cells = []
@@ -156,13 +179,19 @@ class PlannedView:
         return cells
 
 
+def _own(plan: models.Plan) -> Select[Any]:
+    """The items of a plan that are records of the import's own type, each once."""
+    kept = models.PlanItem
+    return select(kept).where(kept.plan_id == plan.id, kept.record_type == "", kept.of_item.is_(None))
+
+
 def _mismatches(store: Session, plan: models.Plan) -> dict[tuple[int, str], _Mismatched]:
     run = run_of(store, plan.id)
     verification = latest_verification(store, run.id) if run else None
     if verification is None:
         return {}
     kept = store.scalars(select(models.StoredMismatch).where(models.StoredMismatch.verification_id == verification.id))
-    return {(one.row, one.field): _Mismatched(one.sent, one.found) for one in kept}
+    return {(one.item, one.field): _Mismatched(one.sent, one.found) for one in kept}
 
 
 def _top(path: str, record_type: RecordType) -> str:

@@ -4,66 +4,99 @@
 --     the statement, its parameters as :name
 
 -- claim --
--- Marks the next rows of a plan as being sent, and gives them.
-UPDATE plan_row SET state = 'sending', attempts = attempts + 1
-WHERE plan_id = :plan AND row IN (
-    SELECT row FROM plan_row WHERE plan_id = :plan AND state = 'pending' AND wave = :wave
-    ORDER BY row LIMIT :count
+-- Marks the next items of a plan as being sent in a turn of a run, and gives them.
+UPDATE plan_item SET state = 'sending', attempts = attempts + 1, run_id = :run, turn_id = :turn
+WHERE plan_id = :plan AND item IN (
+    SELECT item FROM plan_item WHERE plan_id = :plan AND state = 'pending' AND wave = :wave
+    ORDER BY item LIMIT :count FOR UPDATE SKIP LOCKED
 )
-RETURNING row, action, key, record_id, etag, changes, record_type, of_row;
+RETURNING item, chunk, record_id;
 
--- open_waves --
--- The waves of a plan of which anything is still to be sent, or on its way, in order.
-SELECT DISTINCT wave FROM plan_row WHERE plan_id = :plan AND state IN ('pending', 'sending') ORDER BY wave;
+-- claim_part --
+-- The same of a run that carries out a part of a plan only.
+UPDATE plan_item SET state = 'sending', attempts = attempts + 1, turn_id = :turn
+WHERE plan_id = :plan AND item IN (
+    SELECT item FROM plan_item WHERE plan_id = :plan AND state = 'pending' AND wave = :wave AND run_id = :run
+    ORDER BY item LIMIT :count FOR UPDATE SKIP LOCKED
+)
+RETURNING item, chunk, record_id;
+
+-- take_over --
+-- Has a turn have the items that were being sent in one that is over.
+UPDATE plan_item SET turn_id = :turn
+WHERE plan_id = :plan AND item IN (
+    SELECT i.item FROM plan_item i LEFT JOIN turn t ON t.id = i.turn_id
+    WHERE i.plan_id = :plan AND i.state = 'sending' AND i.wave = :wave AND i.run_id = :run
+        AND (t.id IS NULL OR t.lease_until < clock_timestamp())
+    ORDER BY i.item LIMIT :count FOR UPDATE OF i SKIP LOCKED
+)
+RETURNING item, chunk, record_id;
+
+-- open_wave --
+-- The first wave of a plan of which anything is still to be sent, or on its way.
+SELECT least(
+    (SELECT wave FROM plan_item WHERE plan_id = :plan AND state = 'pending' ORDER BY wave LIMIT 1),
+    (SELECT wave FROM plan_item WHERE plan_id = :plan AND state = 'sending' AND run_id = :run ORDER BY wave LIMIT 1)
+);
+
+-- open_wave_of_part --
+-- The same of a run that carries out a part of a plan only.
+SELECT min(wave) FROM plan_item WHERE plan_id = :plan AND run_id = :run AND state IN ('pending', 'sending');
 
 -- record_ids --
--- The records on the site of some rows of a plan, where they have one.
-SELECT row, record_id FROM plan_row
-WHERE plan_id = :plan AND row = ANY(:rows) AND record_id IS NOT NULL AND (state IN ('done', 'none') OR action = 'update');
-
--- keep_changes --
--- Keeps what some rows are sent with, now that the records are known that they mean.
-UPDATE plan_row SET changes = s.changes, record_id = coalesce(s.record_id, plan_row.record_id)
-FROM unnest(cast(:rows AS bigint[]), cast(:changes AS jsonb[]), cast(:records AS text[])) AS s (row, changes, record_id)
-WHERE plan_row.plan_id = :plan AND plan_row.row = s.row;
-
--- put_in_wave --
--- Has a row be sent with those of a wave.
-UPDATE plan_row SET wave = :w WHERE plan_id = :plan AND row = :r;
-
--- hold_row --
--- Holds a row that was to be sent.
-UPDATE plan_row SET action = 'held', state = 'none', reason = :reason, changes = '{}'
-WHERE plan_id = :plan AND row = :row;
-
--- in_doubt --
--- The rows of a plan that were being sent when a worker ended.
-SELECT row, action, key, record_id, etag, changes, record_type, of_row FROM plan_row
-WHERE plan_id = :plan AND state = 'sending' ORDER BY row;
+-- The records on the site of some items of a plan, where they have one.
+SELECT item, record_id FROM plan_item
+WHERE plan_id = :plan AND item = ANY(:items) AND record_id IS NOT NULL
+    AND (state IN ('done', 'none') OR action <> 'create');
 
 -- settle --
--- Keeps what became of some rows of a plan.
-UPDATE plan_row SET state = s.state, record_id = coalesce(s.record_id, plan_row.record_id), etag = s.etag,
-    page = coalesce(s.page, plan_row.page), status = s.status, message = s.message, ended_at = :at
+-- Keeps what became of some items of a plan, as far as they are a turn's.
+UPDATE plan_item SET state = s.state, record_id = coalesce(s.record_id, plan_item.record_id), etag = s.etag,
+    page = coalesce(s.page, plan_item.page), status = s.status, message = s.message, ended_at = :at
 FROM unnest(
-    cast(:rows AS bigint[]), cast(:states AS text[]), cast(:records AS text[]), cast(:etags AS text[]),
+    cast(:items AS bigint[]), cast(:states AS text[]), cast(:records AS text[]), cast(:etags AS text[]),
     cast(:pages AS text[]), cast(:statuses AS integer[]), cast(:messages AS text[])
-) AS s (row, state, record_id, etag, page, status, message)
-WHERE plan_row.plan_id = :plan AND plan_row.row = s.row;
+) AS s (item, state, record_id, etag, page, status, message)
+WHERE plan_item.plan_id = :plan AND plan_item.item = s.item AND plan_item.turn_id = :turn
+RETURNING plan_item.state;
 
 -- count_settled --
--- Counts on the run of a plan what became of more of its rows.
-UPDATE run SET done = done + :done, failed = failed + :failed WHERE plan_id = :plan;
+-- Counts on a run what became of more of its items.
+UPDATE run SET done = done + :done, failed = failed + :failed WHERE id = :run;
 
--- take_run --
--- Whether this connection alone has a run from now on.
-SELECT pg_try_advisory_lock(:space, :run);
+-- begin_turn --
+-- A new turn of a worker at a run.
+INSERT INTO turn (run_id, site_id, lease_until)
+VALUES (:run, :site, clock_timestamp() + make_interval(secs => :lease)) RETURNING id;
 
--- let_go_of_run --
-SELECT pg_advisory_unlock(:space, :run);
+-- renew_turn --
+-- Has a turn go on, with its share of what a site may be asked at a time. None where the turn was over.
+UPDATE turn SET lease_until = clock_timestamp() + make_interval(secs => :lease), share = :share
+WHERE id = :turn AND lease_until > clock_timestamp() RETURNING id;
 
--- still_there --
-SELECT 1;
+-- tell_turn --
+-- Writes how fast a turn goes.
+UPDATE turn SET rate = :rate, response_ms = :response_ms WHERE id = :turn;
+
+-- others_on_site --
+-- The shares of the other turns at a site that are not over, one after the other, while nobody else changes any.
+SELECT t.share FROM site s LEFT JOIN turn t ON t.site_id = s.id AND t.id <> :turn AND t.lease_until > clock_timestamp()
+WHERE s.id = :site ORDER BY t.id FOR UPDATE OF s;
+
+-- end_turn --
+DELETE FROM turn WHERE id = :turn;
+
+-- next_requests --
+-- When the next requests to a site may begin, of which so many are taken at once.
+INSERT INTO site_pace (site_id, next_at) VALUES (:site, clock_timestamp() + make_interval(secs => :each * :count))
+ON CONFLICT (site_id) DO UPDATE
+    SET next_at = greatest(site_pace.next_at, clock_timestamp()) + make_interval(secs => :each * :count)
+RETURNING extract(epoch FROM next_at - clock_timestamp()) - :each * :count;
+
+-- sending_in_turns --
+-- How many items of a run are on their way in turns that are not over.
+SELECT count(*) FROM plan_item i JOIN turn t ON t.id = i.turn_id
+WHERE i.plan_id = :plan AND i.state = 'sending' AND i.run_id = :run AND t.lease_until > clock_timestamp();
 
 -- state_of_import --
 -- Another answer as soon as anything has changed that the stations show of an import: of each row the transaction that
@@ -84,8 +117,11 @@ SELECT
     (SELECT string_agg(concat_ws(' ', o.id, o.revision, o.archived_at), ',' ORDER BY o.id)
         FROM import o JOIN import i ON i.site_id = o.site_id WHERE i.id = :import),
     (SELECT concat_ws(' ', count(*), max(id)) FROM acceptance WHERE import_id = :import),
-    (SELECT concat_ws(' ', p.id, p.xmin, p.state, r.xmin, r.state)
-        FROM plan p LEFT JOIN run r ON r.plan_id = p.id WHERE p.import_id = :import ORDER BY p.id DESC LIMIT 1),
-    (SELECT concat_ws(' ', v.id, v.xmin) FROM verification v JOIN run r ON r.id = v.run_id
-        JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import ORDER BY v.id DESC LIMIT 1),
+    (SELECT string_agg(concat_ws(' ', p.id, p.xmin), ',' ORDER BY p.id) FROM plan p WHERE p.import_id = :import),
+    (SELECT string_agg(concat_ws(' ', r.id, r.xmin), ',' ORDER BY r.id)
+        FROM run r JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
+    (SELECT string_agg(concat_ws(' ', t.id, t.xmin), ',' ORDER BY t.id)
+        FROM turn t JOIN run r ON r.id = t.run_id JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
+    (SELECT string_agg(concat_ws(' ', v.id, v.xmin), ',' ORDER BY v.id) FROM verification v
+        JOIN run r ON r.id = v.run_id JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
     current_date;

@@ -1345,123 +1345,18 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/imports/{import_id}/run': {
+  '/api/imports/{import_id}/rehearsal/pilot': {
     parameters: {
       query?: never
       header?: never
       path?: never
       cookie?: never
     }
-    get?: never
-    put?: never
     /**
-     * Start Run
-     * @description Carry out the rehearsed plan. A second call for the same plan is the same run.
+     * Get Pilot
+     * @description The records that would go first: the fewest that show all that the plan does, and what they mean.
      */
-    post: operations['start_run']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/imports/{import_id}/run/pause': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Pause Run */
-    post: operations['pause_run']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/imports/{import_id}/run/end': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * End Run
-     * @description Give up what is left of a paused run.
-     */
-    post: operations['end_run']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/imports/{import_id}/run/continue': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Continue Run */
-    post: operations['continue_run']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/imports/{import_id}/run/failed': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Get Failed Rows */
-    get: operations['get_failed_rows']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/imports/{import_id}/verification': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Start Verification */
-    post: operations['start_verification']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/imports/{import_id}/verification/mismatches': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Get Mismatches */
-    get: operations['get_mismatches']
+    get: operations['get_pilot']
     put?: never
     post?: never
     delete?: never
@@ -1483,7 +1378,11 @@ export interface paths {
      */
     get: operations['list_runs']
     put?: never
-    post?: never
+    /**
+     * Start Run
+     * @description Carry out the rehearsed plan, or as a pilot some of it. A second call for the same plan is the same run.
+     */
+    post: operations['start_run']
     delete?: never
     options?: never
     head?: never
@@ -1501,6 +1400,155 @@ export interface paths {
     get: operations['get_run_report']
     put?: never
     post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/pause': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Pause Run */
+    post: operations['pause_run']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/end': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * End Run
+     * @description Give up what is left of a paused run.
+     */
+    post: operations['end_run']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/continue': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Continue Run */
+    post: operations['continue_run']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/failed': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Failed Rows */
+    get: operations['get_failed_rows']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/verification': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /** Start Verification */
+    post: operations['start_verification']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/mismatches': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /** Get Mismatches */
+    get: operations['get_mismatches']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/undo': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Undo
+     * @description What taking a run back would do, and how far that has come.
+     */
+    get: operations['get_undo']
+    put?: never
+    /**
+     * Rehearse Undo
+     * @description Rehearse how a run, or some records of it, are taken back.
+     */
+    post: operations['rehearse_undo']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/undo/run': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Run Undo
+     * @description Take back what was rehearsed to be.
+     */
+    post: operations['run_undo']
     delete?: never
     options?: never
     head?: never
@@ -2287,11 +2335,14 @@ export interface components {
     }
     /**
      * FailedRow
-     * @description ``record_type``: that of a record which was to be made since links mean it; empty where it is of the sheet.
+     * @description ``row`` of the sheet, none where no row stands for it. ``record_type``: that of a record which was to be made
+     *     since links mean it; empty where it is of the sheet.
      */
     FailedRow: {
+      /** Item */
+      item: number
       /** Row */
-      row: number
+      row: number | null
       /** Record Type */
       record_type: string
       /** Key */
@@ -2478,6 +2529,25 @@ export interface components {
        * @default []
        */
       reasons: string[]
+    }
+    /**
+     * FieldPolicy
+     * @description What becomes of one field of a record that is on the site. ``items``: of a list all of it is written, or what it
+     *     has is added to, or taken from, what the site has.
+     */
+    FieldPolicy: {
+      /**
+       * Write
+       * @default always
+       * @enum {string}
+       */
+      write: 'always' | 'if blank' | 'never'
+      /**
+       * Items
+       * @default as a whole
+       * @enum {string}
+       */
+      items: 'as a whole' | 'add' | 'take away'
     }
     /**
      * FieldToFeed
@@ -2944,6 +3014,20 @@ export interface components {
       lines: components['schemas']['Line'][]
     }
     /**
+     * LeftAsItIs
+     * @description A record that cannot be taken back, and why.
+     */
+    LeftAsItIs: {
+      /** Item */
+      item: number
+      /** Key */
+      key: string | null
+      /** Reason */
+      reason: string
+      /** Page */
+      page: string | null
+    }
+    /**
      * Line
      * @description One field of the site; ``in_list``: the path of the list that it stands in; ``link``: it means another record.
      */
@@ -3379,8 +3463,10 @@ export interface components {
      *     ``record_type`` as in ``FailedRow``.
      */
     Mismatch: {
+      /** Item */
+      item: number
       /** Row */
-      row: number
+      row: number | null
       /** Record Type */
       record_type: string
       /** Key */
@@ -3626,11 +3712,18 @@ export interface components {
     }
     /**
      * PastRun
-     * @description One run. ``counts`` are those of its plan by action; ``total`` were to be sent.
+     * @description One run. ``kind``: pilot, main or undo, that of the run ``of_run``; ``counts`` are those of its plan by action;
+     *     ``total`` were to be sent; ``taken_back`` of what was sent were by an undo.
      */
     PastRun: {
       /** Id */
       id: number
+      /** Kind */
+      kind: string
+      /** Of Run */
+      of_run: number | null
+      /** Taken Back */
+      taken_back: number
       /** Filename */
       filename: string
       /** State */
@@ -3722,8 +3815,24 @@ export interface components {
       column: string
     }
     /**
+     * PilotView
+     * @description The items of a pilot, and how many of them are created, updated and deleted.
+     */
+    PilotView: {
+      /** Items */
+      items: number[]
+      /** Counts */
+      counts: {
+        [key: string]: number
+      }
+    }
+    /**
      * Policy
-     * @description What happens on a match, on no match, and with the site's mail.
+     * @description What happens on a match, on no match, to single fields, to records that no row names, and with the site's mail.
+     *
+     *     ``keys``: further keys, each the paths of its fields, by which a record is looked for in this order where the match
+     *     key of the mapping finds none. ``fields`` by path; of one that is not there the policy is that of a field that
+     *     nobody has set any for. ``clear_first``: all records of the type are deleted before anything is written.
      */
     Policy: {
       /**
@@ -3731,13 +3840,36 @@ export interface components {
        * @default update
        * @enum {string}
        */
-      on_match: 'update' | 'skip'
+      on_match: 'update' | 'skip' | 'hold'
       /**
        * On No Match
        * @default create
        * @enum {string}
        */
-      on_no_match: 'create' | 'skip'
+      on_no_match: 'create' | 'skip' | 'hold'
+      /**
+       * Keys
+       * @default []
+       */
+      keys: string[][]
+      /**
+       * Fields
+       * @default {}
+       */
+      fields: {
+        [key: string]: components['schemas']['FieldPolicy']
+      }
+      /**
+       * Unnamed
+       * @default leave
+       * @enum {string}
+       */
+      unnamed: 'leave' | 'list' | 'delete'
+      /**
+       * Clear First
+       * @default false
+       */
+      clear_first: boolean
       /**
        * Send Mail
        * @default false
@@ -4305,6 +4437,31 @@ export interface components {
       at: string
     }
     /**
+     * RunAsked
+     * @description ``pilot``: the ``telling`` records of the plan, and ``items`` besides, go first. ``deletes``: how many records
+     *     somebody has said are to be deleted, where the plan deletes any.
+     */
+    RunAsked: {
+      /**
+       * Kind
+       * @default main
+       * @enum {string}
+       */
+      kind: 'main' | 'pilot'
+      /**
+       * Telling
+       * @default true
+       */
+      telling: boolean
+      /**
+       * Items
+       * @default []
+       */
+      items: number[]
+      /** Deletes */
+      deletes?: number | null
+    }
+    /**
      * RunReport
      * @description What a run was to change, what the site refused of it, and what it held otherwise afterwards.
      */
@@ -4318,12 +4475,14 @@ export interface components {
     }
     /**
      * RunState
-     * @description ``total`` rows are sent; ``done``, ``failed`` and what is left add up to it. ``in_doubt`` of what is left were
-     *     on their way when the run stopped.
+     * @description ``kind``: pilot or main; ``total`` rows are sent; ``done``, ``failed`` and what is left add up to it.
+     *     ``in_doubt`` of what is left were on their way when the run stopped.
      */
     RunState: {
       /** Id */
       id: number
+      /** Kind */
+      kind: string
       /** State */
       state: string
       /** Error */
@@ -4336,12 +4495,16 @@ export interface components {
       failed: number
       /** In Doubt */
       in_doubt: number
+      /** Left */
+      left: number
       /** Rate */
       rate: number
       /** Response Ms */
       response_ms: number
       /** Concurrency */
       concurrency: number
+      /** Workers */
+      workers: number
       /** Seconds Left */
       seconds_left: number | null
       /** Started At */
@@ -4968,6 +5131,70 @@ export interface components {
       correctable: {
         [key: string]: string | null
       }
+    }
+    /**
+     * UndoAsked
+     * @description The items that are taken back; without them, all of the run.
+     */
+    UndoAsked: {
+      /** Items */
+      items?: number[] | null
+    }
+    /**
+     * UndoState
+     * @description ``state``: none where it was not asked for, else that of its rehearsal or, once it was begun, of its run.
+     *     ``counts`` by action of what is planned: deleted, put back (``update``), created again; ``held``: cannot be taken
+     *     back. ``why``: how many of these there are for each reason, ``left`` the first of them.
+     */
+    UndoState: {
+      /** Plan Id */
+      plan_id?: number | null
+      /** Run Id */
+      run_id?: number | null
+      /**
+       * State
+       * @default none
+       */
+      state: string
+      /**
+       * Error
+       * @default
+       */
+      error: string
+      /**
+       * Counts
+       * @default {}
+       */
+      counts: {
+        [key: string]: number
+      }
+      /**
+       * Why
+       * @default {}
+       */
+      why: {
+        [key: string]: number
+      }
+      /**
+       * Left
+       * @default []
+       */
+      left: components['schemas']['LeftAsItIs'][]
+      /**
+       * Total
+       * @default 0
+       */
+      total: number
+      /**
+       * Done
+       * @default 0
+       */
+      done: number
+      /**
+       * Failed
+       * @default 0
+       */
+      failed: number
     }
     /**
      * Unusable
@@ -10532,65 +10759,7 @@ export interface operations {
       }
     }
   }
-  start_run: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Overview']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      502: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      507: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  pause_run: {
+  get_pilot: {
     parameters: {
       query?: never
       header?: never
@@ -10607,297 +10776,7 @@ export interface operations {
           [name: string]: unknown
         }
         content: {
-          'application/json': components['schemas']['Overview']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      502: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      507: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  end_run: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Overview']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      502: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      507: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  continue_run: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Overview']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      502: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      507: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  get_failed_rows: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['FailedRow'][]
-        }
-      }
-      /** @description What is wrong and what to do. */
-      502: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      507: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  start_verification: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      202: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Overview']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      502: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      507: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  get_mismatches: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Mismatch'][]
+          'application/json': components['schemas']['PilotView']
         }
       }
       /** @description What is wrong and what to do. */
@@ -10996,6 +10875,68 @@ export interface operations {
       }
     }
   }
+  start_run: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: {
+      content: {
+        'application/json': components['schemas']['RunAsked'] | null
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   get_run_report: {
     parameters: {
       query?: never
@@ -11015,6 +10956,541 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['RunReport']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  pause_run: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  end_run: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  continue_run: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_failed_rows: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FailedRow'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  start_verification: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_mismatches: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Mismatch'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_undo: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['UndoState']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  rehearse_undo: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: {
+      content: {
+        'application/json': components['schemas']['UndoAsked'] | null
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['UndoState']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  run_undo: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['UndoState']
         }
       }
       /** @description What is wrong and what to do. */

@@ -29,8 +29,9 @@ export function span(seconds: number): string {
 }
 
 /** Where a record of a plan comes from: its row, or that links mean it and have it made. */
-export function origin(one: { row: number; record_type: string }): string {
-  return one.record_type ? `Made for links, ${one.record_type.replaceAll('_', ' ')}` : `Row ${number(one.row)}`
+export function origin(one: { row: number | null; record_type: string }): string {
+  if (one.record_type) return `Made for links, ${one.record_type.replaceAll('_', ' ')}`
+  return one.row === null ? 'On the site' : `Row ${number(one.row)}`
 }
 
 /** Some names as one phrase: “a, b and c”. */

@@ -4,6 +4,17 @@ type Part<Name extends keyof Overview> = Partial<NonNullable<Overview[Name]>>
 
 const sent = ({ create = 0, update = 0 }: Record<string, number>) => create + update
 
+/** A policy that nobody has changed. */
+export const usual: Overview['policy'] = {
+  on_match: 'update',
+  on_no_match: 'create',
+  keys: [],
+  fields: {},
+  unnamed: 'leave',
+  clear_first: false,
+  send_mail: false,
+}
+
 /** An import that was read and mapped, and has come no further than is said. */
 export function overview(more: {
   check?: Part<'check'>
@@ -15,7 +26,7 @@ export function overview(more: {
   policy?: Part<'policy'>
   site_can_be_silenced?: boolean
 }): Overview {
-  const policy = { on_match: 'update', on_no_match: 'create', send_mail: false, ...more.policy } as Overview['policy']
+  const policy: Overview['policy'] = { ...usual, ...more.policy }
   const by_hand = { corrected: 0, left_out: 0, accepted: 0 }
   return {
     id: 7,
@@ -64,12 +75,15 @@ export function overview(more: {
     run: more.run
       ? {
           id: 5,
+          kind: 'main',
           state: 'running',
           error: '',
           total: 1858,
           done: 0,
           failed: 0,
           in_doubt: 0,
+          left: 0,
+          workers: 1,
           rate: 0,
           response_ms: 0,
           concurrency: 8,

@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import { queries } from '@/api/queries'
-import { overview } from '@/testing/overview'
+import { overview, usual } from '@/testing/overview'
 import { use } from '@/testing/page'
 import { refusal, server } from '@/testing/server'
 import { useActions, useImport, working } from '@/workbench/useImport'
@@ -51,21 +51,31 @@ describe('what is asked for', () => {
   it.each([
     ['stopCheck', 'POST /api/imports/7/check/stop'],
     ['rehearse', 'POST /api/imports/7/rehearsal'],
-    ['run', 'POST /api/imports/7/run'],
-    ['pause', 'POST /api/imports/7/run/pause'],
-    ['resume', 'POST /api/imports/7/run/continue'],
-    ['end', 'POST /api/imports/7/run/end'],
-    ['verify', 'POST /api/imports/7/verification'],
+    ['pause', 'POST /api/imports/7/runs/5/pause'],
+    ['resume', 'POST /api/imports/7/runs/5/continue'],
+    ['end', 'POST /api/imports/7/runs/5/end'],
+    ['verify', 'POST /api/imports/7/runs/5/verification'],
   ] as const)('%s shows at once what the server then says of the import', async (name, what) => {
     server.answers[what] = overview({ run: { state: 'paused', done: 99 } })
     const actions = await use(() => useActions(ref(7)))
-    await actions[name].mutateAsync(undefined)
+    await (actions[name].mutateAsync as (run: number) => Promise<unknown>)(5)
     expect(server.asked).toEqual([{ what, query: {}, body: undefined }])
     expect(queries.getQueryData(['import', ref(7)])).toMatchObject({ run: { done: 99 } })
   })
 
+  it('a run is that of all that is left, unless a part is asked for', async () => {
+    server.answers['POST /api/imports/7/runs'] = overview({ run: {} })
+    const actions = await use(() => useActions(ref(7)))
+    await actions.run.mutateAsync()
+    await actions.run.mutateAsync({ kind: 'pilot', items: [9] })
+    expect(server.asked.map((one) => one.body)).toEqual([
+      { kind: 'main', telling: true, items: [], deletes: null },
+      { kind: 'pilot', telling: true, items: [9], deletes: null },
+    ])
+  })
+
   it('a policy goes as it was chosen', async () => {
-    const policy = { on_match: 'skip', on_no_match: 'create', send_mail: true } as const
+    const policy = { ...usual, on_match: 'skip', send_mail: true } as const
     server.answers['PUT /api/imports/7/policy'] = overview({ policy })
     const actions = await use(() => useActions(ref(7)))
     await actions.setPolicy.mutateAsync(policy)
@@ -83,7 +93,7 @@ describe('what is asked for', () => {
   })
 
   it('a refusal is kept with its remedy, and changes nothing that is shown', async () => {
-    server.answers['POST /api/imports/7/run'] = refusal(409, 'The plan is stale.', 'Rehearse again, then run.')
+    server.answers['POST /api/imports/7/runs'] = refusal(409, 'The plan is stale.', 'Rehearse again, then run.')
     const actions = await use(() => useActions(ref(7)))
     await expect(actions.run.mutateAsync()).rejects.toMatchObject({ remedy: 'Rehearse again, then run.', status: 409 })
     expect(queries.getQueryData(['import', ref(7)])).toBeUndefined()

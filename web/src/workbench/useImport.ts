@@ -35,6 +35,7 @@ export function useImport(id: Ref<number>) {
 /** Everything that changes what the stations show; each answers with the new overview or has it asked for. */
 export function useActions(id: Ref<number>) {
   const params = computed(() => ({ path: { import_id: id.value } }))
+  const ofRun = (run: number) => ({ path: { import_id: id.value, run_id: run } })
   const put = (overview: Overview) => queries.setQueryData(['import', id], overview)
   const refresh = async () => {
     await Promise.all([
@@ -85,10 +86,25 @@ export function useActions(id: Ref<number>) {
     }),
     stopCheck: action(() => answer(api.POST('/api/imports/{import_id}/check/stop', { params: params.value }))),
     rehearse: action(() => answer(api.POST('/api/imports/{import_id}/rehearsal', { params: params.value }))),
-    run: action(() => answer(api.POST('/api/imports/{import_id}/run', { params: params.value }))),
-    pause: action(() => answer(api.POST('/api/imports/{import_id}/run/pause', { params: params.value }))),
-    resume: action(() => answer(api.POST('/api/imports/{import_id}/run/continue', { params: params.value }))),
-    end: action(() => answer(api.POST('/api/imports/{import_id}/run/end', { params: params.value }))),
-    verify: action(() => answer(api.POST('/api/imports/{import_id}/verification', { params: params.value }))),
+    run: action((asked: Partial<Schemas['RunAsked']> | void) =>
+      answer(
+        api.POST('/api/imports/{import_id}/runs', {
+          params: params.value,
+          body: { kind: 'main', telling: true, items: [], deletes: null, ...asked },
+        }),
+      ),
+    ),
+    pause: action((run: number) =>
+      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/pause', { params: ofRun(run) })),
+    ),
+    resume: action((run: number) =>
+      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/continue', { params: ofRun(run) })),
+    ),
+    end: action((run: number) =>
+      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/end', { params: ofRun(run) })),
+    ),
+    verify: action((run: number) =>
+      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/verification', { params: ofRun(run) })),
+    ),
   }
 }

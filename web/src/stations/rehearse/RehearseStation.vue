@@ -85,7 +85,7 @@ const asking = ref(false)
 function begin() {
   asking.value = false
   return onward(
-    () => run.mutateAsync(),
+    () => run.mutateAsync(undefined),
     () => `/imports/${id.value}/run`,
   )
 }

@@ -50,8 +50,8 @@ describe('the station', () => {
 
   it('asks before mail may go out, and runs only when that is agreed to', async () => {
     const page = await station({ rehearse: {}, policy: { send_mail: true } })
-    const begun = () => server.asked.some((one) => one.what === 'POST /api/imports/7/run')
-    server.answers['POST /api/imports/7/run'] = overview({ run: {} })
+    const begun = () => server.asked.some((one) => one.what === 'POST /api/imports/7/runs')
+    server.answers['POST /api/imports/7/runs'] = overview({ run: {} })
     await page.press('Run 1,858 records')
     await vi.waitUntil(() => page.text().includes('up to 1,858 records may each bring somebody a message'))
     await page.press('Do not run yet')
@@ -76,7 +76,7 @@ describe('the station', () => {
 
   it('leads on to the run', async () => {
     const page = await station({ rehearse: {} })
-    server.answers['POST /api/imports/7/run'] = overview({ rehearse: {}, run: {} })
+    server.answers['POST /api/imports/7/runs'] = overview({ rehearse: {}, run: {} })
     await page.press('Run 1,858 records')
     await vi.waitUntil(() => page.router.currentRoute.value.path === '/imports/7/run')
   })

@@ -31,20 +31,21 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
     </p>
     <p v-else>No record that was on the site changed.</p>
     <ul v-if="report.failed.length">
-      <li v-for="row in report.failed" :key="row.row">
+      <li v-for="row in report.failed" :key="row.item">
         <StateMark state="held" /> {{ origin(row) }}, <span class="mono">{{ row.key }}</span>, was to {{ row.action }}:
         {{ row.message }}
       </li>
     </ul>
     <ul v-if="report.mismatches.length">
-      <li v-for="one in report.mismatches" :key="`${one.row}/${one.field}`">
+      <li v-for="one in report.mismatches" :key="`${one.item}/${one.field}`">
         <StateMark state="held" /> {{ origin(one) }},
         <template v-if="one.field"
           >{{ named(one.field) }}: sent <span class="mono">{{ shown(one.sent) }}</span>, found
           <span class="mono">{{ shown(one.found) }}</span></template
         >
         <template v-else
-          ><span class="mono">{{ one.key }}</span> was not on the site</template
+          ><span class="mono">{{ one.key }}</span>
+          {{ one.found == null ? 'was not on the site' : 'was still on the site' }}</template
         >
       </li>
     </ul>

@@ -1,6 +1,6 @@
 import { describe, expect, it, vi } from 'vitest'
 import RunStation from '@/stations/run/RunStation.vue'
-import { overview } from '@/testing/overview'
+import { overview, usual } from '@/testing/overview'
 import { open } from '@/testing/page'
 import { refusal, server } from '@/testing/server'
 
@@ -8,7 +8,7 @@ type Said = Parameters<typeof overview>[0]
 type Role = 'editor' | 'viewer'
 
 async function station(said: Said, failed: unknown[] = [], role: Role = 'editor') {
-  server.answers['GET /api/imports/7/run/failed'] = failed
+  server.answers['GET /api/imports/7/runs/5/failed'] = failed
   server.answers['GET /api/imports/7/runs'] = []
   server.answers['GET /api/imports/7/mapping'] = { fields: [], columns: [] }
   return open(RunStation, { overview: overview(said) }, { at: '/imports/7/run', role })
@@ -40,9 +40,9 @@ describe('what can be done', () => {
   })
 
   it.each([
-    ['running', 'Pause', 'POST /api/imports/7/run/pause'],
-    ['paused', 'Continue', 'POST /api/imports/7/run/continue'],
-    ['failed', 'End it here', 'POST /api/imports/7/run/end'],
+    ['running', 'Pause', 'POST /api/imports/7/runs/5/pause'],
+    ['paused', 'Continue', 'POST /api/imports/7/runs/5/continue'],
+    ['failed', 'End it here', 'POST /api/imports/7/runs/5/end'],
   ])('while it is %s: %s', async (state, name, asks) => {
     server.answers[asks] = overview({ run: { state } })
     const page = await station({ run: { state } })
@@ -51,14 +51,18 @@ describe('what can be done', () => {
   })
 
   it('leads on to Verify when that has begun', async () => {
-    server.answers['POST /api/imports/7/verification'] = overview({ verify: { state: 'reading' } })
+    server.answers['POST /api/imports/7/runs/5/verification'] = overview({ verify: { state: 'reading' } })
     const page = await station({ run: { state: 'done', done: 1858 } })
     await page.press('Verify 1,858 records')
     await vi.waitUntil(() => page.router.currentRoute.value.path === '/imports/7/verify')
   })
 
   it('stays where the server refuses, and says why', async () => {
-    server.answers['POST /api/imports/7/run/end'] = refusal(409, 'Only a paused run can be ended.', 'Pause it first.')
+    server.answers['POST /api/imports/7/runs/5/end'] = refusal(
+      409,
+      'Only a paused run can be ended.',
+      'Pause it first.',
+    )
     const page = await station({ run: { state: 'paused' } })
     await page.press('End it here')
     await vi.waitUntil(() => page.text().includes('Only a paused run can be ended. Pause it first.'))
@@ -107,15 +111,14 @@ it('says what is known of records that are in doubt', async () => {
 it('says whether the site sends mail, by the policy that was rehearsed', async () => {
   const silenced = 'Mail is silenced'
   const may = 'The site may send mail about these records.'
-  const policy = { on_match: 'update', on_no_match: 'create' } as const
   expect((await station({ rehearse: {}, run: {} })).text()).toContain(silenced)
-  expect((await station({ rehearse: { policy: { ...policy, send_mail: true } }, run: {} })).text()).toContain(may)
+  expect((await station({ rehearse: { policy: { ...usual, send_mail: true } }, run: {} })).text()).toContain(may)
   expect((await station({ rehearse: {}, run: {}, site_can_be_silenced: false })).text()).toContain(may)
 })
 
 it('lists what the site refused, in its own words', async () => {
   const page = await station({ run: { state: 'done', failed: 1 } }, [
-    { row: 1284, key: 'ada@quillmoss.example', action: 'create', message: '422: phone: is too short' },
+    { item: 1284, row: 1284, key: 'ada@quillmoss.example', action: 'create', message: '422: phone: is too short' },
   ])
   await vi.waitUntil(() => page.text().includes('What the site refused'))
   expect(page.find('tbody tr').textContent).toMatch(/1,284.*ada@quillmoss.example.*create.*422: phone: is too short/s)

@@ -32,8 +32,14 @@ const titles: Record<string, string> = {
 }
 const failedCount = computed(() => run.value?.failed ?? 0)
 const { data: failed, error } = useQuery({
-  queryKey: ['failed', id, failedCount],
-  queryFn: () => answer(api.GET('/api/imports/{import_id}/run/failed', { params: { path: { import_id: id.value } } })),
+  queryKey: ['failed', id, computed(() => run.value?.id), failedCount],
+  enabled: computed(() => run.value !== null),
+  queryFn: () =>
+    answer(
+      api.GET('/api/imports/{import_id}/runs/{run_id}/failed', {
+        params: { path: { import_id: id.value, run_id: run.value?.id ?? 0 } },
+      }),
+    ),
 })
 /** Whatever changes about the run or what was proven of it. */
 const fresh = computed(() =>
@@ -50,7 +56,7 @@ const mail = computed(() => props.overview.rehearse?.policy.send_mail === false 
 
 function begin() {
   return onward(
-    () => verify.mutateAsync(),
+    () => verify.mutateAsync(run.value?.id ?? 0),
     () => `/imports/${id.value}/verify`,
   )
 }
@@ -152,8 +158,8 @@ function begin() {
           </tr>
         </thead>
         <tbody>
-          <tr v-for="row in failed" :key="row.row">
-            <td class="mono">{{ row.record_type ? row.record_type.replaceAll('_', ' ') : number(row.row) }}</td>
+          <tr v-for="row in failed" :key="row.item">
+            <td class="mono">{{ row.record_type ? row.record_type.replaceAll('_', ' ') : number(row.row ?? 0) }}</td>
             <td class="mono">{{ row.key }}</td>
             <td>{{ row.action }}</td>
             <td class="brick"><StateMark state="held" /> {{ row.message }}</td>
@@ -169,11 +175,14 @@ function begin() {
     <StationFooter>
       <span class="slate">Every row’s outcome is kept. A run that is interrupted goes on where it stopped.</span>
       <template v-if="mayEdit" #end>
-        <BButton v-if="going" variant="outline-primary" @click="pause.mutate()">Pause</BButton>
-        <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="primary" @click="resume.mutate()"
+        <BButton v-if="going" variant="outline-primary" @click="pause.mutate(run.id)">Pause</BButton>
+        <BButton
+          v-if="run.state === 'paused' || run.state === 'failed'"
+          variant="primary"
+          @click="resume.mutate(run.id)"
           >Continue</BButton
         >
-        <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="link" @click="end.mutate()"
+        <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="link" @click="end.mutate(run.id)"
           >End it here</BButton
         >
         <BButton

@@ -9,6 +9,9 @@ type Past = Schemas['PastRun']
 
 const past = (more: Partial<Past> = {}): Past => ({
   id: 3,
+  kind: 'main',
+  of_run: null,
+  taken_back: 0,
   filename: 'customers.csv',
   state: 'done',
   error: '',
@@ -57,7 +60,15 @@ it('lists the runs, and opens what one changed and what was refused', async () =
   server.answers['GET /api/imports/7/runs/3'] = {
     changed_fields: [{ field: 'plan', records: 4, examples: [] }],
     failed: [
-      { row: 9, key: 'bo@quillmoss.example', action: 'create', status: 409, message: 'exists already', attempts: 1 },
+      {
+        item: 9,
+        row: 9,
+        key: 'bo@quillmoss.example',
+        action: 'create',
+        status: 409,
+        message: 'exists already',
+        attempts: 1,
+      },
     ],
     mismatches: [{ row: 4, key: 'a', page: null, field: 'plan', sent: 'grove', found: null }],
   }

@@ -7,7 +7,7 @@ import { refusal, server } from '@/testing/server'
 type Said = Parameters<typeof overview>[0]
 
 async function station(said: Said, mismatches: unknown[] = [], role: 'editor' | 'viewer' = 'editor') {
-  server.answers['GET /api/imports/7/verification/mismatches'] = mismatches
+  server.answers['GET /api/imports/7/runs/5/mismatches'] = mismatches
   server.answers['POST /api/imports/7/ledger'] = { lines: [], records: [], total: 0, offset: 0 }
   return open(VerifyStation, { overview: overview(said) }, { at: '/imports/7/verify', role })
 }
@@ -20,7 +20,7 @@ it('says what comes first while nothing has run', async () => {
 
 it('reads the site back when it is asked to, and says why it cannot', async () => {
   const page = await station({ run: { state: 'done' } })
-  server.answers['POST /api/imports/7/verification'] = refusal(409, 'The run is not over.', 'Wait for it.')
+  server.answers['POST /api/imports/7/runs/5/verification'] = refusal(409, 'The run is not over.', 'Wait for it.')
   await page.press('Verify')
   await vi.waitUntil(() => page.text().includes('The run is not over. Wait for it.'))
   expect((await station({ run: { state: 'done' } }, [], 'viewer')).actions()).toEqual([])

@@ -28,7 +28,11 @@ const { data: mismatches } = useQuery({
   queryKey: ['mismatches', id, stateKey],
   enabled: done,
   queryFn: () =>
-    answer(api.GET('/api/imports/{import_id}/verification/mismatches', { params: { path: { import_id: id.value } } })),
+    answer(
+      api.GET('/api/imports/{import_id}/runs/{run_id}/mismatches', {
+        params: { path: { import_id: id.value, run_id: props.overview.run?.id ?? 0 } },
+      }),
+    ),
 })
 const proven = computed(() => proof(props.overview))
 const selected = ref<string | null>(null)
@@ -46,7 +50,11 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
     <EmptyState :title="overview.run ? 'The site is not read back yet' : 'There is nothing to verify'">
       <template v-if="overview.run">
         <p class="slate">Every record that was sent is read back and compared, field by field.</p>
-        <BButton v-if="mayEdit" variant="primary" :disabled="verify.isPending.value" @click="verify.mutate()"
+        <BButton
+          v-if="mayEdit"
+          variant="primary"
+          :disabled="verify.isPending.value"
+          @click="verify.mutate(overview.run!.id)"
           >Verify</BButton
         >
         <ProblemNote :error="verify.error.value" class="mt-3" />
@@ -81,13 +89,15 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
             ><span v-if="mismatches.length < state.mismatches">first {{ number(mismatches.length) }}</span>
           </h3>
           <ul class="mismatches">
-            <li v-for="one in mismatches" :key="`${one.row}/${one.field}`">
+            <li v-for="one in mismatches" :key="`${one.item}/${one.field}`">
               <span class="slate">{{ origin(one) }}</span>
               <template v-if="one.field">
                 {{ titles[one.field] ?? one.field }}: sent <span class="mono">{{ shown(one.sent) }}</span>, found
                 <span class="mono brick">{{ shown(one.found) }}</span>
               </template>
-              <span v-else class="brick"><StateMark state="held" /> {{ one.key }} is not on the site</span>
+              <span v-else class="brick"
+                ><StateMark state="held" /> {{ one.key }} is {{ one.found == null ? 'not' : 'still' }} on the site</span
+              >
               <a v-if="one.page" :href="one.page" target="_blank" rel="noopener">open ↗</a>
             </li>
           </ul>
@@ -126,7 +136,11 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
         <RouterLink :to="`/imports/${id}/check`">they are at Check</RouterLink>.</span
       >
       <template #end
-        ><BButton v-if="mayEdit" variant="link" :disabled="verify.isPending.value" @click="verify.mutate()"
+        ><BButton
+          v-if="mayEdit"
+          variant="link"
+          :disabled="verify.isPending.value"
+          @click="verify.mutate(overview.run!.id)"
           >Verify again</BButton
         >
       </template>

@@ -1,0 +1,27 @@
+"""JSON as text, whole numbers exact however long they are."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+
+import orjson
+
+_LONG = re.compile(r"\d{19}")
+
+
+def dumps(value: Any) -> str:
+    """A value as JSON, without white space between its parts."""
+    try:
+        return orjson.dumps(value).decode()
+    except TypeError:
+        # A whole number of more than 64 bits.
+        return json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+
+
+def loads(text: str | bytes) -> Any:
+    """The value of a JSON text."""
+    if isinstance(text, str) and _LONG.search(text):
+        return json.loads(text)
+    return orjson.loads(text)

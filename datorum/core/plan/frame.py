@@ -1,0 +1,73 @@
+"""The frozen plan as frames: a row a record, and of each field that is sent the JSON before and after."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+import polars as pl
+
+from datorum.core.json_text import dumps, loads
+from datorum.core.model import Action, Change, PlanRow
+
+ITEM = "item"
+PLAN_SCHEMA = {
+    ITEM: pl.Int64, "row": pl.Int64, "action": pl.String, "key": pl.String, "reason": pl.String,
+    "record_id": pl.String, "etag": pl.String, "page": pl.String, "on_site": pl.Binary, "record_type": pl.String,
+    "of_item": pl.Int64,
+}  # fmt: skip
+"""The columns that every frame of a plan has. ``on_site``: the record as the site had it, as JSON."""
+_BEFORE, _AFTER = "before:", "after:"
+
+
+def before(path: str) -> str:
+    """The column with what a field has on the site, as JSON, where it is sent."""
+    return _BEFORE + path
+
+
+def after(path: str) -> str:
+    """The column with what a field is sent as, as JSON; null where it is not sent."""
+    return _AFTER + path
+
+
+def sent_paths(frame: pl.DataFrame) -> list[str]:
+    """The fields that are sent of any record of a frame."""
+    return [name.removeprefix(_AFTER) for name in frame.columns if name.startswith(_AFTER)]
+
+
+def frame_of(rows: Iterable[PlanRow]) -> pl.DataFrame:
+    """Rows of a plan as a frame."""
+    listed = list(rows)
+    paths = dict.fromkeys(path for row in listed for path in row.changes)
+    own = {name: [getattr(row, name) for row in listed] for name in PLAN_SCHEMA if name not in ("action", "on_site")}
+    body = [None if row.on_site is None else dumps(row.on_site).encode() for row in listed]
+    frame = pl.DataFrame(
+        {**own, "action": [row.action.value for row in listed], "on_site": body}, schema_overrides=PLAN_SCHEMA
+    )
+    changes = {}
+    for path in paths:
+        of = [row.changes.get(path) for row in listed]
+        deleted = [row.action is Action.DELETE for row in listed]
+        changes[before(path)] = pl.Series([None if one is None else dumps(one.before) for one in of], dtype=pl.String)
+        changes[after(path)] = pl.Series([None if one is None or gone else dumps(one.after)
+                                          for one, gone in zip(of, deleted, strict=True)], dtype=pl.String)  # fmt: skip
+    return frame.select(*PLAN_SCHEMA).with_columns(**changes)
+
+
+def rows_of(frame: pl.DataFrame) -> Iterator[PlanRow]:
+    """The rows of a frame of a plan."""
+    paths = sent_paths(frame)
+    for one in frame.iter_rows(named=True):
+        action = Action(one["action"])
+        changes = {}
+        if action.sends:
+            for path in paths:
+                was, will_be = one[_BEFORE + path], one[_AFTER + path]
+                if will_be is not None or (action is Action.DELETE and was is not None):
+                    changes[path] = Change(_value(was), _value(will_be))
+        known = {name: one[name] for name in PLAN_SCHEMA if name not in ("action", "on_site")}
+        body = None if one["on_site"] is None else loads(one["on_site"])
+        yield PlanRow(action=action, changes=changes, on_site=body, **known)
+
+
+def _value(text: str | None) -> object:
+    return None if text is None else loads(text)

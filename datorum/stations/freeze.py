@@ -1,0 +1,162 @@
+"""A plan as it is frozen: its items in chunks that nobody alters, and what is to become of each beside them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Collection, Iterable, Mapping
+
+import numpy as np
+import polars as pl
+from sqlalchemy.orm import Session
+
+from datorum.core.link import MEANS_ROW
+from datorum.core.model import Action, PlanRow, RecordType
+from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, frame_of, sent_paths
+from datorum.core.plan.order import in_order
+from datorum.core.plan.plan import ChangedFields
+from datorum.store.bulk import analyze
+from datorum.store.plan_items import CHUNK_ITEMS, keep_changing, keep_chunk, keep_items, told
+
+_SLIM = [ITEM, "chunk", "action", "record_type", "of_item", "record_id"]
+_MEANT = rf"{MEANS_ROW}\s*(-?\d+)"
+_SENT = [action.value for action in Action if action.sends]
+
+
+class Freezing:
+    """A plan while it is made: frames are added to it, then it is put in order and ``done``. ``links``: the fields
+    whose values may mean items of the plan."""
+
+    def __init__(self, store: Session, plan_id: int, links: Collection[str]) -> None:
+        self._store = store
+        self._plan_id = plan_id
+        self._links = frozenset(links)
+        self._chunks = 0
+        self._slim: list[pl.DataFrame] = []
+        self._edges: list[pl.DataFrame] = []
+        self._wave: dict[int, int] = {}
+        self._changed = ChangedFields()
+        self.put_right = 0
+
+    def add(self, frame: pl.DataFrame, wave: int = 0) -> None:
+        """Add items to the plan, to be sent in a wave unless they wait for others."""
+        if wave:
+            self._wave |= dict.fromkeys(frame[ITEM].to_list(), wave)
+        for part in frame.iter_slices(CHUNK_ITEMS):
+            keep_chunk(self._store, self._plan_id, self._chunks, part)
+            self._slim.append(part.with_columns(pl.lit(self._chunks, dtype=pl.Int32).alias("chunk")).select(_SLIM))
+            self._edges.append(self._meant(part))
+            self._chunks += 1
+        self._changed.see(frame.filter(pl.col("record_type") == "", pl.col("of_item").is_null()))
+
+    def _meant(self, frame: pl.DataFrame) -> pl.DataFrame:
+        """The items that those of a frame mean: ``item`` and ``meant``."""
+        # A list holds the links that stand in it.
+        paths = [path for path in sent_paths(frame)
+                 if any(f"{link}.".startswith(f"{path}.") for link in self._links) or self._of_made(frame)]  # fmt: skip
+        found = [
+            frame.filter(pl.col(after(path)).str.contains(MEANS_ROW, literal=True))
+            .select(ITEM, pl.col(after(path)).str.extract_all(_MEANT).alias("meant"))
+            .explode("meant")
+            .with_columns(pl.col("meant").str.extract(_MEANT).cast(pl.Int64))
+            for path in paths
+        ]
+        none = pl.DataFrame(schema={ITEM: pl.Int64, "meant": pl.Int64})
+        return pl.concat([none, *found]).unique()
+
+    @staticmethod
+    def _of_made(frame: pl.DataFrame) -> bool:
+        return bool((frame["record_type"] != "").any())
+
+    def meant(self) -> set[int]:
+        """All items that are meant by any."""
+        return self.meant_by_others(())
+
+    def meant_by_others(self, than: Collection[int]) -> set[int]:
+        """All items that are meant by any of the sheet but some."""
+        if not self._edges:
+            return set()
+        edges = pl.concat(self._edges)
+        others = edges.filter((pl.col(ITEM) >= 0) & ~pl.col(ITEM).is_in(list(than)))
+        return set(others["meant"].to_list())
+
+    @property
+    def items(self) -> pl.DataFrame:
+        """All items so far, each as it was added last."""
+        if not self._slim:
+            return pl.DataFrame(
+                schema={ITEM: pl.Int64, "chunk": pl.Int32, **{name: PLAN_SCHEMA[name] for name in _SLIM[2:]}}
+            )
+        whole = pl.concat(self._slim)
+        return whole.unique(ITEM, keep="last", maintain_order=True)
+
+    def put_in_order(self, kinds: Mapping[str, RecordType], further: int) -> dict[int, str]:
+        """Have items wait for those that they mean. Gives the items that are held besides, with what was to become of
+        them. ``kinds``: the record types by the names that items have for them; ``further``: the number that the next
+        item has that no row stands for."""
+        edges = pl.concat(self._edges).unique() if self._edges else None
+        if edges is None or not edges.height:
+            return {}
+        items = self.items
+        waiting: dict[int, set[int]] = {}
+        for item, meant in edges.iter_rows():
+            waiting.setdefault(item, set()).add(meant)
+        mentioned = items.filter(pl.col(ITEM).is_in(pl.concat([edges[ITEM], edges["meant"]]).unique().implode()))
+        has = mentioned["record_id"].is_not_null()
+        on_site = mentioned.filter(has)[ITEM].to_list()
+        going = mentioned.filter(pl.col("action") == Action.CREATE.value)[ITEM].to_list()
+        ordered = in_order(waiting, going, on_site, self._told, kinds, further)
+        self._wave |= {item: wave for item, wave in ordered.wave.items() if wave}
+        held = items.filter(pl.col(ITEM).is_in(list(ordered.held)))
+        was = dict(held.select(ITEM, "action").iter_rows())
+        again = [_held(row, ordered.held[item]) for item, row in self._told(ordered.held).items()]
+        for rows in (again, ordered.fewer, [row for row, _ in ordered.put_right]):
+            self._overlay(rows)
+        self._wave |= {row.item: wave for row, wave in ordered.put_right}
+        self.put_right = len(ordered.put_right)
+        return was
+
+    def _overlay(self, rows: Collection[PlanRow]) -> None:
+        for part in frame_of(rows).iter_slices(CHUNK_ITEMS) if rows else ():
+            keep_chunk(self._store, self._plan_id, self._chunks, part)
+            self._slim.append(part.with_columns(pl.lit(self._chunks, dtype=pl.Int32).alias("chunk")).select(_SLIM))
+            self._chunks += 1
+
+    def _told(self, items: Iterable[int]) -> dict[int, PlanRow]:
+        wanted = self.items.filter(pl.col(ITEM).is_in(list(items)))
+        return told(self._store, self._plan_id, dict(wanted.select(ITEM, "chunk").iter_rows()))
+
+    def done(self, without: Collection[int] = ()) -> Counter[str]:
+        """Keep what is to become of each item, but for those ``without``. How many there are of each action, made
+        records and those that are changed once more apart."""
+        items = self.items
+        if without:
+            items = items.filter(~pl.col(ITEM).is_in(list(without)))
+        wave = pl.lit(0, dtype=pl.Int32)
+        if self._wave:
+            told_waves = pl.DataFrame({ITEM: list(self._wave), "wave": list(self._wave.values())},
+                                      schema={ITEM: pl.Int64, "wave": pl.Int32})  # fmt: skip
+            items = items.join(told_waves, on=ITEM, how="left", maintain_order="left")
+            wave = pl.col("wave").fill_null(0)
+        sent = pl.col("action").is_in(_SENT)
+        slim = items.sort(ITEM).with_columns(
+            wave.alias("wave"), pl.when(sent).then(pl.lit("pending")).otherwise(pl.lit("none")).alias("state")
+        )
+        keep_items(self._store, self._plan_id, slim)
+        keep_changing(self._store, self._plan_id, self._changed.items())
+        analyze(self._store, "plan_item")
+        own = slim.filter(pl.col("record_type") == "", pl.col("of_item").is_null())
+        return Counter(dict(own["action"].value_counts().iter_rows()))
+
+    @property
+    def changed_fields(self) -> list[dict[str, object]]:
+        """Which fields change, as they are kept with a plan."""
+        return [change.model_dump(mode="json") for change in self._changed.done()]
+
+
+def _held(row: PlanRow, why: str) -> PlanRow:
+    return PlanRow(item=row.item, row=row.row, action=Action.HELD, key=row.key, reason=why, record_type=row.record_type)
+
+
+def parts_of(sizes: Iterable[int]) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+    """Where each of some parts begins, and the last ends."""
+    return np.concatenate([[0], np.cumsum(list(sizes), dtype=np.int64)]).astype(np.int64)

@@ -1,0 +1,250 @@
+"""Undo: the inverse of what a run did, rehearsed like any other plan, and carried out in the reverse order."""
+
+from __future__ import annotations
+
+import asyncio
+from collections import Counter
+from collections.abc import Collection
+from dataclasses import replace
+from typing import Any
+
+import polars as pl
+from sqlalchemy import func, select, update
+from sqlalchemy.orm import Session, aliased
+
+from datorum.core.errors import Conflict, NotFound, error_sentence
+from datorum.core.link import with_records
+from datorum.core.model import Action, Change, PlanRow, RecordType, SiteRecord
+from datorum.core.plan.frame import frame_of, rows_of
+from datorum.core.values import at, same
+from datorum.sites import Can
+from datorum.stations.at_rest import NOT_OVER, must_be_at_rest
+from datorum.stations.basis import Target
+from datorum.stations.freeze import Freezing
+from datorum.stations.imports import get_import
+from datorum.stations.sites import opened
+from datorum.stations.snapshots import held_snapshot, read_fresh
+from datorum.store import models, plan_items, snapshots
+from datorum.store.database import is_away, session
+from datorum.store.people import record
+
+
+def start_undo(store: Session, by: str, run_id: int, items: Collection[int] | None = None) -> models.Plan:
+    """A plan that takes a run back, to be made by ``plan_undo``: all of it, or some items of it. Raises NotFound, and
+    Conflict where the run is not over, did nothing, or was taken back."""
+    run = store.get(models.Run, run_id)
+    if run is None:
+        raise NotFound(f"There is no run {run_id}.")
+    item = get_import(store, run.plan.import_id)
+    if run.state in NOT_OVER:
+        raise Conflict("The run is not over.", remedy="Wait for it, or end it where it is.")
+    must_be_at_rest(store, item)
+    if run.kind == "undo":
+        raise Conflict("An undo is not taken back.", remedy="Rehearse the import again, and run it.")
+    if not plan_items.counts_by_state(store, run.plan_id, run_id).get("done"):
+        raise Conflict("There is nothing of the run on the site that could be taken back.")
+    if item.site.address != Target.kept(run.plan).address:
+        raise Conflict("The site was connected anew at another address, and this run belongs to the one before.")
+    plan = models.Plan(
+        import_id=item.id, kind="undo", of_run_id=run_id, sheet_id=run.plan.sheet_id,
+        # Nobody is written to about what is taken back.
+        policy={"send_mail": False}, basis={"items": sorted(items) if items is not None else None},
+        target=run.plan.target, state="reading", created_by=by,
+    )  # fmt: skip
+    store.add(plan)
+    record(store, by, "undo rehearsed", f"import {item.id}", run=run_id)
+    store.flush()
+    return plan
+
+
+async def plan_undo(plan_id: int) -> None:
+    """Read the site and freeze the inverse plan; on an error the plan says what happened and the error is raised."""
+    try:
+        await _plan_undo(plan_id)
+    except Exception as error:
+        if is_away(error):
+            # It is made again when the database is back.
+            raise
+        with session() as store:
+            plan = store.get_one(models.Plan, plan_id)
+            plan.state, plan.error = "failed", error_sentence(error)
+        raise
+
+
+async def _plan_undo(plan_id: int) -> None:
+    with session() as store:
+        plan = store.get_one(models.Plan, plan_id)
+        if plan.state != "reading":
+            return
+        target, by = Target.kept(plan), plan.created_by
+        site = get_import(store, plan.import_id).site
+
+    def progress(read: int, total: int | None) -> None:
+        with session() as store:
+            plan = store.get_one(models.Plan, plan_id)
+            plan.records_read, plan.records_on_site = read, total
+
+    kinds = {name or target.record_type.name: name for name, _, _ in target.destinations}
+    await read_fresh(by, site.id, list(kinds), progress, anyhow=True)
+    deletes = {}
+    for kind, name in kinds.items():
+        async with opened(site, target.description, kind) as reached:
+            deletes[name] = Can.DELETE in reached.can
+    await asyncio.to_thread(_freeze, plan_id, deletes)
+
+
+def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
+    with session() as store:
+        plan = store.get_one(models.Plan, plan_id, with_for_update=True)
+        if plan.state != "reading":
+            return
+        run, target = store.get_one(models.Run, plan.of_run_id), Target.kept(plan)
+        site_id = get_import(store, plan.import_id).site_id
+        kinds = {name: kind for name, kind, _ in target.destinations}
+        ids = {kept.item: kept.record_id for kept in _done(store, run, None)}
+        known = {item: record_id for item, record_id in ids.items() if record_id is not None}
+        freezing = Freezing(store, plan_id, ())
+        read = 0
+        chosen = plan.basis.get("items")
+        there = {}
+        for name in kinds:
+            snapshot = held_snapshot(store, site_id, name or target.record_type.name)
+            read += snapshot.records_read if not name else 0
+            there[name] = _records(store, snapshot.id, set(known.values()))
+        rows = _sent(store, run, known, kinds, chosen)
+        highest = max((wave for _, wave in rows), default=0)
+        planned: dict[int, list[PlanRow]] = {}
+        for row, wave in rows:
+            inverse = _inverse(row, kinds[row.record_type], there[row.record_type].get(row.record_id or ""),
+                               can_delete=deletes[row.record_type])  # fmt: skip
+            planned.setdefault(highest - wave, []).append(inverse)
+        for wave, inverses in planned.items():
+            freezing.add(frame_of(inverses), wave)
+        freezing.done()
+        counts = Counter(row.action for inverses in planned.values() for row in inverses)
+        plan.counts = {action.value: counts[action] for action in Action}
+        plan.changed_fields = freezing.changed_fields
+        plan.records_read = plan.records_on_site = read
+        plan.state = "ready"
+
+
+def _done(store: Session, run: models.Run, chosen: Collection[int] | None) -> list[models.PlanItem]:
+    kept = models.PlanItem
+    asked = select(kept).where(kept.plan_id == run.plan_id, kept.run_id == run.id, kept.state == "done")
+    if chosen is not None:
+        asked = asked.where(kept.item.in_(chosen) | kept.of_item.in_(chosen))
+    return list(store.scalars(asked.order_by(kept.item)))
+
+
+def _sent(
+    store: Session, run: models.Run, known: dict[int, str], kinds: dict[str, RecordType],
+    chosen: Collection[int] | None,
+) -> list[tuple[PlanRow, int]]:  # fmt: skip
+    """What a run did with each record, and in which wave; what was changed once more is of the same record."""
+    items = _done(store, run, chosen)
+    places = {one.item: one for one in items}
+    numbers = sorted({one.chunk for one in items})
+    told: dict[int, PlanRow] = {}
+    for number in numbers:
+        frame = plan_items.chunk(store, run.plan_id, number)
+        here = [item for item, one in places.items() if one.chunk == number]
+        told |= {row.item: row for row in rows_of(frame.filter(pl.col("item").is_in(here)))}
+    found: dict[int, tuple[PlanRow, int]] = {}
+    again: list[PlanRow] = []
+    for item, row in told.items():
+        changes = with_records(row.changes, known, kinds[row.record_type])
+        row = replace(row, changes=changes, record_id=places[item].record_id or row.record_id)
+        if row.of_item is None:
+            found[item] = row, places[item].wave
+        else:
+            again.append(row)
+    for row in again:
+        if row.of_item in found:
+            first, wave = found[row.of_item]
+            found[row.of_item] = replace(first, changes=first.changes | row.changes), wave
+    return list(found.values())
+
+
+def _inverse(row: PlanRow, kind: RecordType, now: SiteRecord | None, *, can_delete: bool) -> PlanRow:
+    """What takes back what was done with a record, which the site has as it is ``now``; or why nothing can."""
+    own = replace(row, reason="", on_site=now.body if now else None, etag=now.etag if now else None,
+                  page=now.page if now else row.page, of_item=None)  # fmt: skip
+    if row.action is Action.DELETE:
+        if now is not None:
+            return _held(own, "it is there again")
+        return _created_again(row, kind)
+    if now is None:
+        gone = "it is gone already" if row.action is Action.CREATE else "it is no longer on the site"
+        return replace(_held(own, gone), action=Action.UNCHANGED if row.action is Action.CREATE else Action.HELD)
+    otherwise = [path for path, change in row.changes.items()
+                 if not same(kind.field(path), change.after, at(now.body, path))]  # fmt: skip
+    if row.action is Action.CREATE:
+        if not can_delete:
+            return _held(own, "the site has no way to delete it")
+        if otherwise:
+            titles = ", ".join(kind.field(path).title for path in otherwise)
+            return _held(own, f"somebody has changed it since: {titles}")
+        return replace(
+            own, action=Action.DELETE, changes={path: Change(change.after) for path, change in row.changes.items()}
+        )
+    back = {path: Change(at(now.body, path), change.before) for path, change in row.changes.items()
+            if path not in otherwise}  # fmt: skip
+    if not back:
+        return _held(own, "somebody has changed all of it since")
+    why = (
+        f"left as they are, changed since: {', '.join(kind.field(path).title for path in otherwise)}"
+        if otherwise
+        else ""
+    )
+    return replace(own, action=Action.UPDATE, changes=back, reason=why)
+
+
+def _held(row: PlanRow, why: str) -> PlanRow:
+    return replace(row, action=Action.HELD, reason=why, changes={})
+
+
+def _created_again(row: PlanRow, kind: RecordType) -> PlanRow:
+    """A record that was deleted, as it was, with an id that the site gives anew."""
+    body = row.on_site or {}
+    paths = [field.path for field in kind.writable if not field.in_list]
+    paths += sorted(path for path in kind.lists if not any(path.startswith(f"{other}.") for other in kind.lists))
+    changes: dict[str, Any] = {path: Change(None, value) for path in paths if (value := at(body, path)) is not None}
+    return replace(row, action=Action.CREATE, changes=changes, record_id=None, etag=None, on_site=None,
+                   reason="under an id that the site gives anew")  # fmt: skip
+
+
+def _records(store: Session, snapshot_id: int, ids: set[str]) -> dict[str, SiteRecord]:
+    """Some records of a snapshot by their ids."""
+    found: dict[str, SiteRecord] = {}
+    for chunk in snapshots.chunks(store, snapshot_id):
+        wanted = chunk.filter(pl.col(snapshots.ID).is_in(list(ids)))
+        found |= {one.id: one for one in snapshots.records_in(wanted)}
+    return found
+
+
+def taken_back(store: Session, run: models.Run) -> None:
+    """Mark what an undo has taken back of the run that it is of."""
+    was, undone = models.PlanItem, aliased(models.PlanItem)
+    of_run = store.get_one(models.Run, run.plan.of_run_id)
+    done = select(undone.item).where(undone.plan_id == run.plan_id, undone.state == "done").scalar_subquery()
+    store.execute(
+        update(was)
+        .where(was.plan_id == of_run.plan_id, was.run_id == of_run.id, was.state == "done")
+        .where(was.item.in_(done) | was.of_item.in_(done))
+        .values(state="undone")
+        .execution_options(synchronize_session=False)
+    )
+
+
+def undo_of(store: Session, run_id: int) -> models.Plan | None:
+    """The latest plan that takes a run back, if there is one."""
+    return store.scalars(
+        select(models.Plan).where(models.Plan.of_run_id == run_id).order_by(models.Plan.id.desc()).limit(1)
+    ).first()
+
+
+def count_taken_back(store: Session, run: models.Run) -> int:
+    """How many items of a run were taken back."""
+    kept = models.PlanItem
+    asked = select(func.count()).where(kept.plan_id == run.plan_id, kept.run_id == run.id, kept.state == "undone")
+    return store.scalar(asked) or 0

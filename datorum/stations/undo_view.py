@@ -1,0 +1,69 @@
+"""How a run is taken back: what would happen, what cannot be taken back and why, and how far it has come."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from pydantic import BaseModel
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from datorum.stations.run import run_of
+from datorum.stations.undo import undo_of
+from datorum.store import models, plan_items
+
+_SHOWN = 200
+
+
+class LeftAsItIs(BaseModel):
+    """A record that cannot be taken back, and why."""
+
+    item: int
+    key: str | None
+    reason: str
+    page: str | None
+
+
+class UndoState(BaseModel):
+    """``state``: none where it was not asked for, else that of its rehearsal or, once it was begun, of its run.
+    ``counts`` by action of what is planned: deleted, put back (``update``), created again; ``held``: cannot be taken
+    back. ``why``: how many of these there are for each reason, ``left`` the first of them."""
+
+    plan_id: int | None = None
+    run_id: int | None = None
+    state: str = "none"
+    error: str = ""
+    counts: dict[str, int] = {}
+    why: dict[str, int] = {}
+    left: list[LeftAsItIs] = []
+    total: int = 0
+    done: int = 0
+    failed: int = 0
+
+
+def undo_state(store: Session, of_run: models.Run) -> UndoState:
+    """Where the undo of a run stands."""
+    plan = undo_of(store, of_run.id)
+    if plan is None:
+        return UndoState()
+    run = run_of(store, plan.id)
+    left = _left(store, plan.id) if plan.state == "ready" else []
+    return UndoState(
+        plan_id=plan.id,
+        run_id=run.id if run else None,
+        state=run.state if run else plan.state,
+        error=run.error if run else plan.error,
+        counts=plan.counts,
+        why=dict(Counter(one.reason.partition(":")[0] for one in left)),
+        left=left[:_SHOWN],
+        total=run.total if run else plan.to_send,
+        done=run.done if run else 0,
+        failed=run.failed if run else 0,
+    )
+
+
+def _left(store: Session, plan_id: int) -> list[LeftAsItIs]:
+    item = models.PlanItem
+    held = select(item.item, item.chunk).where(item.plan_id == plan_id, item.action == "held").order_by(item.item)
+    rows = plan_items.told(store, plan_id, dict(store.execute(held).all()))
+    return [LeftAsItIs(item=one.item, key=one.key, reason=one.reason, page=one.page) for one in rows.values()]

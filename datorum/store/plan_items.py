@@ -1,0 +1,197 @@
+"""The items of a plan on their way: pending → sending → done or failed. What each is stands in the plan's chunks."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections import Counter
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import polars as pl
+from sqlalchemy import func, insert, select
+from sqlalchemy.exc import NoResultFound
+from sqlalchemy.orm import Session
+
+from datorum.core.model import PlanRow
+from datorum.core.plan.frame import ITEM, rows_of
+from datorum.core.table.packed import packed, unpacked
+from datorum.store.bulk import copy_frame
+from datorum.store.database import session
+from datorum.store.models import PlanChunk, PlanField, PlanItem
+from datorum.store.queries import QUERIES
+
+CHUNK_ITEMS = 8_192
+"""As many items a chunk of a plan has at most."""
+
+
+@dataclass(frozen=True)
+class Settled:
+    """What became of one item. ``state``: done, failed, or pending where it is to be tried another time."""
+
+    item: int
+    state: str
+    record_id: str | None = None
+    etag: str | None = None
+    page: str | None = None
+    status: int | None = None
+    message: str = ""
+
+
+def keep_chunk(store: Session, plan_id: int, number: int, frame: pl.DataFrame) -> None:
+    """Keep what some items of a plan are: a frame with the columns of ``PLAN_SCHEMA``, and those of fields."""
+    store.execute(insert(PlanChunk).values(plan_id=plan_id, number=number, parquet=packed(frame)))
+
+
+def keep_items(store: Session, plan_id: int, items: pl.DataFrame) -> None:
+    """Keep what is to become of the items of a plan: the columns of ``PlanItem`` that they have."""
+    copy_frame(store, "plan_item", items.select(pl.lit(plan_id).alias("plan_id"), pl.all()))
+
+
+def keep_changing(store: Session, plan_id: int, changing: Mapping[str, pl.Series]) -> None:
+    """Keep in which items each field changes."""
+    for path, items in changing.items():
+        data = packed(pl.DataFrame({ITEM: items}))
+        store.execute(insert(PlanField).values(plan_id=plan_id, field=path, items=data))
+
+
+def items_changing(store: Session, plan_id: int, path: str) -> pl.Series:
+    """The items in which a field changes, in order."""
+    data = store.scalar(select(PlanField.items).where(PlanField.plan_id == plan_id, PlanField.field == path))
+    return pl.Series(dtype=pl.Int64) if data is None else unpacked(data)[ITEM]
+
+
+@lru_cache(maxsize=12)
+def _chunk(plan_id: int, number: int) -> pl.DataFrame:
+    with session() as store:
+        return _read_chunk(store, plan_id, number)
+
+
+def _read_chunk(store: Session, plan_id: int, number: int) -> pl.DataFrame:
+    wanted = PlanChunk.plan_id == plan_id, PlanChunk.number == number
+    return unpacked(store.scalars(select(PlanChunk.parquet).where(*wanted)).one())
+
+
+def chunk(store: Session, plan_id: int, number: int) -> pl.DataFrame:
+    """A chunk of a plan. It is remembered: nobody alters it."""
+    try:
+        return _chunk(plan_id, number)
+    except NoResultFound:
+        # It was kept in a transaction that is not over yet.
+        return _read_chunk(store, plan_id, number)
+
+
+def chunk_numbers(store: Session, plan_id: int) -> list[int]:
+    """The numbers of a plan's chunks in order."""
+    return list(store.scalars(select(PlanChunk.number).where(PlanChunk.plan_id == plan_id).order_by(PlanChunk.number)))
+
+
+def told(store: Session, plan_id: int, places: Mapping[int, int]) -> dict[int, PlanRow]:
+    """What some items are, each in the chunk of a number."""
+    by_chunk: dict[int, list[int]] = {}
+    for item, number in places.items():
+        by_chunk.setdefault(number, []).append(item)
+    found: dict[int, PlanRow] = {}
+    for number, items in by_chunk.items():
+        wanted = chunk(store, plan_id, number).filter(pl.col(ITEM).is_in(items))
+        found |= {row.item: row for row in rows_of(wanted)}
+    return found
+
+
+def rows(store: Session, plan_id: int, items: Collection[int]) -> dict[int, PlanRow]:
+    """What some items are, with the record on the site that each has by now."""
+    asked = select(PlanItem.item, PlanItem.chunk, PlanItem.record_id).where(
+        PlanItem.plan_id == plan_id, PlanItem.item.in_(items)
+    )
+    known = {item: (number, record_id) for item, number, record_id in store.execute(asked)}
+    found = told(store, plan_id, {item: number for item, (number, _) in known.items()})
+    return {item: _with_record(found[item], record_id) for item, (_, record_id) in known.items()}
+
+
+def _with_record(row: PlanRow, record_id: str | None) -> PlanRow:
+    return row if record_id is None or record_id == row.record_id else replace(row, record_id=record_id)
+
+
+def in_chunks(store: Session, plan_id: int, state: str) -> Iterator[tuple[int, pl.DataFrame]]:
+    """Of each chunk its number, and what those of its items are that are in a state, with the record that each has
+    by now."""
+    for number in chunk_numbers(store, plan_id):
+        asked = select(PlanItem.item, PlanItem.record_id).where(
+            PlanItem.plan_id == plan_id, PlanItem.chunk == number, PlanItem.state == state
+        )
+        known = pl.DataFrame(store.execute(asked).all(), schema={ITEM: pl.Int64, "now": pl.String}, orient="row")
+        if known.height:
+            frame = chunk(store, plan_id, number).join(known, on=ITEM, how="inner", maintain_order="left")
+            yield number, frame.with_columns(record_id=pl.coalesce("now", "record_id")).drop("now")
+
+
+def claim(plan_id: int, run_id: int, turn_id: int, count: int, wave: int, *, part: bool = False) -> list[PlanRow]:
+    """Mark the next items of a wave as being sent, and commit that before anything leaves. ``part``: those only that
+    are of the run already."""
+    return _taken("claim_part" if part else "claim", plan_id, run_id, turn_id, count, wave)
+
+
+def in_doubt(plan_id: int, run_id: int, turn_id: int, count: int, wave: int) -> list[PlanRow]:
+    """Take over items that were being sent in a turn that is over."""
+    return _taken("take_over", plan_id, run_id, turn_id, count, wave)
+
+
+def _taken(query: str, plan_id: int, run_id: int, turn_id: int, count: int, wave: int) -> list[PlanRow]:
+    asked = {"plan": plan_id, "run": run_id, "turn": turn_id, "count": count, "wave": wave}
+    with session() as store:
+        taken = {row.item: row for row in store.execute(QUERIES[query], asked)}
+    with session() as store:
+        found = told(store, plan_id, {item: row.chunk for item, row in taken.items()})
+    return [_with_record(found[item], taken[item].record_id) for item in sorted(taken)]
+
+
+def open_wave(plan_id: int, run_id: int, *, part: bool = False) -> int | None:
+    """The first wave of which anything is still to be sent, or on its way; None where there is none."""
+    with session() as store:
+        query = QUERIES["open_wave_of_part" if part else "open_wave"]
+        found: int | None = store.scalar(query, {"plan": plan_id, "run": run_id})
+        return found
+
+
+def record_ids(plan_id: int, items: Sequence[int]) -> dict[int, str]:
+    """The records on the site of some items, where they have one by now."""
+    with session() as store:
+        return dict(store.execute(QUERIES["record_ids"], {"plan": plan_id, "items": list(items)}).all())
+
+
+def settle(plan_id: int, run_id: int, turn_id: int, settled: Sequence[Settled]) -> None:
+    """Keep what became of some items, as far as they are still the turn's."""
+    if not settled:
+        return
+    with session() as store:
+        kept = store.scalars(
+            QUERIES["settle"],
+            {
+                "plan": plan_id,
+                "turn": turn_id,
+                "at": dt.datetime.now(dt.UTC),
+                "items": [one.item for one in settled],
+                "states": [one.state for one in settled],
+                "records": [one.record_id for one in settled],
+                "etags": [one.etag for one in settled],
+                "pages": [one.page for one in settled],
+                "statuses": [one.status for one in settled],
+                "messages": [one.message for one in settled],
+            },
+        ).all()
+        states = Counter(kept)
+        store.execute(QUERIES["count_settled"], {"run": run_id, "done": states["done"], "failed": states["failed"]})
+
+
+def counts_by_state(store: Session, plan_id: int, run_id: int | None = None) -> dict[str, int]:
+    """How many items of a plan, or of one run of it, are in each state; ``none`` are those for which nothing is
+    sent."""
+    asked = select(PlanItem.state, func.count()).where(PlanItem.plan_id == plan_id)
+    if run_id is not None:
+        asked = asked.where(PlanItem.run_id == run_id)
+    return {row.state: row[1] for row in store.execute(asked.group_by(PlanItem.state))}
+
+
+def sending_in_turns(store: Session, plan_id: int, run_id: int) -> int:
+    """How many items of a run are on their way in turns that are not over."""
+    return int(store.execute(QUERIES["sending_in_turns"], {"plan": plan_id, "run": run_id}).scalar_one())
