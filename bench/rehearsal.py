@@ -1,4 +1,4 @@
-"""How long a rehearsal of many rows (ROWS, 100,000) takes against a site that has as many records, half of which change."""
+"""How long a rehearsal of many rows (ROWS, 100,000) takes against a site with as many records, half of which change."""
 
 from __future__ import annotations
 

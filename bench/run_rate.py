@@ -98,7 +98,7 @@ def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) ->
     report("  rehearsed", [time.perf_counter() - began], "s", "")
     writes = writes_of(served, number)
     with site.kept():
-        client.post(f"/api/imports/{number}/run").raise_for_status()
+        client.post(f"/api/imports/{number}/runs").raise_for_status()
         ours = windows(seen_until_over(client, number, "run", LOOKS_EVERY))
     anchor = asyncio.run(bare(f"{site.url}/api/customers", writes))
     report(f"  a bare loop, {len(writes):,} records", [anchor], "r/s", "the anchor")

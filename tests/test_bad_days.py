@@ -97,7 +97,7 @@ def test_a_rehearsal_and_a_run_go_on_by_themselves(
     planned = now(client, number)["rehearse"]["counts"]
 
     site.behave(delay_ms=150)
-    client.post(f"/api/imports/{number}/run").raise_for_status()
+    client.post(f"/api/imports/{number}/runs").raise_for_status()
     until(lambda: now(client, number)["run"]["done"] > 10, "some records")
     BAD_DAYS[day](fragile, own_cluster)
     site.behave()

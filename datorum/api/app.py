@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import ExitStack, asynccontextmanager
 from pathlib import Path
@@ -14,7 +15,7 @@ from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from starlette.concurrency import run_in_threadpool
 
-from datorum.api import imports, mapping, readings, rows, runs, session, shape, sites, snapshots, sources
+from datorum.api import events, imports, mapping, readings, rows, runs, session, shape, sites, snapshots, sources
 from datorum.api.guard import Guard
 from datorum.api.problems import Problem, add_problem_details, problem
 from datorum.core.suggest import warm_up
@@ -60,6 +61,7 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
             await run_in_threadpool(stack.enter_context, open_queue())
             await run_in_threadpool(stack.enter_context, kept_ready())
             await run_in_threadpool(warm_up)
+            await run_in_threadpool(stack.enter_context, events.telling(asyncio.get_running_loop()))
             yield
             await run_in_threadpool(stack.close)
 
@@ -76,7 +78,7 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
     app.openapi = lambda: described(app)  # type: ignore[method-assign]
     add_problem_details(app)
     app.add_middleware(Guard, settings=settings())
-    for module in (session, sites, sources, snapshots, imports, readings, mapping, shape, rows, runs):
+    for module in (session, sites, sources, snapshots, imports, readings, mapping, shape, rows, runs, events):
         app.include_router(module.router)
 
     @app.get("/api/{path:path}", include_in_schema=False)

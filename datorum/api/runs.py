@@ -17,6 +17,7 @@ from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport, ru
 from datorum.stations.imports import get_import
 from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
+from datorum.stations.run_progress import RunProgress, progress_of
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.stations.undo_view import UndoState, undo_state
 from datorum.store import models
@@ -116,6 +117,12 @@ def list_runs(store: Store, _: Viewer, import_id: Id) -> list[PastRun]:
 @router.get("/runs/{run_id}")
 def get_run_report(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunReport:
     return history.report_of(store, import_id, run_id)
+
+
+@router.get("/runs/{run_id}/progress")
+def get_run_progress(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunProgress:
+    """How far each part of a run is, how fast it goes, what happened, and what the site refused."""
+    return progress_of(store, run_in(store, import_id, run_id))
 
 
 @router.post("/runs/{run_id}/pause")

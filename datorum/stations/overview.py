@@ -23,7 +23,7 @@ from datorum.stations.links import types_made
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.rehearse import latest_plan, why_stale
 from datorum.stations.remembered import Remembered, state_of
-from datorum.stations.run import run_of
+from datorum.stations.run import current_run
 from datorum.stations.tree_after import has_tree
 from datorum.stations.verify import count_mismatches, latest_verification
 from datorum.stations.versions import drift_of
@@ -184,8 +184,9 @@ def overview(store: Session, import_id: int) -> Overview:
 def _overview(store: Session, import_id: int) -> Overview:
     now = open_import(store, import_id)
     plan = latest_plan(store, import_id)
-    run = run_of(store, plan.id) if plan else None
+    run = current_run(store, plan.id) if plan else None
     verification = latest_verification(store, run.id) if run else None
+    checking = store.get(models.Checking, now.item.id)
     description = description_of(now.item)
     by_hand = _by_hand(store, now)
     return Overview(
@@ -206,9 +207,9 @@ def _overview(store: Session, import_id: int) -> Overview:
         beside=[_sheet(sheet, role, by_hand[role]) for role, sheet in now.beside.items()],
         map=_map(store, now),
         check=_check(store, now),
-        checking=_checking(store, now),
+        checking=checking_state(checking, now.sheet.rows) if checking else None,
         rehearse=_rehearse(now, plan, run) if plan else None,
-        run=_run(store, plan, run) if plan and run else None,
+        run=run_state(store, run) if run else None,
         verify=_verify(store, verification) if verification else None,
     )
 
@@ -276,27 +277,22 @@ def _check(store: Session, now: Opened) -> CheckState | None:
     )
 
 
-def _checking(store: Session, now: Opened) -> CheckingState | None:
-    found = store.get(models.Checking, now.item.id)
-    if found is None:
-        return None
+def checking_state(found: models.Checking, rows: int) -> CheckingState:
+    """How far a check of so many rows is."""
     left = None
     if found.started_at and found.rows_done:
         taken = (dt.datetime.now(dt.UTC) - found.started_at).total_seconds()
-        left = taken / found.rows_done * (now.sheet.rows - found.rows_done)
-    return CheckingState(
-        state=found.state, error=found.error, done=found.rows_done, total=now.sheet.rows, seconds_left=left
-    )
+        left = taken / found.rows_done * (rows - found.rows_done)
+    return CheckingState(state=found.state, error=found.error, done=found.rows_done, total=rows, seconds_left=left)
 
 
 def _rehearse(now: Opened, plan: models.Plan, run: models.Run | None) -> RehearseState:
-    carried_out = run is not None and run.kind == "main"
+    over = {"main": "carried out; the site has changed", "undo": "taken back; the site has changed"}
     return RehearseState(
         id=plan.id,
         state=plan.state,
         error=plan.error,
-        stale=why_stale(now, plan, begun=run is not None)
-        or ("carried out; the site has changed" if carried_out else ""),
+        stale=why_stale(now, plan, begun=run is not None) or over.get(run.kind if run else "", ""),
         counts=plan.counts,
         records_read=plan.records_read,
         records_on_site=plan.records_on_site,
@@ -310,14 +306,15 @@ def _rehearse(now: Opened, plan: models.Plan, run: models.Run | None) -> Rehears
     )
 
 
-def _run(store: Session, plan: models.Plan, run: models.Run) -> RunState:
+def run_state(store: Session, run: models.Run) -> RunState:
+    """How far a run is."""
     under_way = run.state in UNDER_WAY
     turn = models.Turn
     alive = select(turn).where(turn.run_id == run.id, turn.lease_until > func.clock_timestamp())
     turns = list(store.scalars(alive)) if under_way else []
     rate = sum(one.rate for one in turns)
     open_rows = run.total - run.done - run.failed
-    in_doubt = counts_by_state(store, plan.id, run.id).get("sending", 0) if open_rows and not under_way else 0
+    in_doubt = counts_by_state(store, run.plan_id, run.id).get("sending", 0) if open_rows and not under_way else 0
     return RunState(
         id=run.id,
         kind=run.kind,
@@ -327,7 +324,7 @@ def _run(store: Session, plan: models.Plan, run: models.Run) -> RunState:
         done=run.done,
         failed=run.failed,
         in_doubt=in_doubt,
-        left=counts_by_state(store, plan.id).get("pending", 0) if run.kind == "pilot" and not under_way else 0,
+        left=counts_by_state(store, run.plan_id).get("pending", 0) if run.kind == "pilot" and not under_way else 0,
         rate=rate,
         response_ms=sum(one.response_ms for one in turns) / len(turns) if turns else 0.0,
         concurrency=sum(one.share for one in turns),

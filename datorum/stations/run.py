@@ -27,6 +27,8 @@ from datorum.store import models
 from datorum.store.database import is_away, session
 from datorum.store.people import record
 from datorum.store.plan_items import counts_by_state, sending_in_turns, told
+from datorum.store.queries import QUERIES
+from datorum.store.run_notes import note
 
 
 def start_run(
@@ -72,9 +74,16 @@ def start_run(
         run.total = assign(store, plan_id, run.id, with_all_meant(store, plan_id, pilot))
         if not run.total:
             raise NotReady("None of these records is still to be sent.", remedy="Choose others.")
+    store.flush()
+    store.execute(QUERIES["begin_part" if pilot is not None else "begin_parts"], {"run": run.id, "plan": plan_id})
+    mail = "Mail is silenced" if not plan.policy.get("send_mail") else "The site sends its mail"
+    note(store, run.id, "same", f"{_CALLED[kind]} of {run.total:,} records was started by {by}. {mail}.")
     record(store, by, f"{kind} started" if kind != "main" else "run started", f"import {plan.import_id}", plan=plan_id,
            run=run.id, records=run.total, counts=plan.counts)  # fmt: skip
     return run
+
+
+_CALLED = {"pilot": "A pilot", "main": "A run", "undo": "An undo"}
 
 
 def pause(store: Session, by: str, run_id: int) -> models.Run:
@@ -83,6 +92,7 @@ def pause(store: Session, by: str, run_id: int) -> models.Run:
     if run.state not in UNDER_WAY:
         raise Conflict("The run is not going on, so it cannot be paused.")
     run.state, run.error = "paused", ""
+    note(store, run_id, "warned", f"{by} paused it.")
     record(store, by, "run paused", f"run {run_id}")
     return run
 
@@ -99,6 +109,7 @@ def resume(store: Session, by: str, run_id: int) -> models.Run:
             remedy="End the run, and rehearse again.",
         )
     run.state, run.error = "waiting", ""
+    note(store, run_id, "good", f"{by} let it go on.")
     record(store, by, "run continued", f"run {run_id}")
     return run
 
@@ -113,6 +124,7 @@ def end(store: Session, by: str, run_id: int) -> models.Run:
             "What was on its way when the run was paused is still being finished.", remedy="Try again in a moment."
         )
     run.state, run.error = "ended", ""
+    note(store, run_id, "warned", f"{by} ended it where it is.")
     record(store, by, "run ended", f"run {run_id}", counts=counts_by_state(store, run.plan_id))
     return run
 
@@ -168,6 +180,11 @@ def _end(run_id: int, state: str, error: str) -> None:
         if state == "done" and left:
             state, error = "paused", f"{left:,} rows are not settled. Continue, and they are looked up on the site."
         run.state, run.error = state, error
+        if state == "done":
+            refused = f", {run.failed:,} refused" if run.failed else ""
+            note(store, run_id, "warned" if refused else "good", f"It is over: {run.done:,} done{refused}.")
+        elif error:
+            note(store, run_id, "held", error)
         run.ended_at = dt.datetime.now(dt.UTC)
         if state == "done" and run.kind == "undo":
             taken_back(store, run)
@@ -186,6 +203,17 @@ def run_of(store: Session, plan_id: int) -> models.Run | None:
     return store.scalars(
         select(models.Run).where(models.Run.plan_id == plan_id).order_by(models.Run.id.desc()).limit(1)
     ).first()
+
+
+def current_run(store: Session, plan_id: int) -> models.Run | None:
+    """The latest run of a plan or of what takes a run of it back, if any was started."""
+    plan, run = models.Plan, models.Run
+    of_plan = select(run.id).where(run.plan_id == plan_id)
+    return store.scalars(
+        select(run).join(plan, plan.id == run.plan_id)
+        .where((plan.id == plan_id) | plan.of_run_id.in_(of_plan))
+        .order_by(run.id.desc()).limit(1)
+    ).first()  # fmt: skip
 
 
 class FailedItem(NamedTuple):

@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import datetime as dt
 import logging
+import socket
 import time
 import uuid
 from collections import Counter, deque
@@ -27,6 +28,7 @@ from datorum.stations.turns import turn_at
 from datorum.store import models, plan_items
 from datorum.store.database import session
 from datorum.store.plan_items import Settled
+from datorum.store.run_notes import note
 
 log = logging.getLogger(__name__)
 _LOT = 128
@@ -34,6 +36,8 @@ _DOUBTS = 1_000
 _LOOKS_FOR_OTHERS = 0.3
 _RETRY = Retry(tries=7)
 _KEEP_EVERY = 0.25
+_TELLS_AGAIN = 10.0
+"""Seconds before it is told again that the site asks for time."""
 _LOOKS_EVERY = 2.0
 """Seconds between looks whether a run that waits is still wanted."""
 _CHANGED = 412
@@ -86,6 +90,7 @@ class Sender:
         self._doubts: list[PlanRow] = []
         self._times: deque[tuple[float, float]] = deque(maxlen=400)
         self._stopping = False
+        self._pushed_at = -_TELLS_AGAIN
         self._wave = 0
         self.why_paused = ""
 
@@ -94,6 +99,7 @@ class Sender:
         because the site is away. Raises LeaseLost where others may have by now what was this turn's."""
         async with turn_at(self._part.run_id, self._part.site_id, self._limits, self._throttle) as turn:
             self._turn = turn
+            await asyncio.to_thread(self._note, "same", f"A worker takes part, on {socket.gethostname()}.")
             tried: Counter[int] = Counter()
             while not self._stopping:
                 wave = await asyncio.to_thread(
@@ -102,9 +108,10 @@ class Sender:
                 if wave is None:
                     return True
                 self._wave = wave
-                self._doubts += await asyncio.to_thread(plan_items.in_doubt, *self._mine, _DOUBTS, wave)
+                taken = await asyncio.to_thread(plan_items.in_doubt, *self._mine, _DOUBTS, wave)
+                self._doubts += taken
                 sent = bool(self._doubts)
-                await self._settle_doubts()
+                await self._settle_doubts(taken)
                 sent |= await self._send_pending()
                 tried[wave] += bool(self._doubts)
                 if tried[wave] > _RETRY.tries:
@@ -196,6 +203,20 @@ class Sender:
         if said:
             await asyncio.to_thread(self._say, "")
 
+    def _note(self, mark: str, text: str) -> None:
+        with session() as store:
+            note(store, self._part.run_id, mark, text)
+
+    async def _pushed_back(self, answer: Answer) -> None:
+        """Slow down, and say so, once for all that were answered so together."""
+        now = time.monotonic()
+        self._throttle.pushed_back(answer.wait if answer.outcome is Outcome.LATER else answer.wait or 0.1)
+        if answer.outcome is Outcome.LATER and now - self._pushed_at > _TELLS_AGAIN:
+            self._pushed_at = now
+            wait = f"to wait {answer.wait:,.0f} seconds" if answer.wait else "for time"
+            status = f" ({answer.status})" if answer.status else ""
+            await asyncio.to_thread(self._note, "warned", f"The site asked {wait}{status}.")
+
     def _say(self, what: str) -> None:
         with session() as store:
             run = store.get(models.Run, self._part.run_id)
@@ -230,18 +251,19 @@ class Sender:
                 await self._turn.may_begin()
                 began = time.monotonic()
                 answer = await self._request(row)
-                self._times.append((time.monotonic(), time.monotonic() - began))
+                took = time.monotonic() - began
+                self._times.append((time.monotonic(), took))
             match answer.outcome:
                 case Outcome.DONE:
                     self._throttle.answered(answer.wait)
-                    return _done(row, answer)
+                    return _done(row, answer, took)
                 case Outcome.REFUSED:
                     self._throttle.answered()
-                    return Settled(row.item, "failed", status=answer.status, message=answer.message)
+                    return Settled(row.item, "failed", status=answer.status, message=answer.message, took_ms=_ms(took))
                 case Outcome.LATER:
-                    self._throttle.pushed_back(answer.wait)
+                    await self._pushed_back(answer)
                 case Outcome.IN_DOUBT:
-                    self._throttle.pushed_back(answer.wait or 0.1)
+                    await self._pushed_back(answer)
                     if row.action is Action.CREATE and not self._to[row.record_type].can_ask:
                         return None
                     settled = (await self._looked_up([row]))[0]
@@ -294,13 +316,22 @@ class Sender:
             return Answer(Outcome.REFUSED, message=f"Changed on the site since the rehearsal{what}. It was left there.")
         return await site.delete(record_id, record.etag)
 
-    async def _settle_doubts(self) -> None:
+    async def _settle_doubts(self, left_by_others: list[PlanRow]) -> None:
         """Find out what became of all rows that are in doubt, and keep it."""
         doubts, self._doubts = self._doubts, []
-        if doubts:
-            settled = await self._looked_up(doubts)
-            self._settled += settled
-            await self._keep()
+        if not doubts:
+            return
+        settled = await self._looked_up(doubts)
+        self._settled += settled
+        await self._keep()
+        if left_by_others:
+            numbers = {row.item for row in left_by_others}
+            arrived = sum(one.state == "done" for one in settled if one.item in numbers)
+            count = len(left_by_others)
+            its = f"its {count:,} records on the way were" if count > 1 else "its record on the way was"
+            await asyncio.to_thread(
+                self._note, "warned", f"A worker was cut off; {its} asked for, {arrived:,} had arrived."
+            )
 
     async def _looked_up(self, rows: list[PlanRow]) -> list[Settled]:
         """Ask the site whether rows that may have been sent arrived. ``pending`` means that they did not."""
@@ -392,11 +423,14 @@ class Sender:
             return run is not None and run.state == "running"
 
 
-def _done(row: PlanRow, answer: Answer) -> Settled:
+def _done(row: PlanRow, answer: Answer, took: float) -> Settled:
     record = answer.record
-    if record is None:
-        return Settled(row.item, "done", status=answer.status)
-    return Settled(row.item, "done", record.id, record.etag, record.page, answer.status)
+    settled = Settled(row.item, "done", status=answer.status, message=answer.message, took_ms=_ms(took))
+    return settled if record is None else replace(settled, record_id=record.id, etag=record.etag, page=record.page)
+
+
+def _ms(seconds: float) -> int:
+    return round(1000 * seconds)
 
 
 def _found(row: PlanRow, record: SiteRecord) -> Settled:

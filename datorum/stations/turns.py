@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import datetime as dt
 import logging
 import time
 from collections.abc import AsyncIterator, Sequence
@@ -16,11 +17,13 @@ from datorum.core.errors import DatorumError
 from datorum.settings import settings
 from datorum.sites import SiteLimits
 from datorum.sites.throttle import Throttle
+from datorum.store import models
 from datorum.store.database import session
 from datorum.store.queries import QUERIES
 
 log = logging.getLogger(__name__)
 _TELLS_EVERY = 0.4
+_POINT_EVERY = 1.0
 _RENEWALS = 6
 """As often is a lease renewed in the time for which it lasts."""
 
@@ -41,7 +44,7 @@ class TurnAt:
         self._site_id = site_id
         self._most = limits.concurrency
         self._throttle = throttle
-        self._told_at = 0.0
+        self._told_at, self._point_at = 0.0, time.monotonic()
         asked = time.monotonic()
         with session() as store:
             begun = store.scalar(QUERIES["begin_turn"], {"run": run_id, "site": site_id, "lease": self._lease})
@@ -58,8 +61,18 @@ class TurnAt:
         self._told_at = time.monotonic()
         rate = (len(times) - 1) / max(times[-1][0] - times[0][0], 0.05)
         took = 1000 * sum(took for _, took in times) / len(times)
+        lately = [took for at, took in times if at > self._point_at]
         with session() as store:
             store.execute(QUERIES["tell_turn"], {"turn": self.id, "rate": rate, "response_ms": took})
+            if self._told_at - self._point_at > _POINT_EVERY:
+                store.add(
+                    models.RunPoint(
+                        run_id=self._run_id, turn_id=self.id, at=dt.datetime.now(dt.UTC), answered=len(lately),
+                        seconds=self._told_at - self._point_at,
+                        response_ms=1000 * sum(lately) / len(lately) if lately else 0.0,
+                    )
+                )  # fmt: skip
+                self._point_at = self._told_at
 
     async def may_begin(self) -> None:
         """Wait until a request may begin. Raises LeaseLost where none may any more."""

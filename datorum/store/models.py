@@ -505,6 +505,7 @@ class PlanItem(Base):
     page: Mapped[str | None]
     attempts: Mapped[int] = mapped_column(default=0, server_default="0")
     status: Mapped[int | None]
+    took_ms: Mapped[int | None]
     message: Mapped[str] = mapped_column(default="", server_default="")
     run_id: Mapped[int | None]
     turn_id: Mapped[int | None]
@@ -516,6 +517,7 @@ class PlanItem(Base):
         Index("ix_plan_item_failed", "plan_id", "item", postgresql_where=text("state = 'failed'")),
         Index("ix_plan_item_once_more", "plan_id", "of_item", postgresql_where=text("of_item IS NOT NULL")),
         Index("ix_plan_item_action", "plan_id", "action", "item"),
+        Index("ix_plan_item_ended", "run_id", "ended_at", postgresql_where=text("ended_at IS NOT NULL")),
     )
 
 
@@ -538,6 +540,42 @@ class Run(Base):
     done: Mapped[int] = mapped_column(default=0, server_default="0")
     failed: Mapped[int] = mapped_column(default=0, server_default="0")
     plan: Mapped[Plan] = relationship(lazy="joined")
+
+
+class RunPart(Base):
+    """How far a run has come with the records of a type for which the same is done."""
+
+    __tablename__ = "run_part"
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), primary_key=True)
+    record_type: Mapped[str] = mapped_column(primary_key=True)
+    action: Mapped[str] = mapped_column(primary_key=True)
+    total: Mapped[int] = mapped_column(default=0, server_default="0")
+    done: Mapped[int] = mapped_column(default=0, server_default="0")
+    failed: Mapped[int] = mapped_column(default=0, server_default="0")
+
+
+class RunEvent(Base):
+    """Something that happened in a run: ``mark`` says how it is taken, good, warned, held or same."""
+
+    __tablename__ = "run_event"
+    id: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"))
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+    mark: Mapped[str]
+    text: Mapped[str]
+    __table_args__ = (Index("ix_run_event_run_id", "run_id", "id"),)
+
+
+class RunPoint(Base):
+    """How fast a turn at a run went in some ``seconds`` up to a moment: so many requests were ``answered``."""
+
+    __tablename__ = "run_point"
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), primary_key=True)
+    turn_id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[dt.datetime] = mapped_column(primary_key=True)
+    answered: Mapped[int]
+    seconds: Mapped[float]
+    response_ms: Mapped[float]
 
 
 class Turn(Base):

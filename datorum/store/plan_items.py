@@ -36,6 +36,7 @@ class Settled:
     page: str | None = None
     status: int | None = None
     message: str = ""
+    took_ms: int | None = None
 
 
 def keep_chunk(store: Session, plan_id: int, number: int, frame: pl.DataFrame) -> None:
@@ -164,22 +165,32 @@ def settle(plan_id: int, run_id: int, turn_id: int, settled: Sequence[Settled]) 
     if not settled:
         return
     with session() as store:
-        kept = store.scalars(
-            QUERIES["settle"],
-            {
-                "plan": plan_id,
-                "turn": turn_id,
-                "at": dt.datetime.now(dt.UTC),
-                "items": [one.item for one in settled],
-                "states": [one.state for one in settled],
-                "records": [one.record_id for one in settled],
-                "etags": [one.etag for one in settled],
-                "pages": [one.page for one in settled],
-                "statuses": [one.status for one in settled],
-                "messages": [one.message for one in settled],
-            },
-        ).all()
-        states = Counter(kept)
+        kept = (
+            store.execute(
+                QUERIES["settle"],
+                {
+                    "plan": plan_id,
+                    "turn": turn_id,
+                    "at": dt.datetime.now(dt.UTC),
+                    "items": [one.item for one in settled],
+                    "states": [one.state for one in settled],
+                    "records": [one.record_id for one in settled],
+                    "etags": [one.etag for one in settled],
+                    "pages": [one.page for one in settled],
+                    "statuses": [one.status for one in settled],
+                    "messages": [one.message for one in settled],
+                    "took": [one.took_ms for one in settled],
+                },
+            )
+            .tuples()
+            .all()
+        )
+        states = Counter(state for _, _, state in kept)
+        parts = Counter(kept)
+        for record_type, action in dict.fromkeys((record_type, action) for record_type, action, _ in kept):
+            asked = {"run": run_id, "record_type": record_type, "action": action}
+            counts = {state: parts[record_type, action, state] for state in ("done", "failed")}
+            store.execute(QUERIES["count_part"], asked | counts)
         store.execute(QUERIES["count_settled"], {"run": run_id, "done": states["done"], "failed": states["failed"]})
 
 

@@ -84,8 +84,8 @@ class SiteRecord:
 
 @dataclass(frozen=True, slots=True)
 class PlanRow:
-    """What the frozen plan says of one record, its ``item``: the number of the record in the sheet, or one below 0 where
-    no row stands for it. ``row``: that of the sheet where it begins.
+    """What the frozen plan says of one record, its ``item``: the number of the record in the sheet, or one below 0
+    where no row stands for it. ``row``: that of the sheet where it begins.
 
     ``changes`` holds every field that will be sent, keyed by path; for a create, ``before`` is None throughout, and of
     what is deleted it has what the record is known by to be still as it was. ``on_site`` is the matching record as the

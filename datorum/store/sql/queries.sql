@@ -21,6 +21,29 @@ WHERE plan_id = :plan AND item IN (
 )
 RETURNING item, chunk, record_id;
 
+-- count_part --
+-- Counts what became of more of the items of a run for which the same is done.
+UPDATE run_part SET done = done + :done, failed = failed + :failed
+WHERE run_id = :run AND record_type = :record_type AND action = :action;
+
+-- begin_parts --
+-- What a run of all that is left of a plan is to do.
+INSERT INTO run_part (run_id, record_type, action, total)
+SELECT :run, record_type, action, count(*) FROM plan_item WHERE plan_id = :plan AND state = 'pending'
+GROUP BY record_type, action;
+
+-- begin_part --
+-- The same of a run that carries out a part of a plan only.
+INSERT INTO run_part (run_id, record_type, action, total)
+SELECT :run, record_type, action, count(*) FROM plan_item
+WHERE plan_id = :plan AND state = 'pending' AND run_id = :run GROUP BY record_type, action;
+
+-- run_points --
+-- How fast a run went, in so many seconds each: the requests answered in one, and how long they took.
+SELECT to_timestamp(floor(extract(epoch FROM at) / :each) * :each) AS at, sum(answered) / :each AS rate,
+    sum(response_ms * answered) / nullif(sum(answered), 0) AS response_ms
+FROM run_point WHERE run_id = :run GROUP BY 1 ORDER BY 1;
+
 -- take_over --
 -- Has a turn have the items that were being sent in one that is over.
 UPDATE plan_item SET turn_id = :turn
@@ -52,13 +75,14 @@ WHERE plan_id = :plan AND item = ANY(:items) AND record_id IS NOT NULL
 -- settle --
 -- Keeps what became of some items of a plan, as far as they are a turn's.
 UPDATE plan_item SET state = s.state, record_id = coalesce(s.record_id, plan_item.record_id), etag = s.etag,
-    page = coalesce(s.page, plan_item.page), status = s.status, message = s.message, ended_at = :at
+    page = coalesce(s.page, plan_item.page), status = s.status, message = s.message, took_ms = s.took_ms,
+    ended_at = :at
 FROM unnest(
     cast(:items AS bigint[]), cast(:states AS text[]), cast(:records AS text[]), cast(:etags AS text[]),
-    cast(:pages AS text[]), cast(:statuses AS integer[]), cast(:messages AS text[])
-) AS s (item, state, record_id, etag, page, status, message)
+    cast(:pages AS text[]), cast(:statuses AS integer[]), cast(:messages AS text[]), cast(:took AS integer[])
+) AS s (item, state, record_id, etag, page, status, message, took_ms)
 WHERE plan_item.plan_id = :plan AND plan_item.item = s.item AND plan_item.turn_id = :turn
-RETURNING plan_item.state;
+RETURNING plan_item.record_type, plan_item.action, plan_item.state;
 
 -- count_settled --
 -- Counts on a run what became of more of its items.

@@ -1406,6 +1406,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/runs/{run_id}/progress': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Run Progress
+     * @description How far each part of a run is, how fast it goes, what happened, and what the site refused.
+     */
+    get: operations['get_run_progress']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/runs/{run_id}/pause': {
     parameters: {
       query?: never
@@ -1549,6 +1569,46 @@ export interface paths {
      * @description Take back what was rehearsed to be.
      */
     post: operations['run_undo']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/told': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Told
+     * @description How far the work on an import is, as it is told by its events.
+     */
+    get: operations['get_told']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/events': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Follow Import
+     * @description How far the work on an import is, as server-sent events named ``told``, for as long as one listens.
+     */
+    get: operations['follow_import']
+    put?: never
+    post?: never
     delete?: never
     options?: never
     head?: never
@@ -2841,6 +2901,18 @@ export interface components {
       /** Why */
       why: string
     }
+    /** Happened */
+    Happened: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Mark */
+      mark: string
+      /** Text */
+      text: string
+    }
     /**
      * HealthView
      * @description What the list of a record type answers: how many records there are, where it says, or at least so many; else what
@@ -2972,6 +3044,24 @@ export interface components {
        * @default
        */
       detail: string
+    }
+    /**
+     * LatestItem
+     * @description A record that was sent a moment ago.
+     */
+    LatestItem: {
+      /** Item */
+      item: number
+      /** Key */
+      key: string | null
+      /** Action */
+      action: string
+      /** State */
+      state: string
+      /** Took Ms */
+      took_ms: number | null
+      /** Page */
+      page: string | null
     }
     /**
      * Learnt
@@ -3646,6 +3736,21 @@ export interface components {
       verify: components['schemas']['VerifyState'] | null
     }
     /**
+     * Pace
+     * @description How fast a run went at a moment.
+     */
+    Pace: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Rate */
+      rate: number
+      /** Response Ms */
+      response_ms: number | null
+    }
+    /**
      * PackedCell
      * @description The cells of ``column`` hold the list at ``into``: items ``between`` which a separator stands, read in one of
      *     four ways. ``parts``: what the parts of an item are called, where the cells do not say; ``names``: the columns that
@@ -3709,6 +3814,22 @@ export interface components {
       /** Corrections */
       corrections: number
       limits: components['schemas']['SiteLimits']
+    }
+    /**
+     * PartOfRun
+     * @description The records of a type for which the same is done. ``record_type`` is empty where it is the import's own.
+     */
+    PartOfRun: {
+      /** Record Type */
+      record_type: string
+      /** Action */
+      action: string
+      /** Total */
+      total: number
+      /** Done */
+      done: number
+      /** Failed */
+      failed: number
     }
     /**
      * PastRun
@@ -4105,6 +4226,20 @@ export interface components {
       no: string[]
     }
     /**
+     * ReadingOfSite
+     * @description How far a site is read for a rehearsal or a verification.
+     */
+    ReadingOfSite: {
+      /** Id */
+      id: number
+      /** State */
+      state: string
+      /** Records Read */
+      records_read: number
+      /** Records On Site */
+      records_on_site: number | null
+    }
+    /**
      * ReadingView
      * @description ``share`` of the file is done, 0 to 1, where that can be told.
      */
@@ -4203,6 +4338,25 @@ export interface components {
       }
       /** Records */
       records: components['schemas']['RecordOfSheet'][]
+    }
+    /**
+     * Refusal
+     * @description What the site said of some records in the same words, but for numbers and what it quotes. ``field``: that it
+     *     means, where that can be told; ``examples``: the keys of the first of them.
+     */
+    Refusal: {
+      /** Said */
+      said: string
+      /** Status */
+      status: number | null
+      /** Field */
+      field: string | null
+      /** Title */
+      title: string | null
+      /** Records */
+      records: number
+      /** Examples */
+      examples: string[]
     }
     /**
      * RehearsalView
@@ -4460,6 +4614,19 @@ export interface components {
       items: number[]
       /** Deletes */
       deletes?: number | null
+    }
+    /** RunProgress */
+    RunProgress: {
+      /** Parts */
+      parts: components['schemas']['PartOfRun'][]
+      /** Pace */
+      pace: components['schemas']['Pace'][]
+      /** Happened */
+      happened: components['schemas']['Happened'][]
+      /** Latest */
+      latest: components['schemas']['LatestItem'][]
+      /** Refusals */
+      refusals: components['schemas']['Refusal'][]
     }
     /**
      * RunReport
@@ -4993,6 +5160,18 @@ export interface components {
        * @enum {string}
        */
       of: 'country' | 'language' | 'currency'
+    }
+    /**
+     * Told
+     * @description ``stamp``: another as soon as the stations show anything else than these figures.
+     */
+    Told: {
+      /** Stamp */
+      stamp: string
+      checking: components['schemas']['CheckingState'] | null
+      rehearse: components['schemas']['ReadingOfSite'] | null
+      run: components['schemas']['RunState'] | null
+      verify: components['schemas']['ReadingOfSite'] | null
     }
     /**
      * Tree
@@ -10996,6 +11175,65 @@ export interface operations {
       }
     }
   }
+  get_run_progress: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RunProgress']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   pause_run: {
     parameters: {
       query?: never
@@ -11492,6 +11730,120 @@ export interface operations {
         content: {
           'application/json': components['schemas']['UndoState']
         }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_told: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Told']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  follow_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description What is wrong and what to do. */
       502: {

@@ -1,50 +1,79 @@
-import { describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { ref } from 'vue'
 import { queries } from '@/api/queries'
 import { overview, usual } from '@/testing/overview'
 import { use } from '@/testing/page'
 import { refusal, server } from '@/testing/server'
-import { useActions, useImport, working } from '@/workbench/useImport'
+import { follow, withTold } from '@/workbench/events'
+import { useActions, useImport } from '@/workbench/useImport'
 
-type Said = Parameters<typeof overview>[0]
-
-describe('a worker has something under way', () => {
-  it.each<[string, Said, boolean]>([
-    ['nothing', {}, false],
-    ['a check that waits', { checking: { state: 'waiting' } }, true],
-    ['a check', { checking: { state: 'checking' } }, true],
-    ['a check that failed', { checking: { state: 'failed' } }, false],
-    ['a rehearsal', { rehearse: { state: 'reading' } }, true],
-    ['a rehearsal that is made', { rehearse: { state: 'ready' } }, false],
-    ['a run that waits', { run: { state: 'waiting' } }, true],
-    ['a run', { run: { state: 'running' } }, true],
-    ['a paused run', { run: { state: 'paused' } }, false],
-    ['a paused run with records on their way', { run: { state: 'paused', in_doubt: 2 } }, true],
-    ['a run that is done', { run: { state: 'done' } }, false],
-    ['a run that was ended with records in doubt', { run: { state: 'ended', in_doubt: 2 } }, false],
-    ['a verification', { verify: { state: 'reading' } }, true],
-    ['a verification that is made', { verify: { state: 'done' } }, false],
-  ])('%s', (_, said, expected) => expect(working(overview(said))).toBe(expected))
-
-  it('not while nothing is known', () => expect(working(undefined)).toBe(false))
-})
-
-it('asks again while a worker is on it, and no more when it is over', async () => {
-  vi.useFakeTimers()
-  try {
-    let state = 'running'
-    server.answers['GET /api/imports/7'] = () => overview({ run: { state } })
-    const { data } = await use(() => useImport(ref(7)))
-    await vi.advanceTimersByTimeAsync(1100)
-    expect(server.asked.length).toBe(3)
-    state = 'done'
-    await vi.advanceTimersByTimeAsync(600)
-    expect(data.value?.run?.state).toBe('done')
-    await vi.advanceTimersByTimeAsync(5000)
-    expect(server.asked.length).toBe(4)
-  } finally {
-    vi.useRealTimers()
+/** What a server would tell, and who listens. */
+class Telling extends EventTarget {
+  static readonly CLOSED = 2
+  static open: Telling[] = []
+  readyState = 1
+  constructor(readonly address: string) {
+    super()
+    Telling.open.push(this)
   }
+  tell(data: object) {
+    this.dispatchEvent(new MessageEvent('told', { data: JSON.stringify(data) }))
+  }
+  refuse() {
+    this.readyState = Telling.CLOSED
+    this.dispatchEvent(new Event('error'))
+  }
+  close() {
+    Telling.open = Telling.open.filter((one) => one !== this)
+  }
+}
+
+describe('what is told of an import', () => {
+  const said = { stamp: 'a', checking: null, rehearse: null, verify: null }
+  const run = overview({ run: {} }).run
+
+  beforeEach(() => {
+    Telling.open = []
+    vi.stubGlobal('EventSource', Telling)
+    server.answers['GET /api/imports/7'] = () => overview({ run: { done: 1 } })
+  })
+  afterEach(() => vi.unstubAllGlobals())
+
+  it('is shown at once, and the import asked for anew only where more than figures has changed', async () => {
+    const { data } = await use(() => useImport(ref(7)))
+    await vi.waitUntil(() => data.value)
+    const [telling] = Telling.open
+    expect(telling?.address).toBe('/api/imports/7/events')
+    telling?.tell({ ...said, run: { ...run, done: 40 } })
+    await vi.waitUntil(() => server.asked.length === 2)
+    telling?.tell({ ...said, run: { ...run, done: 41 } })
+    expect(data.value?.run?.done).toBe(41)
+    expect(server.asked.length).toBe(2)
+    telling?.tell({ ...said, stamp: 'b', run })
+    await vi.waitUntil(() => server.asked.length === 3)
+  })
+
+  it('of another run or rehearsal than the one that is shown changes nothing that is shown', () => {
+    const shown = overview({ run: { done: 3 }, rehearse: { records_read: 9 } })
+    const other = { id: 99, state: 'ready', records_read: 1, records_on_site: 1 }
+    const told = { ...said, run: { ...run!, id: 99 }, rehearse: other }
+    expect(withTold(shown, told)).toMatchObject({ run: { done: 3 }, rehearse: { records_read: 9 } })
+  })
+
+  it('comes again after a refusal', async () => {
+    vi.useFakeTimers()
+    try {
+      const end = follow(7, ['import', 7], () => undefined)
+      Telling.open[0]?.refuse()
+      expect(Telling.open).toEqual([])
+      await vi.advanceTimersByTimeAsync(2100)
+      expect(Telling.open.length).toBe(1)
+      end()
+      expect(Telling.open).toEqual([])
+    } finally {
+      vi.useRealTimers()
+    }
+  })
 })
 
 describe('what is asked for', () => {

@@ -1,35 +1,32 @@
 import { useMutation, useQuery } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, onScopeDispose, watch, type Ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import type { useReading } from '@/reading/useReading'
+import { follow } from '@/workbench/events'
 
 export type Overview = Schemas['Overview']
 export type Station = 'read' | 'map' | 'check' | 'rehearse' | 'run' | 'verify'
 
-const POLL = 500
-
 type Reading = ReturnType<typeof useReading>
 
-/** Whether a worker has something under way for an import. */
-export function working(overview: Overview | undefined): boolean {
-  return (
-    ['waiting', 'checking'].includes(overview?.checking?.state ?? '') ||
-    overview?.rehearse?.state === 'reading' ||
-    ['waiting', 'running'].includes(overview?.run?.state ?? '') ||
-    // What was on its way when it was paused is still being finished.
-    (overview?.run?.state === 'paused' && overview.run.in_doubt > 0) ||
-    overview?.verify?.state === 'reading'
-  )
-}
-
-/** An import with what each station has to say, kept fresh while a worker is on it. */
+/** An import with what each station has to say, kept fresh by what is told of it. */
 export function useImport(id: Ref<number>) {
-  return useQuery({
+  const found = useQuery({
     queryKey: ['import', id],
     queryFn: () => answer(api.GET('/api/imports/{import_id}', { params: { path: { import_id: id.value } } })),
-    refetchInterval: (query) => (working(query.state.data) ? POLL : false),
   })
+  let end = () => undefined as void
+  watch(
+    id,
+    (number) => {
+      end()
+      end = follow(number, ['import', number], () => void found.refetch())
+    },
+    { immediate: true },
+  )
+  onScopeDispose(() => end())
+  return found
 }
 
 /** Everything that changes what the stations show; each answers with the new overview or has it asked for. */

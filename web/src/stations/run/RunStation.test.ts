@@ -7,8 +7,10 @@ import { refusal, server } from '@/testing/server'
 type Said = Parameters<typeof overview>[0]
 type Role = 'editor' | 'viewer'
 
-async function station(said: Said, failed: unknown[] = [], role: Role = 'editor') {
-  server.answers['GET /api/imports/7/runs/5/failed'] = failed
+const nothing = { parts: [], pace: [], happened: [], latest: [], refusals: [] }
+
+async function station(said: Said, progress: object = {}, role: Role = 'editor') {
+  server.answers['GET /api/imports/7/runs/5/progress'] = { ...nothing, ...progress }
   server.answers['GET /api/imports/7/runs'] = []
   server.answers['GET /api/imports/7/mapping'] = { fields: [], columns: [] }
   return open(RunStation, { overview: overview(said) }, { at: '/imports/7/run', role })
@@ -26,8 +28,8 @@ describe('what can be done', () => {
     ['running', 'Running', ['Pause']],
     ['paused', 'Paused', ['Continue', 'End it here', 'Verify 12 records']],
     ['failed', 'Stopped by an error', ['Continue', 'End it here', 'Verify 12 records']],
-    ['done', 'Done', ['Verify 12 records']],
-    ['ended', 'Ended before all was sent', ['Verify 12 records']],
+    ['done', 'Done', ['Take it back …', 'Verify 12 records']],
+    ['ended', 'Ended before all was sent', ['Take it back …', 'Verify 12 records']],
   ])('while it is %s', async (state, title, actions) => {
     const page = await station({ run: { state, done: 12 } })
     expect(page.find('h2').textContent).toBe(title)
@@ -36,7 +38,24 @@ describe('what can be done', () => {
 
   it('is nothing for a viewer', async () => {
     for (const state of ['running', 'paused', 'done'])
-      expect((await station({ run: { state } }, [], 'viewer')).actions()).toEqual([])
+      expect((await station({ run: { state, done: 5 } }, {}, 'viewer')).actions()).toEqual([])
+  })
+
+  it('after a pilot is to go on with the rest', async () => {
+    server.answers['POST /api/imports/7/runs'] = overview({ run: {} })
+    const pilot = { kind: 'pilot', state: 'done', total: 22, done: 22, left: 6141 }
+    const page = await station({ rehearse: {}, run: pilot })
+    expect(page.find('h2').textContent).toBe('Pilot: done')
+    expect(page.actions()).toEqual(['Take it back …', 'Verify 22 records', 'Go on with the other 6,141'])
+    await page.press('Go on with the other 6,141')
+    await vi.waitUntil(() => server.asked.some((one) => one.what === 'POST /api/imports/7/runs'))
+    expect(server.asked.at(-1)?.body).toMatchObject({ kind: 'main', deletes: null })
+  })
+
+  it('of an undo is not to take it back again', async () => {
+    const page = await station({ run: { kind: 'undo', state: 'done', done: 3 } })
+    expect(page.find('h2').textContent).toBe('Taking it back: done')
+    expect(page.actions()).toEqual(['Verify 3 records'])
   })
 
   it.each([
@@ -77,8 +96,8 @@ it('counts what went, failed and is to come, so that they add up', async () => {
       one.querySelector('dd')!.textContent!.trim(),
     ]),
   )
-  expect(figures).toMatchObject({ done: '900', failed: '8', 'to come': '900', 'in doubt': '50' })
-  expect(figures.of).toBe('1,858 records, 48.9%')
+  expect(figures).toMatchObject({ done: '900', refused: '8', 'to come': '900', 'in doubt': '50' })
+  expect(figures.of).toBe('1,858 records')
   const bar = page.find('[role=progressbar]')
   expect([bar.ariaValueNow ?? bar.getAttribute('aria-valuenow'), bar.getAttribute('aria-valuemax')]).toEqual([
     '908',
@@ -87,16 +106,37 @@ it('counts what went, failed and is to come, so that they add up', async () => {
 })
 
 it('says how fast it goes, and how long it will take or took', async () => {
-  const going = await station({ run: { rate: 631.4, response_ms: 12.2, concurrency: 16, seconds_left: 95 } })
-  expect(going.text()).toContain('631 records a second')
-  expect(going.text()).toContain('12 ms, 16 at a time')
+  const at = (second: number) => `2026-11-26T09:10:0${second}Z`
+  const pace = [1, 2, 3].map((second) => ({ at: at(second), rate: 600 + second, response_ms: 12 }))
+  const said = { rate: 631.4, concurrency: 16, workers: 2, seconds_left: 95 }
+  const going = await station({ run: said }, { pace })
+  expect(going.text()).toContain('631 a second')
+  await vi.waitUntil(() => going.text().includes('2 workers, up to 16 at a time'))
+  expect(going.find('svg[role=img]').getAttribute('aria-label')).toBe('603 records a second, answers in 12 ms')
   expect(going.text()).toContain('time left2 minutes')
   expect(going.text()).toContain('You can close this tab; the run goes on.')
-  const begun = await station({ run: {} })
-  expect(begun.text()).not.toMatch(/rate|time left|at a time|–/)
   const over = await station({ run: { state: 'done', ended_at: '2026-11-26T09:10:42Z' } })
   expect(over.text()).toContain('took42 seconds')
   expect(over.text()).not.toContain('close this tab')
+})
+
+it('shows how far each part is, what happened, and the last records', async () => {
+  const page = await station(
+    { run: {} },
+    {
+      parts: [
+        { record_type: 'terms', action: 'create', total: 4, done: 4, failed: 0 },
+        { record_type: '', action: 'update', total: 122, done: 100, failed: 2 },
+      ],
+      happened: [{ at: '2026-11-26T09:10:01Z', mark: 'warned', text: 'The site asked to wait 30 seconds (429).' }],
+      latest: [{ item: 4, key: '30611', action: 'create', state: 'done', took_ms: 38, page: 'https://q.example/4' }],
+    },
+  )
+  await vi.waitUntil(() => page.text().includes('What happened'))
+  expect(page.text()).toContain('4 terms, create4 done, each once')
+  expect(page.text()).toContain('122 customers, update100 done, 2 refused')
+  expect(page.text()).toContain('The site asked to wait 30 seconds (429).')
+  expect(page.text()).toContain('3061138 msopen ↗')
 })
 
 it('says what is known of records that are in doubt', async () => {
@@ -116,13 +156,48 @@ it('says whether the site sends mail, by the policy that was rehearsed', async (
   expect((await station({ rehearse: {}, run: {}, site_can_be_silenced: false })).text()).toContain(may)
 })
 
-it('lists what the site refused, in its own words', async () => {
-  const page = await station({ run: { state: 'done', failed: 1 } }, [
-    { item: 1284, row: 1284, key: 'ada@quillmoss.example', action: 'create', message: '422: phone: is too short' },
-  ])
-  await vi.waitUntil(() => page.text().includes('What the site refused'))
-  expect(page.find('tbody tr').textContent).toMatch(/1,284.*ada@quillmoss.example.*create.*422: phone: is too short/s)
+it('groups what the site refused by what it said, and opens each', async () => {
+  const refused = { status: 422, field: 'phone', title: 'Phone', records: 2, examples: ['ada@quillmoss.example'] }
+  server.answers['GET /api/imports/7/runs/5/failed'] = [
+    {
+      item: 1284,
+      row: 1284,
+      record_type: '',
+      key: 'ada@quillmoss.example',
+      action: 'create',
+      message: '422: 12 is short',
+    },
+    { item: 9, row: 9, record_type: '', key: 'bo@quillmoss.example', action: 'create', message: '409: exists already' },
+  ]
+  const page = await station({ run: { state: 'done', failed: 3 } }, { refusals: [{ ...refused, said: '7 is short' }] })
+  await vi.waitUntil(() => page.text().includes('2 records, 1 reason'))
+  expect(page.text()).toContain('Field Phone.')
   expect(page.text()).toContain('rehearse again')
+  await page.press('See the 2')
+  await vi.waitUntil(() => document.body.textContent!.includes('Row 1,284'))
+  expect(document.body.textContent).not.toContain('exists already')
+})
+
+it('is taken back as it is rehearsed to be', async () => {
+  const undo = { plan_id: 8, run_id: null, error: '', why: {}, total: 11, done: 0, failed: 0 }
+  const left = [{ item: 3, key: 'ida@quillmoss.example', reason: 'somebody has changed it since: Phone', page: null }]
+  server.answers['GET /api/imports/7/runs/5/undo'] = { ...undo, plan_id: null, state: 'none', counts: {}, left: [] }
+  server.answers['POST /api/imports/7/runs/5/undo'] = {
+    ...undo,
+    state: 'ready',
+    counts: { delete: 9, update: 2, held: 1 },
+    left,
+  }
+  server.answers['POST /api/imports/7/runs/5/undo/run'] = { ...undo, run_id: 6, state: 'waiting', counts: {}, left: [] }
+  const page = await station({ run: { state: 'done', done: 12 } })
+  await page.press('Take it back …')
+  const shown = () => document.body.textContent!
+  await vi.waitUntil(() => shown().includes('The site is read first'))
+  await page.press('Show what would be taken back')
+  await vi.waitUntil(() => shown().includes('9 records deleted, since the run created them'))
+  expect(shown()).toContain('somebody has changed it since: Phone')
+  await page.press('Take back 11 records')
+  await vi.waitUntil(() => server.asked.some((one) => one.what === 'POST /api/imports/7/runs/5/undo/run'))
 })
 
 it('says what stopped it', async () => {

@@ -1,28 +1,39 @@
 <script setup lang="ts">
-import StationFooter from '@/parts/StationFooter.vue'
-import StateMark from '@/parts/StateMark.vue'
-import { useQuery } from '@tanstack/vue-query'
 import { BButton } from 'bootstrap-vue-next'
-import { computed } from 'vue'
-import { answer, api } from '@/api/client'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import type { Schemas } from '@/api/client'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, number, percent, span, time } from '@/parts/format'
+import { counted, number, span, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import StateMark from '@/parts/StateMark.vue'
+import StationFooter from '@/parts/StationFooter.vue'
 import { useSession } from '@/session/useSession'
 import { useMappingFields } from '@/stations/map/useMapping'
+import LatestItems from '@/stations/run/LatestItems.vue'
+import PacePlot from '@/stations/run/PacePlot.vue'
+import RefusalList from '@/stations/run/RefusalList.vue'
+import RefusedRows from '@/stations/run/RefusedRows.vue'
 import RunHistory from '@/stations/run/RunHistory.vue'
+import RunParts from '@/stations/run/RunParts.vue'
+import UndoDialog from '@/stations/run/UndoDialog.vue'
+import { useRunProgress } from '@/stations/run/useRun'
+import WhatHappened from '@/stations/run/WhatHappened.vue'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
 const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
+const router = useRouter()
 const onward = useOnward()
 const { mayEdit } = useSession()
-const { pause, resume, end, verify } = useActions(id)
+const actions = useActions(id)
+const { pause, resume, end, verify } = actions
 const run = computed(() => props.overview.run)
 const left = computed(() => (run.value ? run.value.total - run.value.done - run.value.failed : 0))
 const going = computed(() => ['waiting', 'running'].includes(run.value?.state ?? ''))
-const titles: Record<string, string> = {
+const stopped = computed(() => ['paused', 'failed'].includes(run.value?.state ?? ''))
+const states: Record<string, string> = {
   waiting: 'Waiting for a worker',
   running: 'Running',
   paused: 'Paused',
@@ -30,20 +41,16 @@ const titles: Record<string, string> = {
   failed: 'Stopped by an error',
   ended: 'Ended before all was sent',
 }
-const failedCount = computed(() => run.value?.failed ?? 0)
-const { data: failed, error } = useQuery({
-  queryKey: ['failed', id, computed(() => run.value?.id), failedCount],
-  enabled: computed(() => run.value !== null),
-  queryFn: () =>
-    answer(
-      api.GET('/api/imports/{import_id}/runs/{run_id}/failed', {
-        params: { path: { import_id: id.value, run_id: run.value?.id ?? 0 } },
-      }),
-    ),
+const kinds: Record<string, string> = { pilot: 'Pilot', undo: 'Taking it back' }
+const title = computed(() => {
+  const state = states[run.value?.state ?? ''] ?? run.value?.state ?? ''
+  const kind = kinds[run.value?.kind ?? '']
+  return kind ? `${kind}: ${state.toLowerCase()}` : state
 })
+const { data: progress, error } = useRunProgress(id, run)
 /** Whatever changes about the run or what was proven of it. */
 const fresh = computed(() =>
-  [run.value?.id, run.value?.state, failedCount.value, props.overview.verify?.state].join('/'),
+  [run.value?.id, run.value?.state, run.value?.failed, props.overview.verify?.state].join('/'),
 )
 const { data: mapping } = useMappingFields(id)
 const fieldTitles = computed(() => Object.fromEntries(mapping.value?.fields.map((one) => [one.path, one.title]) ?? []))
@@ -52,13 +59,24 @@ const took = computed(() =>
     ? (Date.parse(run.value.ended_at) - Date.parse(run.value.started_at)) / 1000
     : null,
 )
-const mail = computed(() => props.overview.rehearse?.policy.send_mail === false && props.overview.site_can_be_silenced)
+const silenced = computed(
+  () =>
+    run.value?.kind === 'undo' ||
+    (props.overview.rehearse?.policy.send_mail === false && props.overview.site_can_be_silenced),
+)
+const refusal = ref<Schemas['Refusal'] | null>(null)
+const undoing = ref(false)
 
 function begin() {
   return onward(
     () => verify.mutateAsync(run.value?.id ?? 0),
     () => `/imports/${id.value}/verify`,
   )
+}
+async function goOn() {
+  // What is deleted has been counted and agreed to at Rehearse.
+  if (props.overview.rehearse?.counts.delete) return router.push(`/imports/${id.value}/rehearse`)
+  await actions.run.mutateAsync(undefined)
 }
 </script>
 
@@ -71,8 +89,8 @@ function begin() {
     </EmptyState>
   </main>
   <main v-else class="run">
-    <section class="progress-part">
-      <h2 class="h1">{{ titles[run.state] ?? run.state }}</h2>
+    <section class="going" aria-label="Progress">
+      <h2 class="h1">{{ title }}</h2>
       <div
         class="strip"
         role="progressbar"
@@ -83,36 +101,31 @@ function begin() {
       >
         <i :style="{ flexGrow: run.done, background: 'var(--moss)' }"></i>
         <i :style="{ flexGrow: run.failed, background: 'var(--brick)' }"></i>
-        <i :style="{ flexGrow: left }"></i>
+        <i :style="{ flexGrow: run.in_doubt, background: 'var(--marigold)' }"></i>
+        <i :style="{ flexGrow: left - run.in_doubt }"></i>
       </div>
       <dl class="figures">
         <div>
           <dt>done</dt>
-          <dd><StateMark state="good" /> {{ number(run.done) }}</dd>
+          <dd class="moss"><StateMark state="good" /> {{ number(run.done) }}</dd>
         </div>
         <div>
-          <dt>failed</dt>
-          <dd><StateMark :state="run.failed ? 'held' : 'same'" /> {{ number(run.failed) }}</dd>
+          <dt>refused</dt>
+          <dd :class="{ brick: run.failed }">
+            <StateMark :state="run.failed ? 'held' : 'same'" /> {{ number(run.failed) }}
+          </dd>
+        </div>
+        <div v-if="run.in_doubt">
+          <dt>in doubt</dt>
+          <dd class="marigold"><StateMark state="warned" /> {{ number(run.in_doubt) }}</dd>
         </div>
         <div>
           <dt>{{ run.state === 'ended' ? 'not sent' : 'to come' }}</dt>
           <dd>{{ number(left - run.in_doubt) }}</dd>
         </div>
-        <div v-if="run.in_doubt">
-          <dt>in doubt</dt>
-          <dd><StateMark state="warned" /> {{ number(run.in_doubt) }}</dd>
-        </div>
         <div>
           <dt>of</dt>
-          <dd>{{ counted(run.total, 'record') }}, {{ percent(run.done + run.failed, run.total) }}</dd>
-        </div>
-        <div v-if="run.rate">
-          <dt>rate</dt>
-          <dd>{{ run.rate.toFixed(0) }} records a second</dd>
-        </div>
-        <div v-if="run.response_ms">
-          <dt>site answers in</dt>
-          <dd>{{ run.response_ms.toFixed(0) }} ms, {{ run.concurrency }} at a time</dd>
+          <dd>{{ counted(run.total, 'record') }}</dd>
         </div>
         <div v-if="going && run.seconds_left != null">
           <dt>time left</dt>
@@ -121,6 +134,10 @@ function begin() {
         <div v-else-if="took != null">
           <dt>took</dt>
           <dd>{{ span(took) }}</dd>
+        </div>
+        <div v-if="run.rate">
+          <dt>rate</dt>
+          <dd>{{ run.rate.toFixed(0) }} a second</dd>
         </div>
       </dl>
       <ProblemNote v-if="run.error" :error="new Error(run.error)" />
@@ -133,64 +150,78 @@ function begin() {
             : 'When it goes on, the site is asked for them before anything is sent again.'
         }}
       </p>
-      <p :class="mail ? '' : 'marigold'">
-        <StateMark :state="mail ? 'good' : 'warned'" />
+      <RunParts v-if="progress" :parts="progress.parts" :own="overview.record_type" />
+      <PacePlot
+        v-if="progress"
+        :pace="progress.pace"
+        :happened="progress.happened"
+        :workers="run.workers"
+        :concurrency="run.concurrency"
+      />
+      <LatestItems v-if="progress?.latest.length" class="mt-3" :latest="progress.latest" />
+      <RunHistory :id="id" class="mt-3" :fresh="fresh" :titles="fieldTitles" />
+    </section>
+    <aside>
+      <RefusalList v-if="progress" :refusals="progress.refusals" :left="left" @see="refusal = $event" />
+      <p v-if="run.failed && !going" class="slate">
+        Settle what the site said, then rehearse again: rows that went are unchanged then, and only the rest is sent.
+      </p>
+      <p :class="silenced ? '' : 'marigold'">
+        <StateMark :state="silenced ? 'good' : 'warned'" />
         {{
-          mail
+          silenced
             ? 'Mail is silenced: the site is told, with every record, not to send any.'
             : 'The site may send mail about these records.'
         }}
       </p>
       <p class="slate">
         Started by {{ run.started_by }}<template v-if="run.started_at">, {{ time(run.started_at) }}</template
-        >. {{ going ? 'You can close this tab; the run goes on.' : '' }}
+        >.
       </p>
-    </section>
-    <section class="problems" aria-label="Refused rows and earlier runs">
-      <h2 v-if="failed?.length">What the site refused</h2>
-      <table v-if="failed?.length">
-        <thead>
-          <tr>
-            <th>Row</th>
-            <th>Key</th>
-            <th>Was to</th>
-            <th>The site said</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="row in failed" :key="row.item">
-            <td class="mono">{{ row.record_type ? row.record_type.replaceAll('_', ' ') : number(row.row ?? 0) }}</td>
-            <td class="mono">{{ row.key }}</td>
-            <td>{{ row.action }}</td>
-            <td class="brick"><StateMark state="held" /> {{ row.message }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="failed?.length" class="slate mt-3">
-        Settle what the site said, then rehearse again: rows that went are unchanged then, and only the rest is sent.
-      </p>
-      <RunHistory :id="id" class="mt-3" :fresh="fresh" :titles="fieldTitles" />
-      <ProblemNote :error="error ?? pause.error.value ?? resume.error.value ?? end.error.value ?? verify.error.value" />
-    </section>
+      <WhatHappened v-if="progress" :happened="progress.happened" />
+      <ProblemNote
+        :error="
+          error ??
+          pause.error.value ??
+          resume.error.value ??
+          end.error.value ??
+          verify.error.value ??
+          actions.run.error.value
+        "
+      />
+    </aside>
+    <RefusedRows v-if="refusal" :id="id" :run="run.id" :refusal="refusal" @close="refusal = null" />
+    <UndoDialog v-if="undoing" :id="id" v-model="undoing" :run="run.id" :fresh="fresh" />
     <StationFooter>
-      <span class="slate">Every row’s outcome is kept. A run that is interrupted goes on where it stopped.</span>
+      <span class="slate">{{
+        going
+          ? 'You can close this tab; the run goes on. It can be taken back when it is over, all or in part.'
+          : 'Every record’s outcome is kept. A run that is interrupted goes on where it stopped.'
+      }}</span>
       <template v-if="mayEdit" #end>
         <BButton v-if="going" variant="outline-primary" @click="pause.mutate(run.id)">Pause</BButton>
+        <BButton v-if="stopped" variant="primary" @click="resume.mutate(run.id)">Continue</BButton>
+        <BButton v-if="stopped" variant="link" @click="end.mutate(run.id)">End it here</BButton>
         <BButton
-          v-if="run.state === 'paused' || run.state === 'failed'"
-          variant="primary"
-          @click="resume.mutate(run.id)"
-          >Continue</BButton
-        >
-        <BButton v-if="run.state === 'paused' || run.state === 'failed'" variant="link" @click="end.mutate(run.id)"
-          >End it here</BButton
+          v-if="!going && !stopped && run.kind !== 'undo' && run.done"
+          variant="link"
+          class="brick"
+          @click="undoing = true"
+          >Take it back …</BButton
         >
         <BButton
-          v-if="!going"
-          :variant="run.state === 'done' ? 'primary' : 'link'"
+          v-if="!going && run.done"
+          :variant="run.state === 'done' && !run.left ? 'primary' : 'outline-primary'"
           :disabled="verify.isPending.value"
           @click="begin"
           >Verify {{ counted(run.done, 'record') }}</BButton
+        >
+        <BButton
+          v-if="run.left && !going && !stopped && !overview.rehearse?.stale"
+          variant="primary"
+          :disabled="actions.run.isPending.value"
+          @click="goOn"
+          >Go on with the other {{ number(run.left) }}</BButton
         >
       </template>
     </StationFooter>
@@ -203,17 +234,23 @@ function begin() {
 }
 .run {
   display: grid;
-  grid-template-rows: auto minmax(0, 1fr) auto;
+  grid-template: minmax(0, 1fr) auto / minmax(0, 1fr) 362px;
 }
-.progress-part {
-  padding: 22px 24px 6px;
+.going {
+  padding: 16px 20px;
+  overflow-y: auto;
+  background: var(--sheet);
+}
+aside {
+  padding: 14px 18px;
+  overflow-y: auto;
+  border-left: 1px solid var(--rule);
 }
 .strip {
   display: flex;
-  height: 26px;
-  margin: 12px 0;
+  height: 22px;
+  margin: 8px 0 12px;
   background: var(--rule-faint);
-  border: 1px solid var(--rule);
 }
 .figures {
   display: flex;
@@ -222,27 +259,13 @@ function begin() {
 }
 .figures dt {
   color: var(--slate-text);
-  font-size: 0.78rem;
+  font-size: 0.75rem;
   font-weight: 400;
 }
 .figures dd {
   margin: 0;
-  font-size: 1.06rem;
+  font: 1.15rem/1.3 var(--mono);
   font-variant-numeric: tabular-nums;
-}
-.problems {
-  padding: 6px 24px;
-  overflow: auto;
-}
-.problems th {
-  color: var(--slate-text);
-  font-size: 0.78rem;
-  font-weight: 400;
-}
-.problems td,
-.problems th {
-  padding: 5px 24px 5px 0;
-  border-bottom: 1px solid var(--rule);
 }
 @media (max-width: 767.98px), (max-height: 459.98px) {
   .run {

@@ -1,0 +1,45 @@
+"""Word of what changes: the database says by NOTIFY of which import anything has changed."""
+
+from __future__ import annotations
+
+import logging
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+import psycopg
+
+from datorum.store.database import database_url
+
+log = logging.getLogger(__name__)
+_CHANNEL = "datorum_import"
+_LOOKS_EVERY = 0.5
+_PATIENCE = 1.0
+
+
+@contextmanager
+def listening(changed: Callable[[int | None], None]) -> Iterator[None]:
+    """Have ``changed`` called, in a thread of its own, with the number of each import of which anything has changed,
+    for as long as the block lasts; with none where word of some may have been missed."""
+    over = threading.Event()
+    thread = threading.Thread(target=_listen, args=(changed, over), name="listening", daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        over.set()
+        thread.join(5)
+
+
+def _listen(changed: Callable[[int | None], None], over: threading.Event) -> None:
+    while not over.is_set():
+        try:
+            with psycopg.connect(database_url(), autocommit=True, connect_timeout=5) as connection:
+                connection.execute(f"LISTEN {_CHANNEL}")
+                changed(None)
+                while not over.is_set():
+                    for word in connection.notifies(timeout=_LOOKS_EVERY):
+                        changed(int(word.payload))
+        except psycopg.OperationalError:
+            log.warning("the database does not answer; who looks at an import is told when it does")
+            over.wait(_PATIENCE)

@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { BButton } from 'bootstrap-vue-next'
+import { computed, toRef } from 'vue'
+import DialogBox from '@/parts/DialogBox.vue'
+import { counted, number } from '@/parts/format'
+import ProblemNote from '@/parts/ProblemNote.vue'
+import StateMark from '@/parts/StateMark.vue'
+import { useUndo } from '@/stations/run/useRun'
+
+/** A run taken back: what that would do is rehearsed and shown before anything happens. `fresh` changes with whatever is
+ * known of it. */
+const props = defineProps<{ id: number; run: number; fresh: string }>()
+const open = defineModel<boolean>({ required: true })
+const { state, rehearse, carryOut } = useUndo(toRef(props, 'id'), toRef(props, 'run'), toRef(props, 'fresh'))
+const undo = computed(() => state.data.value)
+const done = computed(() => undo.value?.counts ?? {})
+const titles: Record<string, string> = {
+  delete: 'deleted, since the run created them',
+  update: 'put back to what they were, in the fields that the run changed',
+  create: 'created again, under ids that the site gives anew',
+  unchanged: 'gone already',
+  held: 'left as they are',
+}
+const lines = computed(() => Object.entries(titles).filter(([action]) => done.value[action]))
+const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?? ''))
+</script>
+
+<template>
+  <DialogBox v-model="open" title="Take the run back" wide>
+    <template v-if="undo">
+      <p v-if="undo.state === 'none'">
+        The site is read first, and what would be taken back is shown before anything happens: what the run created is
+        deleted, what it changed returns to what it was. What somebody has changed since stays as it is, and is listed.
+      </p>
+      <p v-else-if="undo.state === 'reading'" role="status">The site is being read.</p>
+      <template v-else-if="undo.state === 'failed' && !undo.run_id">
+        <ProblemNote :error="new Error(undo.error)" />
+      </template>
+      <template v-else>
+        <ul class="counts">
+          <li v-for="[action, title] in lines" :key="action">
+            <StateMark :state="action === 'held' ? 'warned' : 'good'" /> {{ counted(done[action] ?? 0, 'record') }}
+            {{ title }}
+          </li>
+        </ul>
+        <template v-if="undo.left.length">
+          <h3 class="panel-heading"><span>What cannot be taken back</span></h3>
+          <ul class="left">
+            <li v-for="one in undo.left" :key="one.item">
+              <span class="mono">{{ one.key }}</span> {{ one.reason }}
+              <a v-if="one.page" :href="one.page" target="_blank" rel="noopener">open ↗</a>
+            </li>
+          </ul>
+        </template>
+        <p v-if="undo.run_id" role="status">
+          <StateMark :state="undo.failed ? 'held' : undo.state === 'done' ? 'good' : 'same'" />
+          {{ number(undo.done) }} of {{ counted(undo.total, 'record') }} taken back<template v-if="undo.failed"
+            >, the site refused {{ number(undo.failed) }}</template
+          >. {{ undo.error }}
+        </p>
+      </template>
+    </template>
+    <ProblemNote :error="state.error.value ?? rehearse.error.value ?? carryOut.error.value" />
+    <div v-if="undo" class="text-end">
+      <BButton variant="link" @click="open = false">{{ undo.run_id ? 'Close' : 'Do not take it back' }}</BButton>
+      <BButton
+        v-if="!undo.run_id && undo.state !== 'reading'"
+        :variant="undo.state === 'ready' ? 'link' : 'primary'"
+        :disabled="rehearse.isPending.value"
+        @click="rehearse.mutate()"
+        >{{ undo.state === 'none' ? 'Show what would be taken back' : 'Read the site again' }}</BButton
+      >
+      <BButton
+        v-if="undo.state === 'ready' && undo.total"
+        variant="danger"
+        :disabled="carryOut.isPending.value || going"
+        @click="carryOut.mutate()"
+        >Take back {{ counted(undo.total, 'record') }}</BButton
+      >
+    </div>
+  </DialogBox>
+</template>
+
+<style scoped>
+.counts,
+.left {
+  margin: 0 0 10px;
+  padding: 0;
+  list-style: none;
+}
+.left {
+  max-height: 220px;
+  overflow-y: auto;
+}
+.left li {
+  padding: 3px 0;
+  border-bottom: 1px solid var(--rule-faint);
+}
+</style>
