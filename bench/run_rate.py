@@ -18,11 +18,14 @@ import psycopg
 from bench.figures import report
 from bench.served import imported, many_rows, seen_until_over, served_datorum
 from datorum.core.plan import nest
+from datorum.core.plan.frame import rows_of
+from datorum.core.table.packed import unpacked
 from datorum.settings import settings
 from demo.data import generate_customers
 from tests.processes import TOKEN, Served, StandIn
 
 SIZES = (2_400, 100_000)
+AGREED = ["mail", "snapshot", "backup", "columns", "pilot", "disk"]
 WINDOW = 10.0
 LOOKS_EVERY = 0.5
 
@@ -38,12 +41,17 @@ class Write(NamedTuple):
 def writes_of(served: Served, number: int) -> list[Write]:
     """What the plan of an import sends."""
     with psycopg.connect(served.database_url) as connection:
-        rows = connection.execute(
-            "SELECT r.record_id, r.etag, r.changes FROM plan_row r JOIN plan p ON p.id = r.plan_id"
-            " WHERE p.import_id = %s AND r.action IN ('create', 'update') ORDER BY r.row",
+        chunks = connection.execute(
+            "SELECT c.parquet FROM plan_chunk c JOIN plan p ON p.id = c.plan_id WHERE p.import_id = %s"
+            " ORDER BY p.id, c.number",
             [number],
         )
-        return [Write(one, tag, orjson.dumps(nest({p: c["after"] for p, c in row.items()}))) for one, tag, row in rows]
+        return [
+            Write(row.record_id, row.etag, orjson.dumps(nest({p: c.after for p, c in row.changes.items()})))
+            for (data,) in chunks
+            for row in rows_of(unpacked(data))
+            if row.action.sends
+        ]
 
 
 def windows(seen: list[tuple[float, int]]) -> list[float]:
@@ -98,7 +106,7 @@ def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) ->
     report("  rehearsed", [time.perf_counter() - began], "s", "")
     writes = writes_of(served, number)
     with site.kept():
-        client.post(f"/api/imports/{number}/runs").raise_for_status()
+        client.post(f"/api/imports/{number}/runs", json={"agreed": AGREED}).raise_for_status()
         ours = windows(seen_until_over(client, number, "run", LOOKS_EVERY))
     anchor = asyncio.run(bare(f"{site.url}/api/customers", writes))
     report(f"  a bare loop, {len(writes):,} records", [anchor], "r/s", "the anchor")

@@ -16,6 +16,7 @@ import pytest
 from datorum.store.cluster import LocalCluster
 from demo.data import CustomersDemo
 from tests.api.test_bad_input import upload
+from tests.api.test_runs import AGREED
 from tests.conftest import HOME
 from tests.processes import Served, StandIn, free_ports, until
 
@@ -97,7 +98,7 @@ def test_a_rehearsal_and_a_run_go_on_by_themselves(
     planned = now(client, number)["rehearse"]["counts"]
 
     site.behave(delay_ms=150)
-    client.post(f"/api/imports/{number}/runs").raise_for_status()
+    client.post(f"/api/imports/{number}/runs", json=AGREED).raise_for_status()
     until(lambda: now(client, number)["run"]["done"] > 10, "some records")
     BAD_DAYS[day](fragile, own_cluster)
     site.behave()

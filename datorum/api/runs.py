@@ -17,6 +17,7 @@ from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport, ru
 from datorum.stations.imports import get_import
 from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
+from datorum.stations.preflight import Point, must_be_agreed_to, preflight
 from datorum.stations.run_progress import RunProgress, progress_of
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.stations.undo_view import UndoState, undo_state
@@ -33,12 +34,14 @@ class RehearsalView(BaseModel):
 
 class RunAsked(BaseModel, extra="forbid"):
     """``pilot``: the ``telling`` records of the plan, and ``items`` besides, go first. ``deletes``: how many records
-    somebody has said are to be deleted, where the plan deletes any."""
+    somebody has said are to be deleted, where the plan deletes any. ``agreed``: the names of the points of preflight
+    that are not in order, and that somebody agrees to."""
 
     kind: Literal["main", "pilot"] = "main"
     telling: bool = True
     items: list[int] = Field([], max_length=1_000)
     deletes: int | None = None
+    agreed: list[str] = Field([], max_length=20)
 
 
 class PilotView(BaseModel):
@@ -88,6 +91,12 @@ def get_tree_after(
     return tree_after(store, plan, offset, count) if plan else TreeView(total=0, nodes=[])
 
 
+@router.get("/rehearsal/preflight")
+def get_preflight(store: Store, _: Viewer, import_id: Id) -> list[Point]:
+    """What is to be in order before the plan runs, and whether it is."""
+    return preflight(store, _plan(store, import_id))
+
+
 @router.get("/rehearsal/pilot")
 def get_pilot(store: Store, _: Viewer, import_id: Id) -> PilotView:
     """The records that would go first: the fewest that show all that the plan does, and what they mean."""
@@ -104,7 +113,9 @@ def start_run(store: Store, by: Editor, import_id: Id, asked: RunAsked | None = 
     chosen = None
     if asked.kind == "pilot":
         chosen = {*asked.items, *(pilot.telling_items(store, plan) if asked.telling else ())}
-    run.start_run(store, by, plan.id, deletes=asked.deletes, pilot=chosen)
+    points = preflight(store, plan, pilot=chosen is not None)
+    agreed = must_be_agreed_to(points, asked.agreed) if run.is_to_begin(store, plan, asked.kind) else []
+    run.start_run(store, by, plan.id, deletes=asked.deletes, pilot=chosen, agreed=agreed)
     return overview(store, import_id)
 
 

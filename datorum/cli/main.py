@@ -22,6 +22,7 @@ _COMMANDS = {
     "rehearse": "datorum.cli.stations:rehearse",
     "run": "datorum.cli.stations:run",
     "verify": "datorum.cli.stations:verify",
+    "undo": "datorum.cli.stations:undo",
     "site": "datorum.cli.site:site",
     "person": "datorum.cli.people:person",
     "password": "datorum.cli.people:password",

@@ -24,10 +24,15 @@ from datorum.stations import check as checking
 from datorum.stations import held as held_station
 from datorum.stations import imports, read
 from datorum.stations import map as mapping_station
+from datorum.stations import pilot as pilots
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
+from datorum.stations import undo as undoing
 from datorum.stations import verify as verifying
+from datorum.stations.history import run_in
 from datorum.stations.overview import Overview, overview
+from datorum.stations.preflight import must_be_agreed_to, preflight
+from datorum.stations.undo_view import undo_state
 from datorum.store.database import session
 from datorum.store.models import Site
 
@@ -104,14 +109,30 @@ def rehearse(import_id: ImportId, as_json: AsJson = False) -> None:
     sys.exit(1 if counts.get("held") else 0)
 
 
-def run(import_id: ImportId, as_json: AsJson = False) -> None:
+def run(
+    import_id: ImportId,
+    as_json: AsJson = False,
+    agree: Annotated[
+        list[str] | None, typer.Option(help="A point of preflight that is not in order, and is gone on with; or all.")
+    ] = None,
+    deletes: Annotated[
+        int | None, typer.Option(help="How many records are deleted, where the plan deletes any.")
+    ] = None,
+    pilot: Annotated[bool, typer.Option(help="Send the fewest records that show all that the plan does.")] = False,
+) -> None:
     """Carry out the rehearsed plan, or go on with a paused run. Exit status 1 where rows failed."""
     with connected():
         with session() as store:
             plan = rehearsing.latest_plan(store, import_id)
             if plan is None:
                 raise NotReady("There is no rehearsal to run.", remedy=f"Run `datorum rehearse {import_id}` first.")
-            started = running.start_run(store, _BY, plan.id)
+            chosen = pilots.telling_items(store, plan) if pilot else None
+            # The worker is this very process.
+            points = [one for one in preflight(store, plan, pilot=pilot) if one.name != "worker"]
+            wanted = [one.name for one in points] if agree == ["all"] else agree or []
+            begins = running.is_to_begin(store, plan, "pilot" if pilot else "main")
+            agreed = must_be_agreed_to(points, wanted) if begins else []
+            started = running.start_run(store, _BY, plan.id, deletes=deletes, pilot=chosen, agreed=agreed)
             if started.state in ("paused", "failed"):
                 running.resume(store, _BY, started.id)
         asyncio.run(_with_progress("Running", import_id, lambda: _until_over(started.id), _run_progress))
@@ -139,6 +160,30 @@ def verify(import_id: ImportId, as_json: AsJson = False) -> None:
     compared = f"{now.verify.compared:,} records, {now.verify.fields_compared:,} fields compared"
     _print(as_json, now.verify, f"{compared}; {now.verify.mismatches:,} differ")
     sys.exit(1 if now.verify.mismatches else 0)
+
+
+def undo(
+    import_id: ImportId,
+    run_id: Annotated[int, typer.Argument(help="The run that is taken back.")],
+    as_json: AsJson = False,
+    carry_out: Annotated[
+        bool, typer.Option(help="Take it back, as far as it can be; else say what that would do.")
+    ] = False,
+) -> None:
+    """Rehearse how a run is taken back, or do so. Exit status 1 where not all of it can be, or was."""
+    with connected():
+        with session() as store:
+            plan_id = undoing.start_undo(store, _BY, run_in(store, import_id, run_id).id).id
+        asyncio.run(undoing.plan_undo(plan_id))
+        if carry_out:
+            with session() as store:
+                started = running.start_run(store, _BY, plan_id)
+            asyncio.run(_with_progress("Taking back", import_id, lambda: _until_over(started.id), _run_progress))
+        with session() as store:
+            state = undo_state(store, run_in(store, import_id, run_id))
+    counts = ", ".join(f"{count:,} {action}" for action, count in state.counts.items() if count)
+    _print(as_json, state, f"{state.done:,} of {state.total:,} taken back" if carry_out else counts or "nothing")
+    sys.exit(1 if state.left or state.failed or state.error else 0)
 
 
 async def _until_over(run_id: int) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import codecs
 import csv
+import datetime as dt
 import io
 import re
 import time
@@ -74,6 +75,8 @@ def backup_of(site_id: int, names: Sequence[str]) -> Iterator[bytes]:
         if missing or not ready:
             what = ", ".join(missing) or "the site"
             raise NotReady(f"Nothing was read of {what} yet.", remedy="Read its records first.")
+        for name in names or ready:
+            ready[name].downloaded_at = dt.datetime.now(dt.UTC)
         chosen = [(name, ready[name].id, description_of(ready[name]).type(name).record_type) for name in names or ready]
     return _zipped(chosen)
 

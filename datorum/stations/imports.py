@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound
-from datorum.core.model import Mapping, Policy, RecordType, kept_mapping
+from datorum.core.errors import InvalidMapping, NotFound, Place
+from datorum.core.model import FieldType, Mapping, Policy, RecordType, kept_mapping
+from datorum.stations.descriptions import description_of
 from datorum.stations.rules import record_type_of
 from datorum.store import models
 from datorum.store.people import record
@@ -115,7 +116,40 @@ def rename(store: Session, by: str, import_id: int, name: str) -> None:
 
 
 def set_policy(store: Session, by: str, import_id: int, policy: Policy) -> None:
-    """Change what happens on a match, on no match and with mail."""
+    """Change what happens on a match, on no match, to single fields and records, and with mail. Raises NotFound, and
+    InvalidMapping where the policy names what the records have not, or wants what the site cannot do."""
     item = get_import(store, import_id)
+    _must_fit(policy, record_type_of(store, item), can_delete=_deletes(item))
     record(store, by, "policy changed", f"import {import_id}", before=item.policy, after=policy.model_dump())
     item.policy = policy.model_dump()
+
+
+def _deletes(item: models.Import) -> bool:
+    return description_of(item).type(item.record_type).delete is not None
+
+
+def _must_fit(policy: Policy, kind: RecordType, *, can_delete: bool) -> None:
+    """Raises InvalidMapping."""
+    for path in policy.fields:
+        kind.field(path)
+    for path in (path for key in policy.keys for path in key):
+        if path not in kind.possible_keys:
+            raise InvalidMapping(
+                f"Records cannot be told apart by {path}.",
+                remedy=f"Choose among {', '.join(kind.possible_keys) or 'no fields: there are none'}.",
+                place=Place(field=path),
+            )
+    if not all(policy.keys):
+        raise InvalidMapping("A key of the policy has no field.", remedy="Choose one, or take the key out.")
+    lists = [path for path, one in policy.fields.items()
+             if one.items != "as a whole" and kind.field(path).type is not FieldType.LIST]  # fmt: skip
+    if lists:
+        raise InvalidMapping(
+            f"{kind.field(lists[0]).title} is no list that anything could be added to or taken from.",
+            remedy="Have it written as a whole.",
+            place=Place(field=lists[0]),
+        )
+    if (policy.clear_first or policy.unnamed == "delete") and not can_delete:
+        raise InvalidMapping(
+            f"The site has no way to delete {kind.name}.", remedy="Have the records listed, and delete them there."
+        )

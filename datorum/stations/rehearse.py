@@ -289,4 +289,4 @@ def why_stale(now: Opened, plan: models.Plan, *, begun: bool = False) -> str:
     settled: its own records are among it by now."""
     basis = basis_of(now)
     changed = what_changed(plan.basis, basis | {"links": plan.basis.get("links", "")} if begun else basis)
-    return changed or ("the policy changed" if plan.policy != now.item.policy else "")
+    return changed or ("the policy changed" if Policy.model_validate(plan.policy) != now.policy else "")

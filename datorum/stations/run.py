@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import datetime as dt
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from contextlib import AsyncExitStack
 from typing import NamedTuple
 
@@ -21,6 +21,7 @@ from datorum.stations.pilot import assign, with_all_meant
 from datorum.stations.rehearse import get_plan, why_stale
 from datorum.stations.sender import Destination, Part, Sender
 from datorum.stations.sites import limits_of, opened
+from datorum.stations.snapshots import ready_snapshots
 from datorum.stations.turns import LeaseLost
 from datorum.stations.undo import taken_back
 from datorum.store import models
@@ -32,11 +33,12 @@ from datorum.store.run_notes import note
 
 
 def start_run(
-    store: Session, by: str, plan_id: int, *, deletes: int | None = None, pilot: Collection[int] | None = None
-) -> models.Run:
+    store: Session, by: str, plan_id: int, *, deletes: int | None = None, pilot: Collection[int] | None = None,
+    agreed: Sequence[str] = (),
+) -> models.Run:  # fmt: skip
     """A run of a frozen plan, to be carried out by any worker: of all that is not sent yet or, as a ``pilot``, of some
     items with all that they mean. A second start of the same is the same run. ``deletes``: how many records somebody
-    has said are to be deleted.
+    has said are to be deleted; ``agreed``: what was not in order before it, and agreed to.
 
     Raises NotReady where the plan is not made or has nothing left to send, Conflict where it is stale, another run of
     the import is not over, or it deletes another number of records than was said.
@@ -61,12 +63,8 @@ def start_run(
     left = by_state.get("pending", 0)
     if not left:
         raise NotReady("The plan has nothing to send.", remedy="There is nothing to run.")
-    gone = int(plan.counts.get("delete", 0)) if kind != "undo" else 0
-    if gone and deletes != gone:
-        raise Conflict(
-            f"The plan deletes {gone:,} records.", remedy="Say the number to show that this is meant.",
-            current={"deletes": gone},
-        )  # fmt: skip
+    if kind != "undo" and plan.counts.get("delete"):
+        _deletes_are_meant(store, plan, deletes)
     run = models.Run(plan_id=plan_id, kind=kind, total=left, state="waiting", started_by=by)
     store.add(run)
     store.flush()
@@ -79,8 +77,33 @@ def start_run(
     mail = "Mail is silenced" if not plan.policy.get("send_mail") else "The site sends its mail"
     note(store, run.id, "same", f"{_CALLED[kind]} of {run.total:,} records was started by {by}. {mail}.")
     record(store, by, f"{kind} started" if kind != "main" else "run started", f"import {plan.import_id}", plan=plan_id,
-           run=run.id, records=run.total, counts=plan.counts)  # fmt: skip
+           run=run.id, records=run.total, counts=plan.counts, agreed=list(agreed))  # fmt: skip
+    for one in agreed:
+        note(store, run.id, "warned", f"{by} agreed that {one}.")
     return run
+
+
+def is_to_begin(store: Session, plan: models.Plan, kind: str) -> bool:
+    """Whether a start of a run would begin one, and is not that of one that there is."""
+    existing = run_of(store, plan.id)
+    return existing is None or (existing.kind != kind if kind == "main" else existing.state not in NOT_OVER)
+
+
+def _deletes_are_meant(store: Session, plan: models.Plan, said: int | None) -> None:
+    """Raises Conflict where records would be deleted that nobody has taken away as a file, or whose number nobody has
+    said."""
+    item, gone = get_import(store, plan.import_id), int(plan.counts["delete"])
+    kept = ready_snapshots(store, item.site_id).get(item.record_type)
+    if kept is None or kept.downloaded_at is None:
+        raise Conflict(
+            f"The plan deletes {gone:,} records, and nobody has downloaded what the site has of them.",
+            remedy="Download the snapshot of the site first.",
+        )
+    if said != gone:
+        raise Conflict(
+            f"The plan deletes {gone:,} records.", remedy="Say the number to show that this is meant.",
+            current={"deletes": gone},
+        )  # fmt: skip
 
 
 _CALLED = {"pilot": "A pilot", "main": "A run", "undo": "An undo"}

@@ -148,6 +148,8 @@ class Snapshot(Base):
     began_with: Mapped[int] = mapped_column(default=0, server_default="0")
     began_at: Mapped[dt.datetime | None]
     as_of: Mapped[dt.datetime | None]
+    downloaded_at: Mapped[dt.datetime | None]
+    """When somebody took it away as a file."""
     __table_args__ = (Index("ix_snapshot_site_id", "site_id", "record_type"),)
 
 

@@ -165,26 +165,22 @@ def settle(plan_id: int, run_id: int, turn_id: int, settled: Sequence[Settled]) 
     if not settled:
         return
     with session() as store:
-        kept = (
-            store.execute(
-                QUERIES["settle"],
-                {
-                    "plan": plan_id,
-                    "turn": turn_id,
-                    "at": dt.datetime.now(dt.UTC),
-                    "items": [one.item for one in settled],
-                    "states": [one.state for one in settled],
-                    "records": [one.record_id for one in settled],
-                    "etags": [one.etag for one in settled],
-                    "pages": [one.page for one in settled],
-                    "statuses": [one.status for one in settled],
-                    "messages": [one.message for one in settled],
-                    "took": [one.took_ms for one in settled],
-                },
-            )
-            .tuples()
-            .all()
-        )
+        kept = store.execute(
+            QUERIES["settle"],
+            {
+                "plan": plan_id,
+                "turn": turn_id,
+                "at": dt.datetime.now(dt.UTC),
+                "items": [one.item for one in settled],
+                "states": [one.state for one in settled],
+                "records": [one.record_id for one in settled],
+                "etags": [one.etag for one in settled],
+                "pages": [one.page for one in settled],
+                "statuses": [one.status for one in settled],
+                "messages": [one.message for one in settled],
+                "took": [one.took_ms for one in settled],
+            },
+        ).all()
         states = Counter(state for _, _, state in kept)
         parts = Counter(kept)
         for record_type, action in dict.fromkeys((record_type, action) for record_type, action, _ in kept):

@@ -12,6 +12,9 @@ from demo.data import CustomersDemo
 from tests.api.test_bad_input import upload
 from tests.processes import Served, StandIn, until
 
+AGREED = {"agreed": ["mail", "snapshot", "backup", "columns", "pilot", "linked imports", "disk"]}
+"""All of preflight that may not be in order where tests run."""
+
 
 class Import:
     """One import over HTTP."""
@@ -72,9 +75,9 @@ def test_a_plan_is_made_run_and_proven(small: Import, site: StandIn) -> None:
     changed = small.ask("GET", "/rehearsal")["changed_fields"]
     assert {one["field"] for one in changed}
     assert all(one["records"] <= planned["counts"]["update"] for one in changed)
-    started = small.ask("POST", "/runs", status=202)["run"]
+    started = small.ask("POST", "/runs", json=AGREED, status=202)["run"]
     assert started["total"] == planned["counts"]["create"] + planned["counts"]["update"]
-    assert small.ask("POST", "/runs", status=202)["run"]["id"] == started["id"]
+    assert small.ask("POST", "/runs", json=AGREED, status=202)["run"]["id"] == started["id"]
     done = small.until_run_is("done")
     assert (done["done"], done["failed"], done["in_doubt"]) == (done["total"], 0, 0)
     assert small.of_run("GET", "/failed") == []
@@ -87,7 +90,7 @@ def test_a_plan_is_made_run_and_proven(small: Import, site: StandIn) -> None:
 def test_a_run_is_paused_goes_on_and_is_ended(small: Import, site: StandIn) -> None:
     small.rehearsed()
     site.behave(delay_ms=400)
-    small.ask("POST", "/runs", status=202)
+    small.ask("POST", "/runs", json=AGREED, status=202)
     until(lambda: small.now()["run"]["state"] == "running", "the run")
     paused = small.of_run("POST", "/pause")["run"]
     assert paused["state"] == "paused"
@@ -107,7 +110,7 @@ def test_what_the_site_refused_is_given_with_its_words(small: Import, site: Stan
     key = ledger["records"][0]["label"]
     with psycopg.connect(site.database_url) as connection:
         connection.execute("INSERT INTO customer (body) VALUES (%s)", [psycopg.types.json.Jsonb({"email": key})])
-    small.ask("POST", "/runs", status=202)
+    small.ask("POST", "/runs", json=AGREED, status=202)
     done = small.until_run_is("done")
     assert (done["failed"], done["done"]) == (1, done["total"] - 1)
     [failed] = small.of_run("GET", "/failed")
@@ -123,7 +126,7 @@ def test_what_the_site_refused_is_given_with_its_words(small: Import, site: Stan
 def test_what_the_site_keeps_otherwise_is_told_field_by_field(small: Import, site: StandIn) -> None:
     small.rehearsed()
     site.behave(alter_city=True)
-    small.ask("POST", "/runs", status=202)
+    small.ask("POST", "/runs", json=AGREED, status=202)
     small.until_run_is("done")
     verified = small.verified()
     mismatches = small.of_run("GET", "/mismatches")
@@ -142,7 +145,7 @@ def test_a_pilot_goes_first_then_the_rest_and_either_is_taken_back(small: Import
     pilot = small.ask("GET", "/rehearsal/pilot")
     assert 0 < len(pilot["items"]) < to_send
     assert sum(pilot["counts"].values()) == len(pilot["items"])
-    begun = small.ask("POST", "/runs", json={"kind": "pilot"}, status=202)["run"]
+    begun = small.ask("POST", "/runs", json={"kind": "pilot", **AGREED}, status=202)["run"]
     assert (begun["kind"], begun["total"]) == ("pilot", len(pilot["items"]))
     done = small.until_run_is("done")
     assert (done["done"], done["left"]) == (len(pilot["items"]), to_send - len(pilot["items"]))
@@ -150,7 +153,7 @@ def test_a_pilot_goes_first_then_the_rest_and_either_is_taken_back(small: Import
     shown = small.ask("POST", "/ledger", json={"station": "verify", "records": "first"})
     assert shown["total"] == len(pilot["items"])
 
-    small.ask("POST", "/runs", status=202)
+    small.ask("POST", "/runs", json=AGREED, status=202)
     until(lambda: (now := small.now()["run"])["kind"] == "main" and now["state"] == "done", "the rest")
     rest = small.now()["run"]
     assert (rest["total"], rest["done"]) == (done["left"], done["left"])
@@ -167,7 +170,7 @@ def test_a_pilot_goes_first_then_the_rest_and_either_is_taken_back(small: Import
         return {key: {name: one for name, one in body.items() if name not in own} for key, body in bodies.items()}
 
     assert kept({one["email"]: one for one in site.bodies()}) == kept(before)
-    assert "taken back" in small.ask("POST", "/runs", status=409)["title"]
+    assert "taken back" in small.ask("POST", "/runs", json=AGREED, status=409)["title"]
 
 
 def test_what_the_site_lacks_of_the_sheet_is_deleted_only_where_the_number_is_said(
@@ -180,18 +183,45 @@ def test_what_the_site_lacks_of_the_sheet_is_deleted_only_where_the_number_is_sa
     small.ask("PUT", "/policy", json={"unnamed": "delete", "on_match": "skip", "on_no_match": "skip"})
     planned = small.rehearsed()
     assert (planned["counts"]["delete"], planned["to_send"]) == (listed, listed)
-    refused = small.ask("POST", "/runs", status=409)
+    assert (
+        "nobody has downloaded" in small.ask("POST", "/runs", json={"deletes": listed, **AGREED}, status=409)["title"]
+    )
+    backup = client.get("/api/sites/1/backup", params={"types": "customers"})
+    assert len(backup.raise_for_status().content) > 1_000
+    refused = small.ask("POST", "/runs", json=AGREED, status=409)
     assert (refused["title"], refused["current"]) == (f"The plan deletes {listed:,} records.", {"deletes": listed})
-    small.ask("POST", "/runs", json={"deletes": listed + 1}, status=409)
-    small.ask("POST", "/runs", json={"deletes": listed}, status=202)
+    small.ask("POST", "/runs", json={"deletes": listed + 1, **AGREED}, status=409)
+    small.ask("POST", "/runs", json={"deletes": listed, **AGREED}, status=202)
     done = small.until_run_is("done")
     assert (done["done"], done["failed"], len(site.bodies())) == (listed, 0, there - listed)
     assert small.verified()["mismatches"] == 0
 
 
+def test_what_is_not_in_order_before_a_run_is_agreed_to_by_name(client: httpx.Client, small: Import) -> None:
+    small.rehearsed()
+    points = {one["name"]: one for one in small.ask("GET", "/rehearsal/preflight")}
+    assert points["mail"]["state"] == points["plan"]["state"] == points["worker"]["state"] == "good"
+    amiss = {name for name, one in points.items() if one["state"] != "good"}
+    assert {"backup", "pilot"} <= amiss
+    refused = small.ask("POST", "/runs", json={"agreed": sorted(amiss - {"backup"})}, status=409)
+    assert [one["name"] for one in refused["current"]["points"]] == ["backup"]
+    assert "nobody has downloaded" in refused["title"]
+    client.get("/api/sites/1/backup").raise_for_status()
+    begun = small.ask("POST", "/runs", json={"agreed": sorted(amiss - {"backup"})}, status=202)["run"]
+    happened = small.ask("GET", f"/runs/{begun['id']}/progress")["happened"]
+    assert any("agreed that no pilot went first" in one["text"] for one in happened)
+    # A second start is the same run, and asks for nothing.
+    assert small.ask("POST", "/runs", status=202)["run"]["id"] == begun["id"]
+    small.until_run_is("done")
+    shown = small.ask("GET", f"/runs/{begun['id']}/progress")
+    assert sum(part["done"] for part in shown["parts"]) == begun["total"]
+    assert shown["latest"]
+    assert shown["refusals"] == []
+
+
 def test_what_has_run_is_archived_and_can_be_taken_out(client: httpx.Client, small: Import) -> None:
     small.rehearsed()
-    small.ask("POST", "/runs", status=202)
+    small.ask("POST", "/runs", json=AGREED, status=202)
     small.until_run_is("done")
     small.ask("DELETE", status=204)
     assert [one["id"] for one in client.get("/api/imports").json()] == []
@@ -217,7 +247,7 @@ def test_an_import_goes_on_after_its_site_was_connected_anew(
     assert client.post("/api/sites", json={**again, "sign_in": {"token": "stand-in-token"}}).status_code == 201
     # The same site at the same address: what was rehearsed still holds.
     assert small.now()["rehearse"]["stale"] == ""
-    small.ask("POST", "/runs", status=202)
+    small.ask("POST", "/runs", json=AGREED, status=202)
     done = small.until_run_is("done")
     assert done["done"] == done["total"]
 
@@ -225,7 +255,7 @@ def test_an_import_goes_on_after_its_site_was_connected_anew(
 def test_a_site_cannot_be_connected_anew_under_a_run(client: httpx.Client, small: Import, site: StandIn) -> None:
     small.rehearsed()
     site.behave(delay_ms=500)
-    small.ask("POST", "/runs", status=202)
+    small.ask("POST", "/runs", json=AGREED, status=202)
     again = {"name": "Quillmoss new site", "address": site.description_url, "sign_in": {"token": "stand-in-token"}}
     refused = client.post("/api/sites", json=again)
     assert refused.status_code == 409
@@ -250,3 +280,20 @@ def test_what_comes_too_early_says_what_comes_first(
     refused = small.ask(method, path, status=status)
     assert says in refused["title"].lower()
     assert refused["detail"]
+
+
+@pytest.mark.parametrize(
+    ("policy", "says"),
+    [
+        ({"fields": {"shoe": {"write": "never"}}}, "have no field “shoe”"),
+        ({"fields": {"name": {"items": "add"}}}, "is no list"),
+        ({"keys": [["address.city", "shoe"]]}, "cannot be told apart by shoe"),
+        ({"keys": [[]]}, "has no field"),
+        ({"keys": "email"}, "keys"),
+        ({"unnamed": "burn"}, "unnamed"),
+    ],
+)
+def test_a_policy_that_does_not_fit_says_what_is_wrong(small: Import, policy: dict[str, Any], says: str) -> None:
+    before = small.now()["policy"]
+    assert says in small.ask("PUT", "/policy", json=policy, status=422)["title"]
+    assert small.now()["policy"] == before

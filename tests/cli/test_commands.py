@@ -24,20 +24,37 @@ def test_the_whole_path(datorum: Datorum, number: str, site: StandIn, demo: Cust
     assert f"{held:,} held" in datorum("check", number, status=1).out
     plan = json.loads(datorum("rehearse", number, "--json", status=1).out)
     assert plan["counts"]["held"] == held
-    ran = datorum("run", number).out
+    ran = datorum("run", number, "--agree", "all").out
     assert f"{plan['counts']['create'] + plan['counts']['update']:,} done, 0 failed, mail silenced" in ran
     assert "0 differ" in datorum("verify", number).out
     assert len(site.bodies()) == manifest.already_on_site + plan["counts"]["create"]
     assert site.mails() == 0
     # What is done is done: the same plan is not carried out again.
-    datorum("run", number)
+    datorum("run", number, "--agree", "all")
     assert len(site.bodies()) == manifest.already_on_site + plan["counts"]["create"]
+
+
+def test_a_pilot_and_an_undo(datorum: Datorum, number: str, site: StandIn) -> None:
+    before = len(site.bodies())
+    datorum("rehearse", number, status=1)
+    refused = datorum("run", number, "--pilot", status=2).error
+    assert "nobody has downloaded" in refused
+    piloted = json.loads(datorum("run", number, "--pilot", "--agree", "all", "--json").out)
+    assert (piloted["kind"], piloted["done"]) == ("pilot", piloted["total"])
+    assert 0 < len(site.bodies()) - before < piloted["left"]
+    planned = json.loads(datorum("undo", number, str(piloted["id"]), "--json").out)
+    assert planned["counts"]["delete"] + planned["counts"]["update"] == piloted["total"]
+    assert len(site.bodies()) > before
+    undone = datorum("undo", number, str(piloted["id"]), "--carry-out").out
+    assert f"{piloted['total']} of {piloted['total']} taken back" in undone
+    assert len(site.bodies()) == before
+    datorum("undo", number, str(piloted["id"] + 7), status=2)
 
 
 def test_what_the_site_refuses_and_alters_ends_with_status_1(datorum: Datorum, number: str, site: StandIn) -> None:
     datorum("rehearse", number, status=1)
     site.behave(alter_city=True)
-    datorum("run", number)
+    datorum("run", number, "--agree", "all")
     verified = json.loads(datorum("verify", number, "--json", status=1).out)
     assert verified["mismatches"] > 0
     assert f"{verified['mismatches']:,} differ" in datorum("verify", number, status=1).out
@@ -48,9 +65,9 @@ def test_a_run_that_the_site_paused_goes_on_when_it_is_asked_for_again(
 ) -> None:
     planned = json.loads(datorum("rehearse", number, "--json", status=1).out)["counts"]
     site.behave(unavailable_every=1, retry_after=700)
-    assert "It asks to be left alone for 12 minutes" in datorum("run", number, status=1).out
+    assert "It asks to be left alone for 12 minutes" in datorum("run", number, "--agree", "all", status=1).out
     site.behave()
-    assert f"{planned['create'] + planned['update']:,} done, 0 failed" in datorum("run", number).out
+    assert f"{planned['create'] + planned['update']:,} done, 0 failed" in datorum("run", number, "--agree", "all").out
     assert site.twice() == []
 
 

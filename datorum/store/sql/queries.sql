@@ -117,6 +117,10 @@ ON CONFLICT (site_id) DO UPDATE
     SET next_at = greatest(site_pace.next_at, clock_timestamp()) + make_interval(secs => :each * :count)
 RETURNING extract(epoch FROM next_at - clock_timestamp()) - :each * :count;
 
+-- workers_alive --
+-- How many workers have given a sign of life lately.
+SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - make_interval(secs => :seconds);
+
 -- sending_in_turns --
 -- How many items of a run are on their way in turns that are not over.
 SELECT count(*) FROM plan_item i JOIN turn t ON t.id = i.turn_id

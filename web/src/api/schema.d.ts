@@ -1345,6 +1345,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/rehearsal/preflight': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Preflight
+     * @description What is to be in order before the plan runs, and whether it is.
+     */
+    get: operations['get_preflight']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/rehearsal/pilot': {
     parameters: {
       query?: never
@@ -3948,6 +3968,23 @@ export interface components {
       }
     }
     /**
+     * Point
+     * @description One thing to be in order: ``state`` is good, warned or held; ``remedy`` sets it right where it is not.
+     */
+    Point: {
+      /** Name */
+      name: string
+      /** State */
+      state: string
+      /** Text */
+      text: string
+      /**
+       * Remedy
+       * @default
+       */
+      remedy: string
+    }
+    /**
      * Policy
      * @description What happens on a match, on no match, to single fields, to records that no row names, and with the site's mail.
      *
@@ -4593,7 +4630,8 @@ export interface components {
     /**
      * RunAsked
      * @description ``pilot``: the ``telling`` records of the plan, and ``items`` besides, go first. ``deletes``: how many records
-     *     somebody has said are to be deleted, where the plan deletes any.
+     *     somebody has said are to be deleted, where the plan deletes any. ``agreed``: the names of the points of preflight
+     *     that are not in order, and that somebody agrees to.
      */
     RunAsked: {
       /**
@@ -4614,6 +4652,11 @@ export interface components {
       items: number[]
       /** Deletes */
       deletes?: number | null
+      /**
+       * Agreed
+       * @default []
+       */
+      agreed: string[]
     }
     /** RunProgress */
     RunProgress: {
@@ -10898,6 +10941,64 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['TreeView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_preflight: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Point'][]
         }
       }
       /** @description What is wrong and what to do. */

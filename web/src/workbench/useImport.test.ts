@@ -98,8 +98,8 @@ describe('what is asked for', () => {
     await actions.run.mutateAsync()
     await actions.run.mutateAsync({ kind: 'pilot', items: [9] })
     expect(server.asked.map((one) => one.body)).toEqual([
-      { kind: 'main', telling: true, items: [], deletes: null },
-      { kind: 'pilot', telling: true, items: [9], deletes: null },
+      { kind: 'main', telling: true, items: [], deletes: null, agreed: [] },
+      { kind: 'pilot', telling: true, items: [9], deletes: null, agreed: [] },
     ])
   })
 

@@ -87,7 +87,7 @@ export function useActions(id: Ref<number>) {
       answer(
         api.POST('/api/imports/{import_id}/runs', {
           params: params.value,
-          body: { kind: 'main', telling: true, items: [], deletes: null, ...asked },
+          body: { kind: 'main', telling: true, items: [], deletes: null, agreed: [], ...asked },
         }),
       ),
     ),

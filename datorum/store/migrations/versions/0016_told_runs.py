@@ -58,6 +58,7 @@ def upgrade() -> None:
         FROM run r JOIN plan_item i ON i.plan_id = r.plan_id WHERE i.state <> 'none'
         GROUP BY r.id, i.record_type, i.action"""
     )
+    op.add_column("snapshot", sa.Column("downloaded_at", sa.DateTime(timezone=True), nullable=True))
     op.add_column("plan_item", sa.Column("took_ms", sa.Integer(), nullable=True))
     op.create_index("ix_plan_item_ended", "plan_item", ["run_id", "ended_at"],
                     postgresql_where=sa.text("ended_at IS NOT NULL"))  # fmt: skip
@@ -76,5 +77,6 @@ def downgrade() -> None:
         op.execute(f"DROP FUNCTION tell_{table}()")
     op.drop_index("ix_plan_item_ended", "plan_item")
     op.drop_column("plan_item", "took_ms")
+    op.drop_column("snapshot", "downloaded_at")
     for table in ("run_part", "run_point", "run_event"):
         op.drop_table(table)

@@ -1,18 +1,23 @@
 <script setup lang="ts">
 import { BFormSelect } from 'bootstrap-vue-next'
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
+import { counted } from '@/parts/format'
+import PolicyKeys from '@/stations/rehearse/PolicyKeys.vue'
+import PolicyFields from '@/stations/rehearse/PolicyFields.vue'
 
 type Policy = Schemas['Policy']
 
-const props = defineProps<{ policy: Policy; disabled: boolean }>()
+const props = defineProps<{ id: number; policy: Policy; disabled: boolean }>()
 const emit = defineEmits<{ change: [Policy] }>()
 
 interface Choice {
   label: string
-  name: keyof Policy
+  name: 'on_match' | 'on_no_match' | 'unnamed' | 'clear_first' | 'send_mail'
   options: { value: string; text: string }[]
   read?: (text: string) => boolean
 }
+const isTrue = (text: string) => text === 'true'
 const choices: Choice[] = [
   {
     label: 'On a match',
@@ -20,6 +25,7 @@ const choices: Choice[] = [
     options: [
       { value: 'update', text: 'update the record' },
       { value: 'skip', text: 'leave it as it is' },
+      { value: 'hold', text: 'hold the row' },
     ],
   },
   {
@@ -28,7 +34,26 @@ const choices: Choice[] = [
     options: [
       { value: 'create', text: 'create a record' },
       { value: 'skip', text: 'leave the row out' },
+      { value: 'hold', text: 'hold the row' },
     ],
+  },
+  {
+    label: 'No row names it',
+    name: 'unnamed',
+    options: [
+      { value: 'leave', text: 'leave it on the site' },
+      { value: 'list', text: 'leave it, and list it' },
+      { value: 'delete', text: 'delete it' },
+    ],
+  },
+  {
+    label: 'Before all else',
+    name: 'clear_first',
+    options: [
+      { value: 'false', text: 'keep what is there' },
+      { value: 'true', text: 'delete all of this type' },
+    ],
+    read: isTrue,
   },
   {
     label: 'Mail from the site',
@@ -37,12 +62,19 @@ const choices: Choice[] = [
       { value: 'false', text: 'silenced' },
       { value: 'true', text: 'sent as the site does' },
     ],
-    read: (text) => text === 'true',
+    read: isTrue,
   },
 ]
 function set(choice: Choice, text: string) {
   emit('change', { ...props.policy, [choice.name]: choice.read ? choice.read(text) : text })
 }
+const dialog = ref<'keys' | 'fields' | null>(null)
+const otherwise = computed(() => Object.keys(props.policy.fields).length)
+const keysSaid = computed(() =>
+  props.policy.keys.length
+    ? `then by ${props.policy.keys.map((key) => key.join(' and ')).join(', ')}`
+    : 'match key only',
+)
 </script>
 
 <template>
@@ -57,6 +89,32 @@ function set(choice: Choice, text: string) {
         @update:model-value="set(choice, String($event))"
       />
     </label>
+    <div class="line">
+      <span>Found by</span>
+      <button type="button" class="visually-plain petrol" :disabled="disabled" @click="dialog = 'keys'">
+        {{ keysSaid }}
+      </button>
+    </div>
+    <div class="line">
+      <span>Single fields</span>
+      <button type="button" class="visually-plain petrol" :disabled="disabled" @click="dialog = 'fields'">
+        {{ otherwise ? `${counted(otherwise, 'field')} otherwise` : 'all are written' }}
+      </button>
+    </div>
+    <PolicyKeys
+      v-if="dialog === 'keys'"
+      :id="id"
+      :keys="policy.keys"
+      @change="emit('change', { ...policy, keys: $event })"
+      @close="dialog = null"
+    />
+    <PolicyFields
+      v-if="dialog === 'fields'"
+      :id="id"
+      :fields="policy.fields"
+      @change="emit('change', { ...policy, fields: $event })"
+      @close="dialog = null"
+    />
   </div>
 </template>
 
@@ -65,10 +123,14 @@ function set(choice: Choice, text: string) {
   display: grid;
   gap: 6px;
 }
-label {
+label,
+.line {
   display: grid;
   grid-template-columns: 128px 1fr;
   align-items: center;
   gap: 8px;
+}
+.line button {
+  text-align: left;
 }
 </style>

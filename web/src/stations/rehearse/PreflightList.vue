@@ -1,16 +1,18 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+import type { State } from '@/parts/marks'
 import StateMark from '@/parts/StateMark.vue'
-import { preflight } from '@/workbench/summaries'
-import type { Overview } from '@/workbench/useImport'
 
-const props = defineProps<{ overview: Overview }>()
-const points = computed(() => preflight(props.overview))
+/** What is to be in order before a run, each with what sets it right where it is not. */
+defineProps<{ points: Schemas['Point'][] }>()
+const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 </script>
 
 <template>
   <ul class="points">
-    <li v-for="point in points" :key="point.text"><StateMark :state="point.state" /> {{ point.text }}</li>
+    <li v-for="point in points" :key="point.name" :title="point.remedy || undefined">
+      <StateMark :state="point.state as State" /> {{ sentence(point.text) }}
+    </li>
   </ul>
 </template>
 

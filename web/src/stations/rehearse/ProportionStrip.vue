@@ -11,10 +11,15 @@ const emit = defineEmits<{ choose: [string] }>()
 const parts: { action: string; mark: State; colour: string }[] = [
   { action: 'create', mark: 'good', colour: 'var(--moss)' },
   { action: 'update', mark: 'changed', colour: 'var(--marigold)' },
+  { action: 'delete', mark: 'held', colour: 'var(--brick)' },
   { action: 'unchanged', mark: 'same', colour: 'var(--slate)' },
   { action: 'left out', mark: 'same', colour: 'var(--rule)' },
   { action: 'held', mark: 'held', colour: 'var(--brick)' },
+  { action: 'unnamed', mark: 'same', colour: 'var(--rule)' },
 ]
+/** What few plans do is shown where it is done. */
+const rare = ['delete', 'unnamed']
+const shown = computed(() => parts.filter((part) => props.counts[part.action] || !rare.includes(part.action)))
 const total = computed(() => Object.values(props.counts).reduce((sum, count) => sum + count, 0))
 </script>
 
@@ -22,13 +27,13 @@ const total = computed(() => Object.values(props.counts).reduce((sum, count) => 
   <div>
     <div class="strip" aria-hidden="true">
       <i
-        v-for="part in parts"
+        v-for="part in shown"
         :key="part.action"
         :style="{ flexGrow: counts[part.action] ?? 0, background: part.colour }"
       ></i>
     </div>
     <ul class="legend">
-      <li v-for="part in parts" :key="part.action">
+      <li v-for="part in shown" :key="part.action">
         <button
           type="button"
           class="visually-plain"

@@ -9,7 +9,6 @@ import { answer, api, type Schemas } from '@/api/client'
 import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
-import DialogBox from '@/parts/DialogBox.vue'
 import EmptyState from '@/parts/EmptyState.vue'
 import { counted, number, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -18,9 +17,10 @@ import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
 import MadeList from '@/stations/rehearse/MadeList.vue'
 import PolicyForm from '@/stations/rehearse/PolicyForm.vue'
 import PreflightList from '@/stations/rehearse/PreflightList.vue'
+import RunDialog from '@/stations/rehearse/RunDialog.vue'
 import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
 import TreeAfter from '@/stations/rehearse/TreeAfter.vue'
-import { mailWarning, planFoot } from '@/workbench/summaries'
+import { planFoot } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
@@ -79,16 +79,44 @@ function choose(value: string) {
   if (value === 'first' || value === 'random') records.choose(value)
   else if (value !== 'finding') records.choose('action', { action: value })
 }
-/** What is to be agreed to before a run, where mail may go out. */
-const mail = computed(() => mailWarning(props.overview))
-const asking = ref(false)
-function begin() {
-  asking.value = false
+/** What goes first, where there is more to send than that. */
+const { data: pilot } = useQuery({
+  queryKey: ['pilot', id, planKey],
+  enabled: computed(() => ready.value && sending.value > 0 && !plan.value?.stale && !props.overview.run),
+  queryFn: () =>
+    answer(api.GET('/api/imports/{import_id}/rehearsal/pilot', { params: { path: { import_id: id.value } } })),
+})
+const first = computed(() => {
+  const count = pilot.value?.items.length ?? 0
+  return count < sending.value ? count : 0
+})
+const chosenItems = ref<number[]>([])
+/** What is to be agreed to before a run, where anything is. */
+const asking = ref<'main' | 'pilot' | null>(null)
+const { data: points, refetch: lookAgain } = useQuery({
+  queryKey: ['preflight', id, planKey, computed(() => plan.value?.stale)],
+  enabled: computed(() => plan.value !== null),
+  queryFn: () =>
+    answer(api.GET('/api/imports/{import_id}/rehearsal/preflight', { params: { path: { import_id: id.value } } })),
+})
+const amiss = computed(() =>
+  (points.value ?? []).filter((one) => one.state !== 'good' && (asking.value !== 'pilot' || one.name !== 'pilot')),
+)
+async function ask(kind: 'main' | 'pilot') {
+  await lookAgain()
+  asking.value = kind
+  if (points.value && !amiss.value.length && (kind === 'pilot' || !plan.value?.counts.delete))
+    await begin(kind, [], null)
+}
+function begin(kind: 'main' | 'pilot', agreed: string[], deletes: number | null) {
+  asking.value = null
   return onward(
-    () => run.mutateAsync(undefined),
+    () => run.mutateAsync({ kind, agreed, deletes, items: kind === 'pilot' ? chosenItems.value : [] }),
     () => `/imports/${id.value}/run`,
   )
 }
+/** The record that the ledger shows first, which may be had go with the pilot. */
+const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenItems.value.includes(one.row)))
 </script>
 
 <template>
@@ -99,6 +127,7 @@ function begin() {
         site is not changed.
       </p>
       <PolicyForm
+        :id="id"
         :policy="overview.policy"
         :disabled="!mayEdit"
         class="mb-3 text-start"
@@ -151,7 +180,7 @@ function begin() {
     </div>
     <aside aria-label="Preflight">
       <h2>Before the run</h2>
-      <PreflightList :overview="overview" />
+      <PreflightList :points="points ?? []" />
       <template v-if="ready">
         <TreeAfter v-if="plan.in_tree" :id="id" :plan-key="planKey" />
         <MadeList :id="id" :plan-key="planKey" :made="plan.made" />
@@ -167,20 +196,34 @@ function begin() {
           @choose="records.show({ changed: $event, records: undefined, action: undefined })"
         />
       </template>
+      <p v-if="first && mayEdit" class="small mt-3 mb-0">
+        A pilot of {{ counted(first, 'record') }} shows all that the plan does: every action, field, step and number of
+        lines.
+        <button
+          v-if="shownFirst"
+          type="button"
+          class="visually-plain petrol"
+          @click="chosenItems = [...chosenItems, shownFirst.row]"
+        >
+          Have {{ shownFirst.label || shownFirst.place }} go with it
+        </button>
+      </p>
       <h3 class="panel-heading"><span>Policy</span></h3>
-      <PolicyForm :policy="overview.policy" :disabled="!mayEdit" @change="setPolicy.mutate($event)" />
+      <PolicyForm :id="id" :policy="overview.policy" :disabled="!mayEdit" @change="setPolicy.mutate($event)" />
       <p class="slate small mt-3">
         Rehearsed {{ time(plan.created_at) }}. The plan is frozen: what it says is what runs.
       </p>
       <ProblemNote :error="rehearse.error.value ?? run.error.value ?? setPolicy.error.value" />
     </aside>
-    <DialogBox v-if="asking" model-value title="Mail from the site" @update:model-value="asking = false">
-      <p><StateMark state="warned" /> {{ mail }}</p>
-      <div class="text-end">
-        <BButton variant="link" @click="asking = false">Do not run yet</BButton>
-        <BButton variant="primary" @click="begin">Run {{ counted(sending, 'record') }} all the same</BButton>
-      </div>
-    </DialogBox>
+    <RunDialog
+      v-if="asking"
+      :overview="overview"
+      :points="amiss"
+      :pilot="asking === 'pilot'"
+      :count="asking === 'pilot' ? first : sending"
+      @run="(agreed, deletes) => begin(asking ?? 'main', agreed, deletes)"
+      @close="asking = null"
+    />
     <StationFooter>
       <span :class="{ slate: !foot.state }"><StateMark :state="foot.state" /> {{ foot.text }}</span>
       <template v-if="mayEdit" #end>
@@ -190,13 +233,19 @@ function begin() {
           @click="rehearse.mutate()"
           >Rehearse again</BButton
         >
-        <BButton
-          v-if="ready && !plan.stale && !overview.run && sending"
-          variant="primary"
-          :disabled="run.isPending.value || busy"
-          @click="mail ? (asking = true) : begin()"
-          >Run {{ counted(sending, 'record') }}</BButton
-        >
+        <template v-if="ready && !plan.stale && !overview.run && sending">
+          <BButton
+            v-if="first"
+            variant="outline-primary"
+            :disabled="run.isPending.value || busy"
+            title="The fewest records that show all that the plan does, with all that they mean"
+            @click="ask('pilot')"
+            >Pilot: {{ counted(first + chosenItems.length, 'record') }} first</BButton
+          >
+          <BButton variant="primary" :disabled="run.isPending.value || busy" @click="ask('main')"
+            >Run {{ counted(sending, 'record') }}</BButton
+          >
+        </template>
       </template>
     </StationFooter>
   </main>

@@ -9,7 +9,11 @@ import { refusal, server } from '@/testing/server'
 
 type Said = Parameters<typeof overview>[0]
 
-async function station(said: Said, role: 'editor' | 'viewer' = 'editor') {
+const amiss = (name: string, text: string) => ({ name, state: 'warned', text, remedy: 'Set it right.' })
+
+async function station(said: Said, role: 'editor' | 'viewer' = 'editor', points: object[] = [], pilot: number[] = []) {
+  server.answers['GET /api/imports/7/rehearsal/preflight'] = points
+  server.answers['GET /api/imports/7/rehearsal/pilot'] = { items: pilot, counts: {} }
   server.answers['GET /api/imports/7/rehearsal'] = { ...overview(said).rehearse, changed_fields: [] }
   server.answers['POST /api/imports/7/ledger'] = { lines: [], records: [], total: 0, offset: 0 }
   return open(RehearseStation, { overview: overview(said) }, { at: '/imports/7/rehearse', role })
@@ -48,17 +52,56 @@ describe('the station', () => {
     expect(page.actions().filter((name) => /^(Rehearse|Run) /.test(name))).toEqual(actions)
   })
 
-  it('asks before mail may go out, and runs only when that is agreed to', async () => {
-    const page = await station({ rehearse: {}, policy: { send_mail: true } })
-    const begun = () => server.asked.some((one) => one.what === 'POST /api/imports/7/runs')
+  it('asks for what is not in order by name, and runs only when all of it is agreed to', async () => {
+    const points = [
+      amiss('mail', 'the site sends its mail, for up to 1,858 records'),
+      amiss('backup', 'nobody has downloaded what the site has now'),
+    ]
+    const page = await station({ rehearse: {} }, 'editor', points)
+    const begun = () => server.asked.find((one) => one.what === 'POST /api/imports/7/runs')
     server.answers['POST /api/imports/7/runs'] = overview({ run: {} })
+    await vi.waitUntil(() => page.text().includes('The site sends its mail'))
     await page.press('Run 1,858 records')
-    await vi.waitUntil(() => page.text().includes('up to 1,858 records may each bring somebody a message'))
+    await vi.waitUntil(() => page.text().includes('Not all is in order.'))
     await page.press('Do not run yet')
-    expect(begun()).toBe(false)
     await page.press('Run 1,858 records')
+    const boxes = () => [...document.querySelectorAll<HTMLInputElement>('input[type=checkbox]')]
+    await vi.waitUntil(() => boxes().length === 2)
+    boxes()[0]?.click()
+    await vi.waitUntil(() => boxes()[0]?.checked)
+    expect(page.actions()).not.toContain('Run 1,858 records all the same')
+    boxes()[1]?.click()
     await page.press('Run 1,858 records all the same')
     await vi.waitUntil(begun)
+    expect(begun()?.body).toMatchObject({ kind: 'main', agreed: ['mail', 'backup'], deletes: null })
+  })
+
+  it('has the number typed of what is deleted', async () => {
+    const page = await station({ rehearse: { counts: { delete: 1204 }, to_send: 1204 } })
+    const begun = () => server.asked.find((one) => one.what === 'POST /api/imports/7/runs')
+    server.answers['POST /api/imports/7/runs'] = overview({ run: {} })
+    await page.press('Run 1,204 records')
+    const field = await vi.waitUntil(() => document.querySelector<HTMLInputElement>('input[inputmode=numeric]'))
+    for (const [typed, may] of [
+      ['1203', false],
+      ['1,204', true],
+    ] as const) {
+      field.value = typed
+      field.dispatchEvent(new Event('input'))
+      const run = () => [...document.querySelectorAll('.modal button')].at(-1)!
+      await vi.waitUntil(() => run().hasAttribute('disabled') !== may)
+    }
+    ;([...document.querySelectorAll('.modal button')].at(-1) as HTMLElement).click()
+    await vi.waitUntil(begun)
+    expect(begun()?.body).toMatchObject({ deletes: 1204 })
+  })
+
+  it('offers a pilot of what shows all that the plan does, and more that is chosen', async () => {
+    const page = await station({ rehearse: {} }, 'editor', [amiss('pilot', 'no pilot went first')], [2, 3, 9])
+    server.answers['POST /api/imports/7/runs'] = overview({ rehearse: {}, run: { kind: 'pilot' } })
+    await page.press('Pilot: 3 records first')
+    await vi.waitUntil(() => page.router.currentRoute.value.path === '/imports/7/run')
+    expect(server.asked.at(-1)?.body).toMatchObject({ kind: 'pilot', telling: true, items: [] })
   })
 
   it('lets a viewer look, and begin nothing', async () => {
@@ -83,8 +126,8 @@ describe('the station', () => {
 })
 
 it('shows what is to be looked at before the run, with a mark each', async () => {
-  const page = await open(PreflightList, { overview: overview({ rehearse: {} }) })
-  expect(page.find('ul').querySelectorAll('li svg')).toHaveLength(4)
+  const page = await open(PreflightList, { points: [amiss('mail', 'the site sends its mail'), amiss('disk', 'full')] })
+  expect(page.find('ul').querySelectorAll('li svg')).toHaveLength(2)
 })
 
 it('shows every action with its share, and shows the records of the one that is chosen', async () => {

@@ -1,0 +1,185 @@
+"""Preflight: what is to be in order before a run. What is not is agreed to by name, or set right."""
+
+from __future__ import annotations
+
+import datetime as dt
+import shutil
+from collections.abc import Collection, Iterator
+from pathlib import Path
+
+from pydantic import BaseModel
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from datorum.core.errors import Conflict
+from datorum.settings import settings
+from datorum.stations.descriptions import description_of
+from datorum.stations.imports import Opened, open_import
+from datorum.stations.links import links_fed, types_made
+from datorum.stations.map import unplaced_columns
+from datorum.stations.rehearse import why_stale
+from datorum.stations.sites import limits_of
+from datorum.stations.snapshots import ready_snapshots
+from datorum.stations.verify import count_mismatches, latest_verification
+from datorum.store import models
+from datorum.store.plan_items import counts_by_state
+from datorum.store.queries import QUERIES
+
+_FRESH = dt.timedelta(hours=1)
+_ROOM = 2 * 1024**3
+
+
+class Point(BaseModel):
+    """One thing to be in order: ``state`` is good, warned or held; ``remedy`` sets it right where it is not."""
+
+    name: str
+    state: str
+    text: str
+    remedy: str = ""
+
+
+def preflight(store: Session, plan: models.Plan, *, pilot: bool = False) -> list[Point]:
+    """The points of a plan before it, or a ``pilot`` of it, runs."""
+    now = open_import(store, plan.import_id)
+    points = [_mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), *_linked(store, now),
+              _quiet(now), _worker(store), _disk(), _columns(now)]  # fmt: skip
+    return points if pilot else [*points, _pilot(store, plan)]
+
+
+def must_be_agreed_to(points: list[Point], agreed: Collection[str]) -> list[str]:
+    """The points that are not in order and were agreed to, in words. Raises Conflict where one was not."""
+    open_points = [one for one in points if one.state != "good"]
+    missing = [one for one in open_points if one.name not in agreed]
+    if missing:
+        said = "; ".join(one.text for one in missing)
+        raise Conflict(
+            f"Before the run: {said}.",
+            remedy=" ".join(dict.fromkeys(one.remedy for one in missing if one.remedy))
+            or f"Agree to it by name: {', '.join(one.name for one in missing)}.",
+            current={"points": [one.model_dump() for one in missing]},
+        )
+    return [one.text for one in open_points]
+
+
+def _mail(now: Opened, plan: models.Plan) -> Point:
+    description = description_of(now.item)
+    silent = all(description.type(name).mail is not None for name in (now.item.record_type, *types_made(now)))
+    count = f"{plan.to_send:,} record{'' if plan.to_send == 1 else 's'}"
+    if now.policy.send_mail:
+        return Point(name="mail", state="warned", text=f"the site sends its mail, for up to {count}",
+                     remedy="Have it silenced in the policy, and rehearse again.")  # fmt: skip
+    if silent:
+        return Point(name="mail", state="good", text="the site is asked to send no mail")
+    return Point(name="mail", state="warned", text=f"the site does not say how to silence its mail, for up to {count}",
+                 remedy="Switch it off on the site.")  # fmt: skip
+
+
+def _plan(store: Session, now: Opened, plan: models.Plan) -> Point:
+    if plan.state != "ready":
+        return Point(name="plan", state="held", text="there is no plan", remedy="Rehearse.")
+    begun = store.scalar(select(models.Run.id).where(models.Run.plan_id == plan.id).limit(1)) is not None
+    stale = why_stale(now, plan, begun=begun)
+    if stale:
+        return Point(name="plan", state="held", text=f"the plan is stale: {stale}", remedy="Rehearse again.")
+    return Point(name="plan", state="good", text="the plan is what sheet, mapping and policy say")
+
+
+def _snapshot(store: Session, now: Opened, plan: models.Plan) -> Iterator[Point]:
+    age = dt.datetime.now(dt.UTC) - plan.snapshot_at if plan.snapshot_at else None
+    read = f"the site was read {_ago(age)}: {plan.records_read:,} records" if age else "the site was not read"
+    fresh = age is not None and age < _FRESH
+    yield Point(name="snapshot", state="good" if fresh else "warned", text=read,
+                remedy="" if fresh else "Rehearse again.")  # fmt: skip
+    kept = ready_snapshots(store, now.item.site_id).get(now.item.record_type)
+    taken = kept is not None and kept.downloaded_at is not None
+    yield Point(name="backup", state="good" if taken else "warned",
+                text="what the site has was downloaded" if taken else "nobody has downloaded what the site has now",
+                remedy="" if taken else "Download the snapshot.")  # fmt: skip
+
+
+def _ago(age: dt.timedelta | None) -> str:
+    minutes = int(age.total_seconds() // 60) if age else 0
+    if minutes < 1:
+        return "just now"
+    if minutes < 90:
+        return f"{minutes} minute{'' if minutes == 1 else 's'} ago"
+    return f"{minutes // 60} hours ago" if minutes < 2880 else f"{minutes // 1440} days ago"
+
+
+def _linked(store: Session, now: Opened) -> Iterator[Point]:
+    """Imports of the records that links mean come first."""
+    kinds = {link.to for link in links_fed(now, now.mapping).values()}
+    other = models.Import
+    asked = select(other).where(other.site_id == now.item.site_id, other.record_type.in_(kinds),
+                                other.id != now.item.id, other.archived_at.is_(None))  # fmt: skip
+    if not kinds:
+        return
+    waiting = [one.name for one in store.scalars(asked.order_by(other.id)) if not _has_run(store, one.id)]
+    if waiting:
+        said = f"not run yet, and meant by links: {', '.join(waiting)}"
+        remedy = "Run them first, or go on without what they bring."
+        yield Point(name="linked imports", state="warned", text=said, remedy=remedy)
+    else:
+        yield Point(name="linked imports", state="good", text="all imports that links mean have run")
+
+
+def _has_run(store: Session, import_id: int) -> bool:
+    run, plan = models.Run, models.Plan
+    asked = (
+        select(run.id)
+        .join(plan, plan.id == run.plan_id)
+        .where(plan.import_id == import_id, run.kind == "main", run.state == "done")
+    )
+    return store.scalar(asked.limit(1)) is not None
+
+
+def _quiet(now: Opened) -> Point:
+    until = limits_of(now.item.site).quiet_until(dt.datetime.now(dt.UTC))
+    if until is None:
+        return Point(name="quiet hours", state="good", text="the site has no quiet hours now")
+    return Point(
+        name="quiet hours", state="warned", text=f"the site has quiet hours until {until:%H:%M}; it begins then"
+    )
+
+
+def _worker(store: Session) -> Point:
+    alive = store.execute(QUERIES["workers_alive"], {"seconds": settings().stalled_after}).scalar_one()
+    if alive:
+        return Point(name="worker", state="good", text=f"{alive} worker{'' if alive == 1 else 's'} to carry it out")
+    return Point(
+        name="worker", state="held", text="no worker is there to carry it out", remedy="Start `datorum worker`."
+    )
+
+
+def _disk() -> Point:
+    home = settings().home
+    free = shutil.disk_usage(home if home.exists() else Path.cwd()).free
+    said = f"{free / 1024**3:,.0f} GB of disk are free"
+    return Point(
+        name="disk", state="good" if free > _ROOM else "warned", text=said, remedy="" if free > _ROOM else "Make room."
+    )
+
+
+def _columns(now: Opened) -> Point:
+    count = len(unplaced_columns(now))
+    if not count:
+        return Point(name="columns", state="good", text="every column is used or left out")
+    said = f"{count} column{'' if count == 1 else 's'} neither used nor left out"
+    return Point(name="columns", state="warned", text=said, remedy="Place them at Map, or leave them out there.")
+
+
+def _pilot(store: Session, plan: models.Plan) -> Point:
+    pilots = models.Run
+    asked = select(pilots).where(pilots.plan_id == plan.id, pilots.kind == "pilot").order_by(pilots.id.desc())
+    run = store.scalars(asked.limit(1)).first()
+    if run is None:
+        if counts_by_state(store, plan.id).get("pending", 0) < 2:
+            return Point(name="pilot", state="good", text="there is nothing to be tried first")
+        return Point(name="pilot", state="warned", text="no pilot went first", remedy="Send a pilot first.")
+    proof = latest_verification(store, run.id)
+    if proof is None or proof.state != "done":
+        return Point(name="pilot", state="warned", text="the pilot was not verified", remedy="Verify it.")
+    if run.failed or count_mismatches(store, proof.id):
+        said = "not all of the pilot is on the site as it was sent"
+        return Point(name="pilot", state="warned", text=said, remedy="Look at what differs.")
+    return Point(name="pilot", state="good", text=f"the pilot of {run.total:,} was verified, all of it as sent")

@@ -1,0 +1,179 @@
+"""What a run did is taken back, as far as nobody else has a hand in it since; the rest is listed before that happens."""
+
+from __future__ import annotations
+
+import asyncio
+import datetime as dt
+from typing import Any
+
+import psycopg
+import pytest
+
+from datorum.core.errors import Conflict
+from datorum.core.model import Policy
+from datorum.stations import run, undo
+from datorum.stations.pilot import telling_items, with_all_meant
+from datorum.stations.rehearse import latest_plan
+from datorum.stations.undo_view import UndoState, undo_state
+from datorum.store import models, plan_items
+from datorum.store.database import session
+from tests.processes import StandIn
+from tests.stations.conftest import Journey
+from tests.stations.test_made import BY_NAME, ORDERS
+from tests.stations.whole import SITE, Begin, relink
+
+_OWN = ("id", "version", "created_at", "updated_at")
+
+
+def bodies(site: StandIn, table: str = "customer") -> dict[str, dict[str, Any]]:
+    """What the site has, but for what it gives by itself."""
+    return {
+        str(one.get("email") or one["id"]): {name: value for name, value in one.items() if name not in _OWN}
+        for one in site.bodies(table)
+    }
+
+
+def planned_undo(run_id: int, items: set[int] | None = None) -> UndoState:
+    with session() as store:
+        plan = undo.start_undo(store, "ada", run_id, items)
+    asyncio.run(undo.plan_undo(plan.id))
+    return state_of(run_id)
+
+
+def state_of(run_id: int) -> UndoState:
+    with session() as store:
+        return undo_state(store, run.get_run(store, run_id))
+
+
+def take_back(run_id: int) -> UndoState:
+    plan_id = state_of(run_id).plan_id
+    assert plan_id is not None
+    with session() as store:
+        started = run.start_run(store, "ada", plan_id)
+    asyncio.run(run.carry_out(started.id))
+    return state_of(run_id)
+
+
+def change(site: StandIn, email: str, **body: Any) -> None:
+    with psycopg.connect(site.database_url) as connection:
+        connection.execute(
+            "UPDATE customer SET body = body || %s, version = version + 1 WHERE body->>'email' = %s",
+            [psycopg.types.json.Jsonb(body), email],
+        )
+
+
+def test_all_goes_back_to_what_it_was(small: Journey, site: StandIn) -> None:
+    before = bodies(site)
+    done = (small.rehearse(), small.run().run)[1]
+    assert done is not None
+    assert bodies(site) != before
+    planned = planned_undo(done.id)
+    assert planned.state == "ready"
+    assert planned.counts["delete"] + planned.counts["update"] == done.done
+    assert bodies(site) != before
+    taken = take_back(done.id)
+    assert (taken.state, taken.done, taken.failed, taken.left) == ("done", done.done, 0, [])
+    assert bodies(site) == before
+    now = small.now()
+    assert now.run is not None
+    assert (now.run.kind, now.run.state) == ("undo", "done")
+    assert now.rehearse is not None
+    assert "taken back" in now.rehearse.stale
+    with session() as store, pytest.raises(Conflict, match="nothing of the run"):
+        undo.start_undo(store, "ada", done.id)
+    with session() as store, pytest.raises(Conflict, match="not taken back"):
+        undo.start_undo(store, "ada", now.run.id)
+
+
+def test_what_somebody_has_changed_since_stays_and_is_told(small: Journey, site: StandIn) -> None:
+    small.rehearse()
+    done = small.run().run
+    assert done is not None
+    with session() as store:
+        rows = [row for _, row in _items(store, done.id)]
+    made = [row.key or "" for row in rows if row.action == "create"]
+    updated = next(row for row in rows if row.action == "update" and len(row.changes) > 1)
+    phone = next(iter(updated.changes))
+    change(site, made[0], name="By hand")
+    with psycopg.connect(site.database_url) as connection:
+        connection.execute("DELETE FROM customer WHERE body->>'email' = %s", [made[1]])
+    planned = planned_undo(done.id)
+    assert {one.key: one.reason for one in planned.left} == {made[0]: "somebody has changed it since: Name"}
+    assert planned.counts["unchanged"] == 1
+    # And one is changed after the undo was rehearsed.
+    change(site, made[2], name="Later by hand")
+    taken = take_back(done.id)
+    assert (taken.failed, taken.done) == (1, taken.total - 1)
+    left = bodies(site)
+    assert (left[made[0]]["name"], left[made[2]]["name"]) == ("By hand", "Later by hand")
+    assert not set(made[3:]) & left.keys()
+    assert phone
+
+
+def _items(store: Any, run_id: int) -> list[tuple[models.PlanItem, Any]]:
+    one = run.get_run(store, run_id)
+    items = store.query(models.PlanItem).filter_by(plan_id=one.plan_id, run_id=run_id).order_by(models.PlanItem.item)
+    rows = plan_items.rows(store, one.plan_id, [item.item for item in items])
+    return [(item, rows[item.item]) for item in items]
+
+
+def test_some_records_of_a_run_are_taken_back_alone(small: Journey, site: StandIn) -> None:
+    small.rehearse()
+    done = small.run().run
+    assert done is not None
+    with session() as store:
+        created = [item.item for item, row in _items(store, done.id) if row.action == "create"][:3]
+    count = len(site.bodies())
+    assert planned_undo(done.id, set(created)).counts["delete"] == 3
+    assert take_back(done.id).done == 3
+    assert len(site.bodies()) == count - 3
+    # The rest can follow.
+    assert planned_undo(done.id).total == done.done - 3
+
+
+def test_what_was_deleted_is_created_again_where_all_of_a_kind_had_gone(small: Journey, site: StandIn) -> None:
+    before = bodies(site)
+    small.set_policy(Policy(clear_first=True))
+    planned = small.rehearse().rehearse
+    assert planned is not None
+    assert (planned.counts["delete"], planned.counts["update"]) == (len(before), 0)
+    with session() as store:
+        plan = latest_plan(store, small.import_id)
+        assert plan is not None
+        store.query(models.Snapshot).update({"downloaded_at": dt.datetime.now(dt.UTC)})
+        started = run.start_run(store, "ada", plan.id, deletes=len(before)).id
+    asyncio.run(run.carry_out(started))
+    done = small.now().run
+    assert done is not None
+    assert (done.failed, done.done) == (0, done.total)
+    assert len(site.bodies()) == planned.counts["create"]
+    verified = small.verify().verify
+    assert verified is not None
+    assert verified.mismatches == 0
+    undone = planned_undo(done.id)
+    assert (undone.counts["create"], undone.counts["delete"]) == (len(before), planned.counts["create"])
+    assert take_back(done.id).failed == 0
+    assert bodies(site) == before
+
+
+def test_what_links_made_goes_behind_what_means_it(start: Begin, site: StandIn) -> None:
+    tables = ("customer", "order")
+    site.have(SITE)
+    before = {table: bodies(site, table) for table in tables}
+    orders = start("orders", ORDERS)
+    relink(orders, customer_id=BY_NAME)
+    orders.rehearse()
+    with session() as store:
+        plan = latest_plan(store, orders.import_id)
+        assert plan is not None
+        told = telling_items(store, plan)
+        whole = with_all_meant(store, plan.id, told)
+    # What the pilot means goes with it.
+    assert any(item < 0 for item in whole)
+    done = orders.run().run
+    assert done is not None
+    assert done.failed == 0
+    assert planned_undo(done.id).left == []
+    taken = take_back(done.id)
+    assert (taken.failed, taken.done) == (0, done.done)
+    assert {table: bodies(site, table) for table in tables} == before
