@@ -89,6 +89,7 @@ class Sender:
         self._settled: list[Settled] = []
         self._doubts: list[PlanRow] = []
         self._times: deque[tuple[float, float]] = deque(maxlen=400)
+        self._answered = 0
         self._stopping = False
         self._pushed_at = -_TELLS_AGAIN
         self._wave = 0
@@ -253,6 +254,7 @@ class Sender:
                 answer = await self._request(row)
                 took = time.monotonic() - began
                 self._times.append((time.monotonic(), took))
+                self._answered += 1
             match answer.outcome:
                 case Outcome.DONE:
                     self._throttle.answered(answer.wait)
@@ -417,7 +419,7 @@ class Sender:
 
     def _is_wanted(self, times: list[tuple[float, float]]) -> bool:
         """Whether the run is to go on. How fast it goes is written besides."""
-        self._turn.tell(times)
+        self._turn.tell(times, self._answered)
         with session() as store:
             run = store.get(models.Run, self._part.run_id)
             return run is not None and run.state == "running"

@@ -44,7 +44,7 @@ class TurnAt:
         self._site_id = site_id
         self._most = limits.concurrency
         self._throttle = throttle
-        self._told_at, self._point_at = 0.0, time.monotonic()
+        self._told_at, self._point_at, self._answered = 0.0, time.monotonic(), 0
         asked = time.monotonic()
         with session() as store:
             begun = store.scalar(QUERIES["begin_turn"], {"run": run_id, "site": site_id, "lease": self._lease})
@@ -54,25 +54,27 @@ class TurnAt:
         self._lost = False
         self.renew()
 
-    def tell(self, times: Sequence[tuple[float, float]]) -> None:
-        """Write how fast it goes, for all to see, by when requests were answered lately, and how long each took."""
+    def tell(self, times: Sequence[tuple[float, float]], answered: int) -> None:
+        """Write how fast it goes, for all to see, by when requests were answered lately, how long each took, and how
+        many were ``answered`` in all."""
         if len(times) < 2 or time.monotonic() - self._told_at < _TELLS_EVERY:
             return
         self._told_at = time.monotonic()
         rate = (len(times) - 1) / max(times[-1][0] - times[0][0], 0.05)
         took = 1000 * sum(took for _, took in times) / len(times)
         lately = [took for at, took in times if at > self._point_at]
+        since = self._told_at - self._point_at
         with session() as store:
             store.execute(QUERIES["tell_turn"], {"turn": self.id, "rate": rate, "response_ms": took})
-            if self._told_at - self._point_at > _POINT_EVERY:
+            if since > _POINT_EVERY:
                 store.add(
                     models.RunPoint(
-                        run_id=self._run_id, turn_id=self.id, at=dt.datetime.now(dt.UTC), answered=len(lately),
-                        seconds=self._told_at - self._point_at,
+                        run_id=self._run_id, turn_id=self.id, at=dt.datetime.now(dt.UTC), seconds=since,
+                        answered=answered - self._answered,
                         response_ms=1000 * sum(lately) / len(lately) if lately else 0.0,
                     )
                 )  # fmt: skip
-                self._point_at = self._told_at
+                self._point_at, self._answered = self._told_at, answered
 
     async def may_begin(self) -> None:
         """Wait until a request may begin. Raises LeaseLost where none may any more."""

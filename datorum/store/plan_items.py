@@ -181,9 +181,9 @@ def settle(plan_id: int, run_id: int, turn_id: int, settled: Sequence[Settled]) 
                 "took": [one.took_ms for one in settled],
             },
         ).all()
-        states = Counter(state for _, _, state in kept)
-        parts = Counter(kept)
-        for record_type, action in dict.fromkeys((record_type, action) for record_type, action, _ in kept):
+        states = Counter(one.state for one in kept)
+        parts = Counter((one.record_type, one.action, one.state) for one in kept)
+        for record_type, action in dict.fromkeys(part[:2] for part in parts):
             asked = {"run": run_id, "record_type": record_type, "action": action}
             counts = {state: parts[record_type, action, state] for state in ("done", "failed")}
             store.execute(QUERIES["count_part"], asked | counts)

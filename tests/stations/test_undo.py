@@ -1,4 +1,4 @@
-"""What a run did is taken back, as far as nobody else has a hand in it since; the rest is listed before that happens."""
+"""What a run did is taken back, as far as nobody has a hand in it since; the rest is listed before that happens."""
 
 from __future__ import annotations
 

@@ -40,9 +40,13 @@ WHERE plan_id = :plan AND state = 'pending' AND run_id = :run GROUP BY record_ty
 
 -- run_points --
 -- How fast a run went, in so many seconds each: the requests answered in one, and how long they took.
-SELECT to_timestamp(floor(extract(epoch FROM at) / :each) * :each) AS at, sum(answered) / :each AS rate,
-    sum(response_ms * answered) / nullif(sum(answered), 0) AS response_ms
-FROM run_point WHERE run_id = :run GROUP BY 1 ORDER BY 1;
+SELECT of_turn.at, sum(rate) AS rate, sum(waited) / nullif(sum(answered), 0) AS response_ms
+FROM (
+    SELECT to_timestamp(floor(extract(epoch FROM at) / :each) * :each) AS at, sum(answered) / sum(seconds) AS rate,
+        sum(answered) AS answered, sum(response_ms * answered) AS waited
+    FROM run_point WHERE run_id = :run GROUP BY 1, turn_id
+) AS of_turn
+GROUP BY of_turn.at ORDER BY of_turn.at;
 
 -- take_over --
 -- Has a turn have the items that were being sent in one that is over.

@@ -55,7 +55,8 @@ const rehearse = computed(() => {
 const run = computed(() => {
   const found = props.overview.run
   if (!found) return plain('not yet')
-  const parts: Told['parts'] = [{ mark: 'good', text: `${number(found.done)} done` }]
+  const came = { pilot: 'in the pilot', undo: 'taken back' }[found.kind] ?? 'done'
+  const parts: Told['parts'] = [{ mark: 'good', text: `${number(found.done)} ${came}` }]
   if (found.failed) parts.push({ mark: 'held', text: `${number(found.failed)} failed` })
   if (found.state === 'done') return parts
   if (found.state === 'running')

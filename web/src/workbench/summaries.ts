@@ -21,6 +21,8 @@ export function nothingChanges(counts: Record<string, number>): string {
 export function planFoot({ rehearse: plan, run }: Overview): Point {
   if (!plan || plan.state === 'failed')
     return { state: 'held', text: 'The site could not be read, so there is no plan.' }
+  if (run?.kind === 'undo') return { state: 'same', text: 'What was sent of this plan was taken back. Rehearse again.' }
+  if (run?.kind === 'pilot') return { state: 'same', text: `A pilot of this plan is ${run.state}. The rest is at Run.` }
   if (run?.state === 'done')
     return { state: 'good', text: 'This plan was carried out. Rehearse again for what is left.' }
   if (run) return { state: 'same', text: `A run of this plan is ${run.state}.` }

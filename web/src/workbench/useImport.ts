@@ -21,7 +21,10 @@ export function useImport(id: Ref<number>) {
     id,
     (number) => {
       end()
-      end = follow(number, ['import', number], () => void found.refetch())
+      end = follow(number, ['import', number], () => {
+        void found.refetch()
+        void queries.invalidateQueries({ queryKey: ['undo', number] })
+      })
     },
     { immediate: true },
   )

@@ -17,7 +17,7 @@ const first = computed(() => {
 const fed = computed(() => mapping.value?.mapping.fields ?? {})
 const options = computed(() =>
   (mapping.value?.key_candidates ?? [])
-    .filter((path) => fed.value[path])
+    .filter((path) => fed.value[path] && (path !== mapping.value?.mapping.match_key || first.value.length > 1))
     .map((path) => ({ value: path, text: titles.value[path] ?? path })),
 )
 function keep() {

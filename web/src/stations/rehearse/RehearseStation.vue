@@ -3,7 +3,7 @@ import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
 import { BButton, BProgress } from 'bootstrap-vue-next'
-import { computed, ref } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { useRoute } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
 import LedgerTable from '@/ledger/LedgerTable.vue'
@@ -20,6 +20,7 @@ import PreflightList from '@/stations/rehearse/PreflightList.vue'
 import RunDialog from '@/stations/rehearse/RunDialog.vue'
 import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
 import TreeAfter from '@/stations/rehearse/TreeAfter.vue'
+import { usePreflight } from '@/stations/rehearse/usePreflight'
 import { planFoot } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
@@ -29,7 +30,7 @@ const id = computed(() => props.overview.id)
 const route = useRoute()
 const onward = useOnward()
 const { mayEdit } = useSession()
-const { rehearse, run, setPolicy } = useActions(id)
+const { rehearse, setPolicy } = useActions(id)
 const plan = computed(() => props.overview.rehearse)
 const ready = computed(() => plan.value?.state === 'ready')
 const planKey = computed(() => `${plan.value?.id}/${plan.value?.state}`)
@@ -91,30 +92,9 @@ const first = computed(() => {
   return count < sending.value ? count : 0
 })
 const chosenItems = ref<number[]>([])
-/** What is to be agreed to before a run, where anything is. */
-const asking = ref<'main' | 'pilot' | null>(null)
-const { data: points, refetch: lookAgain } = useQuery({
-  queryKey: ['preflight', id, planKey, computed(() => plan.value?.stale)],
-  enabled: computed(() => plan.value !== null),
-  queryFn: () =>
-    answer(api.GET('/api/imports/{import_id}/rehearsal/preflight', { params: { path: { import_id: id.value } } })),
-})
-const amiss = computed(() =>
-  (points.value ?? []).filter((one) => one.state !== 'good' && (asking.value !== 'pilot' || one.name !== 'pilot')),
+const { points, amiss, asking, ask, begin, run } = usePreflight(toRef(props, 'overview'), (start) =>
+  onward(start, () => `/imports/${id.value}/run`),
 )
-async function ask(kind: 'main' | 'pilot') {
-  await lookAgain()
-  asking.value = kind
-  if (points.value && !amiss.value.length && (kind === 'pilot' || !plan.value?.counts.delete))
-    await begin(kind, [], null)
-}
-function begin(kind: 'main' | 'pilot', agreed: string[], deletes: number | null) {
-  asking.value = null
-  return onward(
-    () => run.mutateAsync({ kind, agreed, deletes, items: kind === 'pilot' ? chosenItems.value : [] }),
-    () => `/imports/${id.value}/run`,
-  )
-}
 /** The record that the ledger shows first, which may be had go with the pilot. */
 const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenItems.value.includes(one.row)))
 </script>
@@ -221,7 +201,7 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
       :points="amiss"
       :pilot="asking === 'pilot'"
       :count="asking === 'pilot' ? first : sending"
-      @run="(agreed, deletes) => begin(asking ?? 'main', agreed, deletes)"
+      @run="(agreed, deletes) => begin(agreed, deletes, chosenItems)"
       @close="asking = null"
     />
     <StationFooter>
@@ -239,7 +219,7 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
             variant="outline-primary"
             :disabled="run.isPending.value || busy"
             title="The fewest records that show all that the plan does, with all that they mean"
-            @click="ask('pilot')"
+            @click="ask('pilot', chosenItems)"
             >Pilot: {{ counted(first + chosenItems.length, 'record') }} first</BButton
           >
           <BButton variant="primary" :disabled="run.isPending.value || busy" @click="ask('main')"

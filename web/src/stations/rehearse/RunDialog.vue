@@ -30,8 +30,8 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
     </p>
     <BFormCheckbox v-for="point in points" :key="point.name" v-model="agreed" :value="point.name" class="mb-1">
       <StateMark :state="point.state as State" /> {{ sentence(point.text) }}.
-      <span class="slate">{{ point.remedy }}</span>
       <a v-if="point.name === 'backup'" :href="backup" download>Download it</a>
+      <span v-else class="slate">{{ point.remedy }}</span>
     </BFormCheckbox>
     <template v-if="deletes">
       <p class="mt-3">
@@ -43,7 +43,7 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
         <BFormInput v-model="typed" inputmode="numeric" size="sm" :placeholder="number(deletes)" />
       </label>
     </template>
-    <div class="text-end mt-3">
+    <div class="end mt-3">
       <BButton variant="link" @click="emit('close')">Do not run yet</BButton>
       <BButton variant="primary" :disabled="!settled" @click="emit('run', agreed, deletes || null)"
         >{{ pilot ? 'Send' : 'Run' }} {{ counted(count, 'record')
@@ -54,6 +54,11 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 </template>
 
 <style scoped>
+.end {
+  display: flex;
+  justify-content: flex-end;
+  gap: 10px;
+}
 label {
   display: grid;
   grid-template-columns: auto 140px;

@@ -128,6 +128,8 @@ describe('the station', () => {
 it('shows what is to be looked at before the run, with a mark each', async () => {
   const page = await open(PreflightList, { points: [amiss('mail', 'the site sends its mail'), amiss('disk', 'full')] })
   expect(page.find('ul').querySelectorAll('li svg')).toHaveLength(2)
+  const fine = [amiss('mail', 'x'), { ...amiss('disk', 'plenty is free'), state: 'good', remedy: '' }]
+  expect((await open(PreflightList, { points: fine })).text()).toContain('In order: disk')
 })
 
 it('shows every action with its share, and shows the records of the one that is chosen', async () => {

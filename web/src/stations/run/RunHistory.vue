@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { ref, toRef } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { number, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -18,16 +18,21 @@ const { data: runs, error } = useQuery({
       api.GET('/api/imports/{import_id}/runs', { params: { path: { import_id: props.id } } }),
     )) as Schemas['PastRun'][],
 })
+/** What goes on now is shown above. */
+const over = computed(() => runs.value?.filter((run) => !['waiting', 'running'].includes(run.state)) ?? [])
 const open = ref<number | null>(null)
-const planned = ({ counts }: Schemas['PastRun']) =>
-  ['create', 'update']
+const kinds: Record<string, string> = { pilot: 'pilot of', undo: 'undo of' }
+function planned({ kind, counts, total }: Schemas['PastRun']): string {
+  if (kinds[kind]) return `${kinds[kind]} ${number(total)}`
+  return ['create', 'update', 'delete']
     .filter((action) => counts[action])
     .map((action) => `${number(counts[action] ?? 0)} ${action}`)
     .join(', ')
+}
 </script>
 
 <template>
-  <section v-if="runs?.length" aria-label="Runs of this import">
+  <section v-if="over.length" aria-label="Runs of this import">
     <h2>Runs of this import</h2>
     <div class="wide">
       <table>
@@ -43,13 +48,16 @@ const planned = ({ counts }: Schemas['PastRun']) =>
           </tr>
         </thead>
         <tbody>
-          <template v-for="run in runs" :key="run.id">
+          <template v-for="run in over" :key="run.id">
             <tr>
               <td>{{ time(run.started_at) }}</td>
               <td>{{ run.started_by }}</td>
               <td class="mono">{{ run.filename }}</td>
               <td>{{ planned(run) }}</td>
-              <td><StateMark :state="outcome(run).state" /> {{ outcome(run).text }}</td>
+              <td>
+                <StateMark :state="outcome(run).state" /> {{ outcome(run).text
+                }}<template v-if="run.taken_back">, {{ number(run.taken_back) }} taken back</template>
+              </td>
               <td><StateMark :state="verified(run).state" /> {{ verified(run).text }}</td>
               <td>
                 <button

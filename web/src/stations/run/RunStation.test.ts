@@ -43,6 +43,7 @@ describe('what can be done', () => {
 
   it('after a pilot is to go on with the rest', async () => {
     server.answers['POST /api/imports/7/runs'] = overview({ run: {} })
+    server.answers['GET /api/imports/7/rehearsal/preflight'] = []
     const pilot = { kind: 'pilot', state: 'done', total: 22, done: 22, left: 6141 }
     const page = await station({ rehearse: {}, run: pilot })
     expect(page.find('h2').textContent).toBe('Pilot: done')

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { BButton } from 'bootstrap-vue-next'
-import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { computed, ref, toRef } from 'vue'
 import type { Schemas } from '@/api/client'
 import EmptyState from '@/parts/EmptyState.vue'
 import { counted, number, span, time } from '@/parts/format'
@@ -10,6 +9,8 @@ import StateMark from '@/parts/StateMark.vue'
 import StationFooter from '@/parts/StationFooter.vue'
 import { useSession } from '@/session/useSession'
 import { useMappingFields } from '@/stations/map/useMapping'
+import RunDialog from '@/stations/rehearse/RunDialog.vue'
+import { usePreflight } from '@/stations/rehearse/usePreflight'
 import LatestItems from '@/stations/run/LatestItems.vue'
 import PacePlot from '@/stations/run/PacePlot.vue'
 import RefusalList from '@/stations/run/RefusalList.vue'
@@ -24,11 +25,9 @@ import { useOnward } from '@/workbench/useOnward'
 
 const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
-const router = useRouter()
 const onward = useOnward()
 const { mayEdit } = useSession()
-const actions = useActions(id)
-const { pause, resume, end, verify } = actions
+const { pause, resume, end, verify } = useActions(id)
 const run = computed(() => props.overview.run)
 const left = computed(() => (run.value ? run.value.total - run.value.done - run.value.failed : 0))
 const going = computed(() => ['waiting', 'running'].includes(run.value?.state ?? ''))
@@ -73,11 +72,8 @@ function begin() {
     () => `/imports/${id.value}/verify`,
   )
 }
-async function goOn() {
-  // What is deleted has been counted and agreed to at Rehearse.
-  if (props.overview.rehearse?.counts.delete) return router.push(`/imports/${id.value}/rehearse`)
-  await actions.run.mutateAsync(undefined)
-}
+/** After a pilot, the rest of its plan. */
+const rest = usePreflight(toRef(props, 'overview'), (start) => start())
 </script>
 
 <template>
@@ -152,7 +148,7 @@ async function goOn() {
       </p>
       <RunParts v-if="progress" :parts="progress.parts" :own="overview.record_type" />
       <PacePlot
-        v-if="progress"
+        v-if="progress && (going || progress.pace.length > 1)"
         :pace="progress.pace"
         :happened="progress.happened"
         :workers="run.workers"
@@ -186,11 +182,20 @@ async function goOn() {
           resume.error.value ??
           end.error.value ??
           verify.error.value ??
-          actions.run.error.value
+          rest.run.error.value
         "
       />
     </aside>
     <RefusedRows v-if="refusal" :id="id" :run="run.id" :refusal="refusal" @close="refusal = null" />
+    <RunDialog
+      v-if="rest.asking.value"
+      :overview="overview"
+      :points="rest.amiss.value"
+      :count="run.left"
+      :pilot="false"
+      @run="rest.begin"
+      @close="rest.asking.value = null"
+    />
     <UndoDialog v-if="undoing" :id="id" v-model="undoing" :run="run.id" :fresh="fresh" />
     <StationFooter>
       <span class="slate">{{
@@ -219,8 +224,8 @@ async function goOn() {
         <BButton
           v-if="run.left && !going && !stopped && !overview.rehearse?.stale"
           variant="primary"
-          :disabled="actions.run.isPending.value"
-          @click="goOn"
+          :disabled="rest.run.isPending.value"
+          @click="rest.ask('main')"
           >Go on with the other {{ number(run.left) }}</BButton
         >
       </template>

@@ -61,7 +61,7 @@ const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?
       </template>
     </template>
     <ProblemNote :error="state.error.value ?? rehearse.error.value ?? carryOut.error.value" />
-    <div v-if="undo" class="text-end">
+    <div v-if="undo" class="end">
       <BButton variant="link" @click="open = false">{{ undo.run_id ? 'Close' : 'Do not take it back' }}</BButton>
       <BButton
         v-if="!undo.run_id && undo.state !== 'reading'"
@@ -74,7 +74,7 @@ const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?
         v-if="undo.state === 'ready' && undo.total"
         variant="danger"
         :disabled="carryOut.isPending.value || going"
-        @click="carryOut.mutate()"
+        @click="carryOut.mutate(undefined, { onSuccess: () => (open = false) })"
         >Take back {{ counted(undo.total, 'record') }}</BButton
       >
     </div>
@@ -82,6 +82,11 @@ const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?
 </template>
 
 <style scoped>
+.end {
+  display: flex;
+  justify-content: flex-end;
+  gap: 10px;
+}
 .counts,
 .left {
   margin: 0 0 10px;
