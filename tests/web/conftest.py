@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -73,3 +74,13 @@ def small(demo: CustomersDemo, tmp_path: Path) -> Path:
     path = tmp_path / "customers-small.csv"
     path.write_text("".join(demo.csv.decode().splitlines(keepends=True)[:100]))
     return path
+
+
+def run_anyway(page: Page, named: str | re.Pattern[str]) -> None:
+    """Press the button that begins a run, and agree by name to all that is not in order."""
+    page.get_by_role("button", name=named).click()
+    dialog = page.get_by_role("dialog", name=re.compile("^Before the "))
+    dialog.get_by_role("checkbox").first.wait_for()
+    for box in dialog.get_by_role("checkbox").all():
+        box.check()
+    dialog.get_by_role("button", name=re.compile("all the same$")).click()

@@ -11,6 +11,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.processes import StandIn
+from tests.web.conftest import run_anyway
 from tests.web.test_by_hand import check_rows
 from tests.web.test_journey import field, read_in, station
 
@@ -192,14 +193,22 @@ def test_every_view_after_the_mapping_is_accessible(page: Page, small: Path, sit
     page.get_by_role("button", name="Rehearse", exact=True).click()
     expect(page.get_by_role("button", name=re.compile("create"))).to_be_visible()
     found += violations(page, "rehearse") + unreached(page, "rehearse")
+    page.get_by_role("button", name="all are written").click()
+    dialog(page, "What is written to records that are there", found)
+    page.get_by_role("button", name="match key only").click()
+    dialog(page, "How records are found on the site", found)
     page.get_by_role("button", name=re.compile("^Run ")).click()
-    expect(page.get_by_role("dialog", name="Mail from the site")).to_contain_text("may each bring somebody a message")
-    found += violations(page, "mail") + unreached(page, "mail")
-    page.get_by_role("button", name=re.compile("all the same$")).click()
+    asked = page.get_by_role("dialog", name="Before the run")
+    expect(asked).to_contain_text("The site sends its mail")
+    found += violations(page, "preflight") + unreached(page, "preflight")
+    asked.get_by_role("button", name="Do not run yet").click()
+    run_anyway(page, re.compile("^Run "))
     expect(page.get_by_role("heading", name="Done")).to_be_visible(timeout=120_000)
     page.get_by_role("button", name=re.compile("^Details of the run")).click()
     expect(page.get_by_role("region", name="Runs of this import")).to_contain_text("The site refused nothing.")
     found += violations(page, "run") + unreached(page, "run")
+    page.get_by_role("button", name="Take it back …").click()
+    dialog(page, "Take the run back", found)
     page.get_by_role("button", name=re.compile("^Verify ")).click()
     expect(page.get_by_role("heading", name=re.compile("on the site as sent"))).to_be_visible(timeout=120_000)
     found += violations(page, "verify") + unreached(page, "verify")

@@ -28,15 +28,16 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
     <p v-if="points.length" class="slate">
       Not all is in order. Set it right, or tick what you go on with; it is kept with the run.
     </p>
-    <BFormCheckbox v-for="point in points" :key="point.name" v-model="agreed" :value="point.name" class="mb-1">
+    <BFormCheckbox v-for="point in points" :key="point.name" v-model="agreed" :value="point.name">
       <StateMark :state="point.state as State" /> {{ sentence(point.text) }}.
-      <a v-if="point.name === 'backup'" :href="backup" download>Download it</a>
+      <a v-if="point.name === 'backup'" :href="backup" download class="text-decoration-underline">Download it</a>
       <span v-else class="slate">{{ point.remedy }}</span>
     </BFormCheckbox>
     <template v-if="deletes">
       <p class="mt-3">
         <StateMark state="held" /> {{ counted(deletes, 'record') }} {{ deletes === 1 ? 'is' : 'are' }} deleted on the
-        site. <a :href="backup" download>Download what the site has</a> first, then type how many are deleted.
+        site. <a :href="backup" download class="text-decoration-underline">Download what the site has</a> first, then
+        type how many are deleted.
       </p>
       <label>
         To be deleted
@@ -54,6 +55,14 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 </template>
 
 <style scoped>
+:deep(.form-check) {
+  padding: 4px 0 4px 34px;
+}
+:deep(.form-check-input) {
+  width: 24px;
+  height: 24px;
+  margin: -3px 0 0 -34px;
+}
 .end {
   display: flex;
   justify-content: flex-end;
