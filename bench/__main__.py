@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import check_and_edit, hostile, people, reading, run_rate, snapshot
+from bench import check_and_edit, hostile, kill, people, reading, rehearsal, run_rate, snapshot
 from bench.lines import measure as lines
 from bench.million import measure as million
 from bench.suggestions import apart, measure, speed
@@ -16,6 +16,8 @@ _ALL = {
     "check": check_and_edit.main,
     "reading": reading.main,
     "snapshot": snapshot.main,
+    "rehearsal": rehearsal.main,
+    "kill": kill.main,
     "million": million.main,
     "lines": lines.main,
     "suggest": speed.main,

@@ -124,10 +124,10 @@ class StandIn:
     def behave(self, **how: Any) -> None:
         self._http.put(f"{self.url}/behaviour", json=how).raise_for_status()
 
-    def take_duplicates(self) -> None:
-        """Make the site take a second customer of the same e-mail, so that only the sender can prevent one."""
+    def take_duplicates(self, table: str = "customer", field: str = "email") -> None:
+        """Make the site take a second record of the same e-mail, say, so that only the sender can prevent one."""
         with psycopg.connect(self.database_url) as connection:
-            connection.execute("DROP INDEX customer_email")
+            connection.execute(SQL("DROP INDEX IF EXISTS {}").format(Identifier(f"{table}_{field}")))
         self._takes_duplicates = True
 
     def have(self, records: Mapping[str, list[dict[str, Any]]]) -> None:
@@ -195,7 +195,7 @@ class Served:
 
     def __init__(self, database_url: str, home: Path, port: int, stand_in: StandIn) -> None:
         self.url = f"http://127.0.0.1:{port}"
-        self._environment = {
+        self.environment = {
             "DATORUM_DATABASE_URL": database_url,
             "DATORUM_HOME": str(home),
             "DATORUM_PORT": str(port),
@@ -227,11 +227,11 @@ class Served:
 
     def serve(self) -> None:
         """Start the server; it is there when this comes back."""
-        self._process = start(["datorum.cli", "serve"], self._environment)
+        self._process = start(["datorum.cli", "serve"], self.environment)
         until(lambda: answers(f"{self.url}/api/openapi.json"), "Datorum")
 
     def __enter__(self) -> Self:
-        prepared = start(["tests.prepared", "Quillmoss new site", self._site.description_url], self._environment)
+        prepared = start(["tests.prepared", "Quillmoss new site", self._site.description_url], self.environment)
         assert prepared.wait(120) == 0
         self.serve()
         return self
@@ -245,7 +245,7 @@ class Served:
         done = subprocess.run(
             [sys.executable, "-m", "datorum.cli", *arguments],
             cwd=ROOT,
-            env={**os.environ, **self._environment},
+            env={**os.environ, **self.environment},
             capture_output=True,
             text=True,
             timeout=300,

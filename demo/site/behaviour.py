@@ -6,7 +6,7 @@ import asyncio
 
 from pydantic import BaseModel, Field
 from starlette.responses import JSONResponse
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from uvicorn.protocols.http.httptools_impl import HttpToolsProtocol
 
 
@@ -19,6 +19,8 @@ class Behaviour(BaseModel):
     unavailable_every: int = Field(0, ge=0)
     drop_before_every: int = Field(0, ge=0, description="Hang up before the request is carried out.")
     drop_after_every: int = Field(0, ge=0, description="Hang up after it is carried out, before the answer.")
+    stall_every: int = Field(0, ge=0, description="Answer only after stall_ms, when it is carried out.")
+    stall_ms: int = Field(0, ge=0, le=120_000)
     lists_at_most: int = Field(
         0, ge=0, description="Give no more records than this in lists, whatever the total; 0: all."
     )
@@ -66,6 +68,8 @@ class Misbehaving:
         elif self._due(now.drop_after_every):
             await self.app(scope, receive, _swallow)
             scope["transport"].abort()
+        elif self._due(now.stall_every):
+            await self.app(scope, receive, _late(send, now.stall_ms / 1000))
         else:
             await self.app(scope, receive, send)
 
@@ -84,3 +88,17 @@ class Misbehaving:
 
 async def _swallow(message: object) -> None:
     """Takes the answer that the caller never sees."""
+
+
+def _late(send: Send, seconds: float) -> Send:
+    """Send after a while what is sent."""
+    begun = False
+
+    async def later(message: Message) -> None:
+        nonlocal begun
+        if not begun:
+            begun = True
+            await asyncio.sleep(seconds)
+        await send(message)
+
+    return later

@@ -196,9 +196,11 @@ def _agreement(texts: pl.DataFrame, key: str, others: list[str], named: Named) -
         # Where hardly any two cells meet, they say nothing.
         met = groups.filter(pl.col(f"\0count {name}") > 1)[name]
         same = float((met <= 1).mean() or 0.0) if len(met) else 1.0  # type: ignore[arg-type]
-        by_name = len(met) < _FEW_MEET and name in named.lines and key in named.keys
+        varies = texts[name].drop_nulls().n_unique() > 1
+        # What is the same in all rows agrees everywhere, and says nothing either.
+        by_name = (len(met) < _FEW_MEET or not varies) and name in named.lines and key in named.keys
         (agree if same >= _AGREE and not by_name else differ).append(name)
-        telling += same >= _AGREE and len(met) >= _FEWEST_GROUPS and texts[name].drop_nulls().n_unique() > 1
+        telling += same >= _AGREE and len(met) >= _FEWEST_GROUPS and varies
     if not differ or not (telling or (key in named.keys and agree)):
         return None
     weight = _NAMED if key in named.keys else 0.5 + 0.45 * telling / (telling + len(differ))

@@ -56,12 +56,13 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 
 <style scoped>
 :deep(.form-check) {
-  padding: 4px 0 4px 34px;
+  min-height: 36px;
+  padding: 4px 0 6px 34px;
 }
 :deep(.form-check-input) {
   width: 24px;
   height: 24px;
-  margin: -3px 0 0 -34px;
+  margin: 0 0 0 -34px;
 }
 .end {
   display: flex;
