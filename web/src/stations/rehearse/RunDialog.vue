@@ -28,11 +28,15 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
     <p v-if="points.length" class="slate">
       Not all is in order. Set it right, or tick what you go on with; it is kept with the run.
     </p>
-    <BFormCheckbox v-for="point in points" :key="point.name" v-model="agreed" :value="point.name">
-      <StateMark :state="point.state as State" /> {{ sentence(point.text) }}.
-      <a v-if="point.name === 'backup'" :href="backup" download class="text-decoration-underline">Download it</a>
-      <span v-else class="slate">{{ point.remedy }}</span>
-    </BFormCheckbox>
+    <ul class="points">
+      <li v-for="point in points" :key="point.name">
+        <BFormCheckbox v-model="agreed" :value="point.name">
+          <StateMark :state="point.state as State" /> {{ sentence(point.text) }}.
+          <span v-if="point.name !== 'backup'" class="slate">{{ point.remedy }}</span>
+        </BFormCheckbox>
+        <a v-if="point.name === 'backup'" :href="backup" download class="text-decoration-underline">Download it</a>
+      </li>
+    </ul>
     <template v-if="deletes">
       <p class="mt-3">
         <StateMark state="held" /> {{ counted(deletes, 'record') }} {{ deletes === 1 ? 'is' : 'are' }} deleted on the
@@ -55,9 +59,22 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 </template>
 
 <style scoped>
+.points {
+  display: grid;
+  gap: 10px;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+.points li {
+  display: flex;
+  align-items: center;
+  gap: 12px;
+}
 :deep(.form-check) {
-  min-height: 36px;
-  padding: 4px 0 6px 34px;
+  min-height: 26px;
+  margin: 0;
+  padding-left: 34px;
 }
 :deep(.form-check-input) {
   width: 24px;
