@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from pathlib import Path
-from tempfile import TemporaryDirectory
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, BackgroundTasks, File, Form, Header, Query, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
+from datorum.api.downloads import downloaded
 from datorum.api.numbers import Id, Role, RowNumber
 from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
@@ -253,30 +251,10 @@ def get_check(store: Store, _: Viewer, import_id: Id) -> CheckView | None:
 @router.get("/{import_id}/sheets.{form}", response_class=Response)
 def sheets_as_they_count(store: Store, _: Viewer, import_id: Id, form: Literal["csv", "xlsx"]) -> Response:
     """The sheets that the records stand in, written anew from these: corrected, without what is left out."""
-    return _downloaded(f"rows-{import_id}.{form}", lambda path: export.write_sheets(store, import_id, path))
+    return downloaded(f"rows-{import_id}.{form}", lambda path: export.write_sheets(store, import_id, path))
 
 
 @router.get("/{import_id}/held.{form}", response_class=Response)
 def held_rows(store: Store, _: Viewer, import_id: Id, form: Literal["csv", "xlsx"]) -> Response:
     """The held rows as supplied, each with its reasons."""
-    return _downloaded(f"held-rows-{import_id}.{form}", lambda path: held.write_held_rows(store, import_id, path))
-
-
-def _downloaded(name: str, write: Callable[[Path], None]) -> Response:
-    """A file that is written for whoever asks for it, CSV or a workbook by its name."""
-    form = name.rpartition(".")[2]
-    with TemporaryDirectory(prefix="datorum-") as folder:
-        path = Path(folder) / name
-        write(path)
-        data = path.read_bytes()
-    return Response(
-        data,
-        media_type=_MEDIA_TYPES[form],
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
-    )
-
-
-_MEDIA_TYPES = {
-    "csv": "text/csv; charset=utf-8",
-    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-}
+    return downloaded(f"held-rows-{import_id}.{form}", lambda path: held.write_held_rows(store, import_id, path))

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, BackgroundTasks, Query
+from fastapi import APIRouter, BackgroundTasks, Query, Response
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
+from datorum.api.downloads import downloaded
 from datorum.api.numbers import Id, Place
 from datorum.core.errors import NotReady
 from datorum.core.plan import FieldChange
@@ -17,6 +18,7 @@ from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport, ru
 from datorum.stations.imports import get_import
 from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
+from datorum.stations.plan_book import PlanDrift, drift_of, write_plan
 from datorum.stations.preflight import Point, must_be_agreed_to, preflight
 from datorum.stations.run_progress import RunProgress, progress_of
 from datorum.stations.tree_after import TreeView, tree_after
@@ -69,6 +71,19 @@ def get_rehearsal(store: Store, _: Viewer, import_id: Id) -> RehearsalView:
     get_import(store, import_id)
     plan = rehearse.latest_plan(store, import_id)
     return RehearsalView.model_validate({"changed_fields": plan.changed_fields if plan else []})
+
+
+@router.get("/rehearsal/drift")
+def get_drift(store: Store, _: Viewer, import_id: Id) -> PlanDrift:
+    """What the plan would do otherwise than the one before it."""
+    return drift_of(store, _plan(store, import_id))
+
+
+@router.get("/rehearsal/plan.{form}", response_class=Response)
+def download_plan(store: Store, _: Viewer, import_id: Id, form: Literal["csv", "xlsx"]) -> Response:
+    """The whole plan, record by record and field by field; as a workbook with a sheet to be signed."""
+    plan = _plan(store, import_id)
+    return downloaded(f"plan-{plan.id}.{form}", lambda path: write_plan(store, plan, path))
 
 
 @router.get("/rehearsal/made")

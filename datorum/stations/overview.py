@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from datorum.core.check import required_unfed
 from datorum.core.mapping import Drift
@@ -109,6 +109,8 @@ class RehearseState(BaseModel):
     """How many records of other types are made first, since links mean them."""
     put_right: int
     """How many records are changed once more at the end, as they mean each other."""
+    seconds_expected: float | None
+    """How long sending takes at the pace of the last run to the site."""
     in_tree: bool
     """Whether the records stand in a tree."""
     policy: Policy
@@ -301,9 +303,31 @@ def _rehearse(now: Opened, plan: models.Plan, run: models.Run | None) -> Rehears
         to_send=plan.to_send,
         made=plan.made,
         put_right=plan.put_right,
+        seconds_expected=_expected(now, plan),
         in_tree=has_tree(Target.kept(plan)),
         policy=Policy.model_validate(plan.policy),
     )
+
+
+def _expected(now: Opened, plan: models.Plan) -> float | None:
+    """How long a plan takes at the pace of the last run to its site that tells one."""
+    store = object_session(now.item)
+    assert store is not None
+    run, of = models.Run, models.Plan
+    asked = (
+        select(run.done, run.started_at, run.ended_at)
+        .join(of, of.id == run.plan_id)
+        .join(models.Import, models.Import.id == of.import_id)
+        .where(models.Import.site_id == now.item.site_id, run.state == "done", run.done >= _TELLS_A_PACE)
+    )
+    last = store.execute(asked.order_by(run.id.desc()).limit(1)).first()
+    if last is None or last.started_at is None or last.ended_at is None:
+        return None
+    took: float = (last.ended_at - last.started_at).total_seconds()
+    return plan.to_send * took / float(last.done)
+
+
+_TELLS_A_PACE = 20
 
 
 def run_state(store: Session, run: models.Run) -> RunState:

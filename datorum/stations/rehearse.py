@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 import polars as pl
-from sqlalchemy import select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import is_fed
@@ -42,6 +42,7 @@ def start_rehearsal(store: Session, by: str, import_id: int) -> models.Plan:
             "No match key is chosen, so rows cannot be told from records that are already on the site.",
             remedy="At Map, feed the e-mail or another unique field and choose it as match key.",
         )
+    _forget_earlier(store, import_id)
     plan = models.Plan(
         import_id=import_id,
         sheet_id=now.sheet.id,
@@ -55,6 +56,22 @@ def start_rehearsal(store: Session, by: str, import_id: int) -> models.Plan:
     record(store, by, "rehearsed", f"import {import_id}")
     store.flush()
     return plan
+
+
+def _forget_earlier(store: Session, import_id: int) -> None:
+    """Let go of the plans of an import that nobody has carried out, but for the last: the next is held against it."""
+    kept = models.Plan
+    last = select(func.max(kept.id)).where(kept.import_id == import_id, kept.kind == "main").scalar_subquery()
+    ran = select(models.Run.plan_id)
+    store.execute(
+        delete(kept).where(
+            kept.import_id == import_id,
+            kept.kind == "main",
+            kept.state != "reading",
+            kept.id != last,
+            kept.id.not_in(ran),
+        )
+    )
 
 
 async def rehearse(plan_id: int) -> None:

@@ -1305,6 +1305,46 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/rehearsal/drift': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Drift
+     * @description What the plan would do otherwise than the one before it.
+     */
+    get: operations['get_drift']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/rehearsal/plan.{form}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Download Plan
+     * @description The whole plan, record by record and field by field; as a workbook with a sheet to be signed.
+     */
+    get: operations['download_plan']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/rehearsal/made': {
     parameters: {
       query?: never
@@ -2383,6 +2423,18 @@ export interface components {
        * @default []
        */
       renamed: components['schemas']['Renamed'][]
+    }
+    /**
+     * Drifted
+     * @description So many records would be dealt with otherwise than in the rehearsal before; none: there was no such record.
+     */
+    Drifted: {
+      /** Was */
+      was: string | null
+      /** Now */
+      now: string | null
+      /** Records */
+      records: number
     }
     /**
      * Earlier
@@ -3968,6 +4020,16 @@ export interface components {
       }
     }
     /**
+     * PlanDrift
+     * @description What is otherwise since the rehearsal before, by key.
+     */
+    PlanDrift: {
+      /** Since */
+      since: string | null
+      /** Changes */
+      changes: components['schemas']['Drifted'][]
+    }
+    /**
      * Point
      * @description One thing to be in order: ``state`` is good, warned or held; ``remedy`` sets it right where it is not.
      */
@@ -4436,6 +4498,8 @@ export interface components {
       }
       /** Put Right */
       put_right: number
+      /** Seconds Expected */
+      seconds_expected: number | null
       /** In Tree */
       in_tree: boolean
       policy: components['schemas']['Policy']
@@ -10820,6 +10884,121 @@ export interface operations {
         content: {
           'application/json': components['schemas']['Overview']
         }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_drift: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PlanDrift']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  download_plan: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        form: 'csv' | 'xlsx'
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description What is wrong and what to do. */
       502: {

@@ -10,7 +10,7 @@ import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, number, time } from '@/parts/format'
+import { counted, listed, number, span, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
@@ -91,6 +91,19 @@ const first = computed(() => {
   const count = pilot.value?.items.length ?? 0
   return count < sending.value ? count : 0
 })
+const { data: drift } = useQuery({
+  queryKey: ['drift', id, planKey],
+  enabled: ready,
+  queryFn: () =>
+    answer(api.GET('/api/imports/{import_id}/rehearsal/drift', { params: { path: { import_id: id.value } } })),
+})
+const drifted = computed(() =>
+  (drift.value?.changes ?? []).map((one) => {
+    const count = counted(one.records, 'record')
+    if (one.was === null) return `${count} more, ${one.now}`
+    return one.now === null ? `${count} fewer, ${one.was} before` : `${count} ${one.now} now, ${one.was} before`
+  }),
+)
 const chosenItems = ref<number[]>([])
 const { points, amiss, asking, ask, begin, run } = usePreflight(toRef(props, 'overview'), (start) =>
   onward(start, () => `/imports/${id.value}/run`),
@@ -188,6 +201,14 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
           Have {{ shownFirst.label || shownFirst.place }} go with it
         </button>
       </p>
+      <p v-if="drifted.length" class="small mt-3 mb-0">
+        Since the rehearsal of {{ time(drift?.since ?? '') }}: {{ listed(drifted) }}.
+      </p>
+      <p v-if="ready" class="small mt-3 mb-0">
+        The whole plan, to look through and sign:
+        <a :href="`/api/imports/${id}/rehearsal/plan.xlsx`" download>workbook</a>,
+        <a :href="`/api/imports/${id}/rehearsal/plan.csv`" download>CSV</a>
+      </p>
       <h3 class="panel-heading"><span>Policy</span></h3>
       <PolicyForm :id="id" :policy="overview.policy" :disabled="!mayEdit" @change="setPolicy.mutate($event)" />
       <p class="slate small mt-3">
@@ -205,7 +226,12 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
       @close="asking = null"
     />
     <StationFooter>
-      <span :class="{ slate: !foot.state }"><StateMark :state="foot.state" /> {{ foot.text }}</span>
+      <span :class="{ slate: !foot.state }"
+        ><StateMark :state="foot.state" /> {{ foot.text
+        }}<template v-if="ready && plan.seconds_expected != null && sending && !overview.run">
+          It takes {{ span(plan.seconds_expected) }} or so, as fast as the last run.</template
+        ></span
+      >
       <template v-if="mayEdit" #end>
         <BButton
           :variant="plan.stale || !ready || overview.run ? 'primary' : 'link'"

@@ -9,11 +9,13 @@ import { refusal, server } from '@/testing/server'
 
 type Said = Parameters<typeof overview>[0]
 
+let drift: object = { since: null, changes: [] }
 const amiss = (name: string, text: string) => ({ name, state: 'warned', text, remedy: 'Set it right.' })
 
 async function station(said: Said, role: 'editor' | 'viewer' = 'editor', points: object[] = [], pilot: number[] = []) {
   server.answers['GET /api/imports/7/rehearsal/preflight'] = points
   server.answers['GET /api/imports/7/rehearsal/pilot'] = { items: pilot, counts: {} }
+  server.answers['GET /api/imports/7/rehearsal/drift'] = drift
   server.answers['GET /api/imports/7/rehearsal'] = { ...overview(said).rehearse, changed_fields: [] }
   server.answers['POST /api/imports/7/ledger'] = { lines: [], records: [], total: 0, offset: 0 }
   return open(RehearseStation, { overview: overview(said) }, { at: '/imports/7/rehearse', role })
@@ -115,6 +117,22 @@ describe('the station', () => {
     const failed = await station({ rehearse: { state: 'failed', error: 'The site does not answer.' } })
     expect(failed.find('[role=alert]').textContent).toContain('The site does not answer.')
     expect((await station({ rehearse: { stale: 'a rule was added' } })).text()).toContain('Stale: a rule was added.')
+  })
+
+  it('says what is otherwise than at the rehearsal before, and how long it will take', async () => {
+    const changes = [
+      { was: 'update', now: 'create', records: 12 },
+      { was: null, now: 'create', records: 1 },
+      { was: 'held', now: null, records: 2 },
+    ]
+    drift = { since: '2026-11-25T09:00:00Z', changes }
+    const page = await station({ rehearse: { seconds_expected: 250 } })
+    drift = { since: null, changes: [] }
+    await vi.waitUntil(() => page.text().includes('Since the rehearsal of 25 Nov 2026'))
+    expect(page.text()).toContain(
+      '12 records create now, update before, 1 record more, create and 2 records fewer, held before.',
+    )
+    expect(page.text()).toContain('It takes 4 minutes or so, as fast as the last run.')
   })
 
   it('leads on to the run', async () => {
