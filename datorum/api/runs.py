@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, BackgroundTasks, Query, Response
+from fastapi import Path as ApiPath
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
@@ -20,12 +21,14 @@ from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
 from datorum.stations.plan_book import PlanDrift, drift_of, write_plan
 from datorum.stations.preflight import Point, must_be_agreed_to, preflight
+from datorum.stations.refusal_rules import RefusalRule, make_it_a_check, rule_offered
 from datorum.stations.run_progress import RunProgress, progress_of
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.stations.undo_view import UndoState, undo_state
 from datorum.store import models
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["runs"])
+ItemNumber = Annotated[int, ApiPath(ge=-(2**53), le=2**53)]
 
 
 class RehearsalView(BaseModel):
@@ -173,6 +176,19 @@ def continue_run(store: Store, by: Editor, import_id: Id, run_id: Id) -> Overvie
 @router.get("/runs/{run_id}/failed")
 def get_failed_rows(store: Store, _: Viewer, import_id: Id, run_id: Id) -> list[FailedRow]:
     return history.failed_told(store, run_in(store, import_id, run_id))
+
+
+@router.get("/runs/{run_id}/refused/{item}/rule")
+def get_refusal_rule(store: Store, _: Viewer, import_id: Id, run_id: Id, item: ItemNumber) -> RefusalRule:
+    """The rule of the site that a refusal tells, and how many of the records to come it would refuse too."""
+    return rule_offered(store, run_in(store, import_id, run_id), item)
+
+
+@router.post("/runs/{run_id}/refused/{item}/rule")
+def make_refusal_a_check(store: Store, by: Editor, import_id: Id, run_id: Id, item: ItemNumber) -> Overview:
+    """Make that rule a check of the site, and hold what is still to be sent and breaks it."""
+    make_it_a_check(store, by, run_in(store, import_id, run_id), item)
+    return overview(store, import_id)
 
 
 @router.post("/runs/{run_id}/verification", status_code=202)

@@ -62,8 +62,9 @@ class LatestItem(BaseModel):
 
 class Refusal(BaseModel):
     """What the site said of some records in the same words, but for numbers and what it quotes. ``field``: that it
-    means, where that can be told; ``examples``: the keys of the first of them."""
+    means, where that can be told; ``item``: the first of them; ``examples``: the keys of the first of them."""
 
+    item: int
     said: str
     status: int | None
     field: str | None
@@ -129,8 +130,10 @@ def refusals_of(store: Session, run: models.Run) -> list[Refusal]:
         title = kinds[example.record_type].field(field).title if field else None
         keys = [rows[one.item].key or "" for one in first[said]]
         words = _STATUS.sub("", example.message) or said
-        found.append(Refusal(said=words, status=example.status, field=field, title=title, records=len(members),
-                             examples=keys))  # fmt: skip
+        found.append(
+            Refusal(item=example.item, said=words, status=example.status, field=field, title=title,
+                    records=len(members), examples=keys)
+        )  # fmt: skip
     return sorted(found, key=lambda one: -one.records)
 
 

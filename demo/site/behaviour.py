@@ -28,6 +28,8 @@ class Behaviour(BaseModel):
     ignore_filters: bool = Field(False, description="Take no notice of filters, and leave them out of the description.")
     alter_city: bool = Field(False, description="Store every city in capitals, as an eager plug-in would.")
 
+    postcode_digits: int = Field(0, ge=0, description="Refuse postcodes that are not of so many digits; 0: none.")
+
     def become(self, wanted: Behaviour) -> None:
         """Answer so from now on; for trying what Datorum does then."""
         for name, value in wanted:

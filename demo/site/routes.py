@@ -155,6 +155,11 @@ def _stored(request: Request, given: BaseModel) -> dict[str, Any]:
 async def _check(request: Request, kind: Kind, body: dict[str, Any]) -> None:
     """See that all that a body points at is there, and that its open fields were added. Raises Refusal."""
     errors = []
+    postcode, digits = (body.get("address") or {}).get("postcode"), request.app.state.misbehaving.postcode_digits
+    if digits and postcode and not (postcode.isdecimal() and len(postcode) == digits):
+        # What the document does not say.
+        said = f"postcode must be {digits} digits"
+        errors.append({"pointer": "#/address/postcode", "detail": said})
     for points in kind.points:
         at = points.in_body(body)
         kept, values = records(request, KINDS[points.to]), [value for _, value in at]

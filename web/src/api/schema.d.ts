@@ -1557,6 +1557,30 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/runs/{run_id}/refused/{item}/rule': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Refusal Rule
+     * @description The rule of the site that a refusal tells, and how many of the records to come it would refuse too.
+     */
+    get: operations['get_refusal_rule']
+    put?: never
+    /**
+     * Make Refusal A Check
+     * @description Make that rule a check of the site, and hold what is still to be sent and breaks it.
+     */
+    post: operations['make_refusal_a_check']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/runs/{run_id}/verification': {
     parameters: {
       query?: never
@@ -4441,9 +4465,11 @@ export interface components {
     /**
      * Refusal
      * @description What the site said of some records in the same words, but for numbers and what it quotes. ``field``: that it
-     *     means, where that can be told; ``examples``: the keys of the first of them.
+     *     means, where that can be told; ``item``: the first of them; ``examples``: the keys of the first of them.
      */
     Refusal: {
+      /** Item */
+      item: number
       /** Said */
       said: string
       /** Status */
@@ -4456,6 +4482,23 @@ export interface components {
       records: number
       /** Examples */
       examples: string[]
+    }
+    /**
+     * RefusalRule
+     * @description The rule that a refusal makes, none where nothing tells what the site took from what it refused: of ``field``,
+     *     with how many of the records ``to_come`` it would be refused too.
+     */
+    RefusalRule: {
+      /** Field */
+      field: string | null
+      /** Title */
+      title: string | null
+      /** Formula */
+      formula: string | null
+      /** Sentence */
+      sentence: string | null
+      /** To Come */
+      to_come: number
     }
     /**
      * RehearsalView
@@ -11710,6 +11753,126 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['FailedRow'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_refusal_rule: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+        item: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RefusalRule']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  make_refusal_a_check: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+        item: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
         }
       }
       /** @description What is wrong and what to do. */

@@ -2,9 +2,10 @@
 import type { Schemas } from '@/api/client'
 import { counted, listed } from '@/parts/format'
 import StateMark from '@/parts/StateMark.vue'
+import RefusalRule from '@/stations/run/RefusalRule.vue'
 
 /** What the site refused, by what it said. */
-defineProps<{ refusals: Schemas['Refusal'][]; left: number }>()
+defineProps<{ id: number; run: number; refusals: Schemas['Refusal'][]; left: number; mayEdit: boolean }>()
 const emit = defineEmits<{ see: [Schemas['Refusal']] }>()
 const together = (refusals: Schemas['Refusal'][]) => refusals.reduce((sum, one) => sum + one.records, 0)
 </script>
@@ -27,6 +28,7 @@ const together = (refusals: Schemas['Refusal'][]) => refusals.reduce((sum, one) 
             >Field <b>{{ one.title }}</b>. </template
           ><span class="slate">For {{ listed(one.examples) }}{{ one.records > one.examples.length ? ' …' : '' }}</span>
         </p>
+        <RefusalRule :id="id" :run="run" :item="one.item" :left="left" :may-edit="mayEdit" />
         <button type="button" class="visually-plain petrol" @click="emit('see', one)">
           See {{ one.records === 1 ? 'it' : `the ${one.records}` }}
         </button>

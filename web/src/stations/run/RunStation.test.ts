@@ -158,7 +158,23 @@ it('says whether the site sends mail, by the policy that was rehearsed', async (
 })
 
 it('groups what the site refused by what it said, and opens each', async () => {
-  const refused = { status: 422, field: 'phone', title: 'Phone', records: 2, examples: ['ada@quillmoss.example'] }
+  const rule = {
+    field: 'phone',
+    title: 'Phone',
+    formula: '=LEN([phone])>=8',
+    sentence: 'is shorter than 8',
+    to_come: 31,
+  }
+  server.answers['GET /api/imports/7/runs/5/refused/1284/rule'] = rule
+  server.answers['POST /api/imports/7/runs/5/refused/1284/rule'] = overview({ run: {} })
+  const refused = {
+    item: 1284,
+    status: 422,
+    field: 'phone',
+    title: 'Phone',
+    records: 2,
+    examples: ['ada@quillmoss.example'],
+  }
   server.answers['GET /api/imports/7/runs/5/failed'] = [
     {
       item: 1284,
@@ -170,10 +186,16 @@ it('groups what the site refused by what it said, and opens each', async () => {
     },
     { item: 9, row: 9, record_type: '', key: 'bo@quillmoss.example', action: 'create', message: '409: exists already' },
   ]
-  const page = await station({ run: { state: 'done', failed: 3 } }, { refusals: [{ ...refused, said: '7 is short' }] })
+  const page = await station(
+    { run: { state: 'paused', failed: 3 } },
+    { refusals: [{ ...refused, said: '7 is short' }] },
+  )
   await vi.waitUntil(() => page.text().includes('2 records, 1 reason'))
   expect(page.text()).toContain('Field Phone.')
   expect(page.text()).toContain('rehearse again')
+  await vi.waitUntil(() => page.text().includes('31 records to come would be refused too.'))
+  await page.press('Make it a check of this site, and hold the 31')
+  await vi.waitUntil(() => page.text().includes('It is a check of this site now.'))
   await page.press('See the 2')
   await vi.waitUntil(() => document.body.textContent!.includes('Row 1,284'))
   expect(document.body.textContent).not.toContain('exists already')

@@ -158,7 +158,15 @@ const rest = usePreflight(toRef(props, 'overview'), (start) => start())
       <RunHistory :id="id" class="mt-3" :fresh="fresh" :titles="fieldTitles" />
     </section>
     <aside>
-      <RefusalList v-if="progress" :refusals="progress.refusals" :left="left" @see="refusal = $event" />
+      <RefusalList
+        v-if="progress"
+        :id="id"
+        :run="run.id"
+        :refusals="progress.refusals"
+        :left="left + run.left"
+        :may-edit="mayEdit"
+        @see="refusal = $event"
+      />
       <p v-if="run.failed && !going" class="slate">
         Settle what the site said, then rehearse again: rows that went are unchanged then, and only the rest is sent.
       </p>
