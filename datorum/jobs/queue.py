@@ -20,7 +20,8 @@ from datorum.stations import run as running
 from datorum.stations import undo as undoing
 from datorum.stations import verify as verifying
 from datorum.stations.unfinished import runs_under_way, unfinished
-from datorum.store.database import database_url, is_away
+from datorum.store.audit import seal_new
+from datorum.store.database import database_url, is_away, session
 
 log = logging.getLogger(__name__)
 _PATIENCE = 1.0
@@ -209,11 +210,17 @@ async def _rescue(app: procrastinate.App, every: float) -> None:
     while True:
         try:
             await _put_back(app)
+            await asyncio.to_thread(_seal)
         except Exception as error:
             if not _is_away(error):
                 raise
             log.warning("the database does not answer; unfinished work is looked for when it does")
         await asyncio.sleep(every)
+
+
+def _seal() -> None:
+    with session() as store:
+        seal_new(store)
 
 
 async def _put_back(app: procrastinate.App) -> None:

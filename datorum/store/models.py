@@ -89,6 +89,15 @@ class AuditEntry(Base):
     __table_args__ = (Index("ix_audit_action_at", "action", "at"), Index("ix_audit_subject_id", "subject", "id"))
 
 
+class AuditSeal(Base):
+    """The seal of an entry of the audit log: its place in the chain, and a hash of it and of the seal before."""
+
+    __tablename__ = "audit_seal"
+    number: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    audit_id: Mapped[int] = mapped_column(BigInteger, unique=True)
+    hash: Mapped[bytes]
+
+
 class Site(Base):
     """A site, reached by the ``way`` of that name. ``sealed_sign_in`` is encrypted; ``description_id`` is its latest
     description, ``described_at`` when it was last asked for one; ``limits``: what it is to be spared."""

@@ -1,4 +1,5 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import AuditPage from '@/audit/AuditPage.vue'
 import HelpView from '@/help/HelpView.vue'
 import NowhereView from '@/help/NowhereView.vue'
 import ImportsView from '@/imports/ImportsView.vue'
@@ -16,6 +17,7 @@ export const router = createRouter({
     { path: '/', component: ImportsView },
     { path: '/sites', component: SitesView },
     { path: '/sites/:id(\\d+)', component: SitePage, props: (route) => ({ id: Number(route.params.id) }) },
+    { path: '/audit', component: AuditPage },
     { path: '/help', component: HelpView },
     { path: '/sign-in', component: SignIn, meta: { open: true } },
     {

@@ -130,6 +130,17 @@ SELECT count(*) FROM procrastinate_workers WHERE last_heartbeat > now() - make_i
 SELECT count(*) FROM plan_item i JOIN turn t ON t.id = i.turn_id
 WHERE i.plan_id = :plan AND i.state = 'sending' AND i.run_id = :run AND t.lease_until > clock_timestamp();
 
+-- alone_at_sealing --
+-- Whether this transaction alone seals the audit log until it ends.
+SELECT pg_try_advisory_xact_lock(3495, 1);
+
+-- unsealed --
+-- Entries of the audit log that have no seal, of transactions before which none is under way any more.
+SELECT a.id FROM audit a LEFT JOIN audit_seal s ON s.audit_id = a.id
+WHERE s.audit_id IS NULL AND a.id > coalesce((SELECT max(audit_id) - 100000 FROM audit_seal), 0)
+    AND a.xmin::text::bigint < (pg_snapshot_xmin(pg_current_snapshot())::text::bigint & 4294967295)
+ORDER BY a.id LIMIT :count;
+
 -- state_of_import --
 -- Another answer as soon as anything has changed that the stations show of an import: of each row the transaction that
 -- wrote it last.

@@ -1699,6 +1699,66 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/audit': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Read Audit
+     * @description Entries in which all words of a search stand, the latest first.
+     */
+    get: operations['read_audit']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/audit/chain': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Check Audit
+     * @description Whether any entry was removed or altered since it was sealed.
+     */
+    get: operations['check_audit']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/audit/audit.csv': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Download Audit
+     * @description All entries in which all words of a search stand, as CSV, the latest first.
+     */
+    get: operations['download_audit']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
 }
 export type webhooks = Record<string, never>
 export interface components {
@@ -1802,6 +1862,63 @@ export interface components {
        * @default 1
        */
       number: number
+    }
+    /**
+     * AuditChain
+     * @description The last seal of the log, and where its chain is broken.
+     */
+    AuditChain: {
+      /** Sealed */
+      sealed: number
+      /** Last */
+      last: string
+      /** Faults */
+      faults: components['schemas']['AuditFault'][]
+    }
+    /**
+     * AuditFault
+     * @description A place at which the chain of the log is broken.
+     */
+    AuditFault: {
+      /** Number */
+      number: number
+      /** Audit Id */
+      audit_id: number
+      /** What */
+      what: string
+    }
+    /**
+     * AuditPage
+     * @description Some entries, the latest first, of ``total`` that there are.
+     */
+    AuditPage: {
+      /** Total */
+      total: number
+      /** Entries */
+      entries: components['schemas']['AuditView'][]
+    }
+    /**
+     * AuditView
+     * @description One change of data.
+     */
+    AuditView: {
+      /** Id */
+      id: number
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** Person */
+      person: string
+      /** Action */
+      action: string
+      /** Subject */
+      subject: string
+      /** Detail */
+      detail: {
+        [key: string]: unknown
+      }
     }
     /**
      * Bar
@@ -12277,6 +12394,178 @@ export interface operations {
       path: {
         import_id: number
       }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  read_audit: {
+    parameters: {
+      query?: {
+        search?: string
+        before?: number | null
+        count?: number
+      }
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AuditPage']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  check_audit: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AuditChain']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  download_audit: {
+    parameters: {
+      query?: {
+        search?: string
+      }
+      header?: never
+      path?: never
       cookie?: never
     }
     requestBody?: never

@@ -16,6 +16,7 @@ const theme = useTheme()
     <slot name="end" />
     <RouterLink to="/" class="slate">Imports</RouterLink>
     <RouterLink to="/sites" class="slate">Sites</RouterLink>
+    <RouterLink v-if="session?.role === 'administrator'" to="/audit" class="slate">Audit</RouterLink>
     <RouterLink to="/help" class="slate">Help</RouterLink>
     <BButton
       variant="link"
