@@ -22,7 +22,7 @@ from datorum.stations.rehearse import get_plan, why_stale
 from datorum.stations.sender import Destination, Part, Sender
 from datorum.stations.sites import limits_of, opened
 from datorum.stations.snapshots import ready_snapshots
-from datorum.stations.turns import LeaseLost
+from datorum.stations.turns import LeaseLost, forget_turns
 from datorum.stations.undo import taken_back
 from datorum.store import models
 from datorum.store.database import is_away, session
@@ -209,6 +209,7 @@ def _end(run_id: int, state: str, error: str) -> None:
         elif error:
             note(store, run_id, "held", error)
         run.ended_at = dt.datetime.now(dt.UTC)
+        forget_turns(store, run_id)
         if state == "done" and run.kind == "undo":
             taken_back(store, run)
 

@@ -341,14 +341,16 @@ class Sender:
         for name, to in self._to.items():
             keys = [self._key_of(row) for row in rows if row.action is Action.CREATE and row.record_type == name]
             there[name] = await to.site.find(to.key, keys) if keys else {}
-        return [
-            self._created(row, there[row.record_type].get(self._compared(row), []))
-            if row.action is Action.CREATE
-            else await self._deleted(row)
-            if row.action is Action.DELETE
-            else await self._updated(row)
-            for row in rows
-        ]
+        # One whose answer does not come keeps no other waiting.
+        at_once = asyncio.Semaphore(settings().concurrency)
+
+        async def settled(row: PlanRow) -> Settled:
+            if row.action is Action.CREATE:
+                return self._created(row, there[row.record_type].get(self._compared(row), []))
+            async with at_once:
+                return await (self._deleted(row) if row.action is Action.DELETE else self._updated(row))
+
+        return list(await asyncio.gather(*map(settled, rows)))
 
     def _compared(self, row: PlanRow) -> str:
         return key_text(self._to[row.record_type].key, self._key_of(row)) or ""

@@ -11,7 +11,9 @@ import time
 from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 
+from sqlalchemy import delete, func
 from sqlalchemy.exc import DBAPIError
+from sqlalchemy.orm import Session
 
 from datorum.core.errors import DatorumError
 from datorum.settings import settings
@@ -132,3 +134,9 @@ async def turn_at(run_id: int, site_id: int, limits: SiteLimits, throttle: Throt
         with contextlib.suppress(asyncio.CancelledError):
             await keeping
         await asyncio.to_thread(turn.end)
+
+
+def forget_turns(store: Session, run_id: int) -> None:
+    """Let go of the turns at a run that are over, as those of workers that were killed."""
+    over = models.Turn.lease_until < func.clock_timestamp()
+    store.execute(delete(models.Turn).where(models.Turn.run_id == run_id, over))

@@ -135,7 +135,7 @@ class RestSite:
             everything = await read_whole(self.read_all)
             return everything.get(record_id)
         url = self._address(item.path, record_id)
-        got = await self._http.get(url, item.constants, item.headers, self._type.auth)
+        got = await self._http.get(url, item.constants, item.headers, self._type.auth, brief=True)
         if got.status in (404, 410):
             return None
         expect_ok(got, url)

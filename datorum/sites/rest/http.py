@@ -80,6 +80,7 @@ class _Ask(NamedTuple):
     parameters: Mapping[str, str]
     headers: Mapping[str, str]
     data: bytes | aiohttp.FormData | None
+    brief: bool
 
 
 @asynccontextmanager
@@ -121,7 +122,7 @@ class Http:
         self._origin = to
         self._signer = signer
         self._pace = pace
-        self._writing = aiohttp.ClientTimeout(total=answer_seconds, connect=10) if answer_seconds else _TIMEOUT
+        self._brief = aiohttp.ClientTimeout(total=answer_seconds, connect=10) if answer_seconds else _TIMEOUT
         self._not_before = 0.0
 
     async def get(
@@ -130,14 +131,17 @@ class Http:
         parameters: Mapping[str, str] | None = None,
         headers: Mapping[str, str] | None = None,
         needs: Needs | None = None,
+        *,
+        brief: bool = False,
     ) -> Got:
-        """An answer to a question, asked again where the site asks for time or hangs up. Raises SiteUnavailable."""
+        """An answer to a question, asked again where the site asks for time or hangs up; one that is ``brief`` is not
+        waited for as long as a whole list. Raises SiteUnavailable."""
         tried = 0
         while True:
             tried += 1
             await asyncio.sleep(max(0.0, self._not_before - time.monotonic()))
             try:
-                got = await self.request("GET", url, parameters or {}, headers or {}, needs)
+                got = await self.request("GET", url, parameters or {}, headers or {}, needs, brief=brief)
             except BROKEN as error:
                 decision = _RETRY.after(tried)
                 if isinstance(decision, GiveUp) or isinstance(error, aiohttp.ClientConnectorError):
@@ -164,12 +168,14 @@ class Http:
         needs: Needs | None,
         data: bytes | aiohttp.FormData | None = None,
         media: str = _JSON,
+        *,
+        brief: bool = True,
     ) -> Got:
         """One request and its answer. Raises one of ``BROKEN``, SiteRefused for an address elsewhere or not public."""
         # A form with a file says itself what it is.
         if isinstance(data, bytes):
             headers = {**headers, "Content-Type": media}
-        ask = _Ask(method, url, parameters, headers, data)
+        ask = _Ask(method, url, parameters, headers, data, brief)
         for _ in range(_REDIRECTS):
             got = await self._signed(ask, needs)
             location = got.headers.get("Location", "")
@@ -198,7 +204,7 @@ class Http:
     async def _sent(self, ask: _Ask, carried: Carried) -> Got:
         parameters, headers = {**ask.parameters, **carried.query}, {**ask.headers, **carried.headers}
         await self._pace.turn()
-        timeout = _TIMEOUT if ask.method == "GET" else self._writing
+        timeout = self._brief if ask.brief else _TIMEOUT
         try:
             async with self._session.request(
                 ask.method,

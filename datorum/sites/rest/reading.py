@@ -244,7 +244,9 @@ class ListReader:
 
     async def _page(self, turn: _Turn, parents: tuple[str, ...]) -> _Came:
         listing = self._type.listing
-        got = await self._http.get(turn.url, turn.parameters, listing.headers, self._type.auth)
+        # What has one key is little.
+        brief = any(name in turn.parameters for name in listing.filters)
+        got = await self._http.get(turn.url, turn.parameters, listing.headers, self._type.auth, brief=brief)
         expect_ok(got, turn.url)
         records = [self.record(one, None, parents) for one in self._items(got.body)]
         following = got.following or _text_at(got.body, listing.paging.next_at)
