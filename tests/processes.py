@@ -100,7 +100,11 @@ class StandIn:
     def __exit__(self, *_: object) -> None:
         for process in self._processes:
             process.terminate()
-            process.wait(20)
+            try:
+                process.wait(20)
+            except subprocess.TimeoutExpired:
+                # It still owes answers that it was told to be late with.
+                process.kill()
 
     def reset(self) -> None:
         if self._takes_duplicates:

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, BackgroundTasks, Query, Response
 from fastapi import Path as ApiPath
+from fastapi.responses import HTMLResponse
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
@@ -23,6 +24,7 @@ from datorum.stations.plan_book import PlanDrift, drift_of, write_plan
 from datorum.stations.preflight import Point, must_be_agreed_to, preflight
 from datorum.stations.refusal_rules import RefusalRule, make_it_a_check, rule_offered
 from datorum.stations.run_progress import RunProgress, progress_of
+from datorum.stations.summary import SignedSummary, as_html, summary_of
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.stations.undo_view import UndoState, undo_state
 from datorum.store import models
@@ -146,6 +148,21 @@ def list_runs(store: Store, _: Viewer, import_id: Id) -> list[PastRun]:
 @router.get("/runs/{run_id}")
 def get_run_report(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunReport:
     return history.report_of(store, import_id, run_id)
+
+
+@router.get("/runs/{run_id}/summary")
+def get_summary(store: Store, _: Viewer, import_id: Id, run_id: Id) -> SignedSummary:
+    """What came of a run, signed by this installation."""
+    return summary_of(store, run_in(store, import_id, run_id))
+
+
+@router.get("/runs/{run_id}/summary.html", response_class=Response)
+def get_summary_page(store: Store, _: Viewer, import_id: Id, run_id: Id) -> HTMLResponse:
+    """The same as a page that stands by itself."""
+    page = as_html(summary_of(store, run_in(store, import_id, run_id)))
+    # It is to be kept, and no page of Datorum's.
+    name = f"run-{run_id}.html"
+    return HTMLResponse(page, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @router.get("/runs/{run_id}/progress")

@@ -35,9 +35,14 @@ def unseal(sealed: bytes) -> str:
 
 @lru_cache
 def _fernet() -> Fernet:
+    return Fernet(secret_key())
+
+
+def secret_key() -> bytes:
+    """The secret of this installation, which is made where there is none."""
     key = settings().secret_key
     if key:
-        return Fernet(key)
+        return key.encode()
     path = settings().home / "secret.key"
     path.parent.mkdir(parents=True, exist_ok=True)
     try:
@@ -45,4 +50,4 @@ def _fernet() -> Fernet:
             file.write(Fernet.generate_key())
     except FileExistsError:
         pass
-    return Fernet(path.read_bytes())
+    return path.read_bytes()

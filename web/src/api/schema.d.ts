@@ -1466,6 +1466,46 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/runs/{run_id}/summary': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Summary
+     * @description What came of a run, signed by this installation.
+     */
+    get: operations['get_summary']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/summary.html': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Summary Page
+     * @description The same as a page that stands by itself.
+     */
+    get: operations['get_summary_page']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/runs/{run_id}/progress': {
     parameters: {
       query?: never
@@ -5163,6 +5203,22 @@ export interface components {
        * @default
        */
       client_secret: string
+    }
+    /**
+     * SignedSummary
+     * @description ``signed``: the summary as JSON text, to the letter as it was signed.
+     */
+    SignedSummary: {
+      /** Signed */
+      signed: string
+      /** Algorithm */
+      algorithm: string
+      /** Signature */
+      signature: string
+      /** Public Key */
+      public_key: string
+      /** How To Check */
+      how_to_check: string
     }
     /**
      * SiteFieldView
@@ -11576,6 +11632,122 @@ export interface operations {
         content: {
           'application/json': components['schemas']['RunReport']
         }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_summary: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SignedSummary']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_summary_page: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description What is wrong and what to do. */
       502: {

@@ -83,6 +83,13 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
           {{ percent(state.fields_compared - state.mismatches, state.fields_compared) }} the same.
         </p>
         <CountsTable :overview="overview" />
+        <p v-if="done && overview.run" class="small mt-3">
+          A summary, signed by this installation:
+          <a :href="`/api/imports/${id}/runs/${overview.run.id}/summary.html`" download>page</a>,
+          <a :href="`/api/imports/${id}/runs/${overview.run.id}/summary`" :download="`run-${overview.run.id}.json`"
+            >JSON</a
+          >
+        </p>
         <template v-if="mismatches?.length">
           <h3 class="panel-heading">
             <span>What differs</span
