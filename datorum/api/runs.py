@@ -15,7 +15,7 @@ from datorum.api.numbers import Id, Place
 from datorum.core.errors import NotReady
 from datorum.core.plan import FieldChange
 from datorum.jobs import defer_rehearsal, defer_undo, defer_verification
-from datorum.stations import history, pilot, rehearse, run, undo, verify
+from datorum.stations import history, pilot, rehearse, run, tolerances, undo, verify
 from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport, run_in
 from datorum.stations.imports import get_import
 from datorum.stations.made import MadeView, made_of
@@ -25,6 +25,7 @@ from datorum.stations.preflight import Point, must_be_agreed_to, preflight
 from datorum.stations.refusal_rules import RefusalRule, make_it_a_check, rule_offered
 from datorum.stations.run_progress import RunProgress, progress_of
 from datorum.stations.summary import SignedSummary, as_html, summary_of
+from datorum.stations.tolerances import Accepted, DifferGroup
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.stations.undo_view import UndoState, undo_state
 from datorum.store import models
@@ -62,6 +63,13 @@ class UndoAsked(BaseModel, extra="forbid"):
     """The items that are taken back; without them, all of the run."""
 
     items: list[int] | None = Field(None, min_length=1, max_length=10_000)
+
+
+class DifferenceAccepted(BaseModel, extra="forbid"):
+    """What the site does to a field, by the name of the rule."""
+
+    field: str
+    rule: str
 
 
 @router.post("/rehearsal", status_code=202)
@@ -218,6 +226,31 @@ def start_verification(store: Store, by: Editor, import_id: Id, run_id: Id, afte
 @router.get("/runs/{run_id}/mismatches")
 def get_mismatches(store: Store, _: Viewer, import_id: Id, run_id: Id) -> list[Mismatch]:
     return history.mismatches_told(store, run_in(store, import_id, run_id))
+
+
+@router.get("/runs/{run_id}/mismatches/groups")
+def get_mismatch_groups(store: Store, _: Viewer, import_id: Id, run_id: Id) -> list[DifferGroup]:
+    """What differs, by field and by what the site does to values."""
+    return tolerances.groups_of(store, run_in(store, import_id, run_id))
+
+
+@router.post("/runs/{run_id}/mismatches/accepted")
+def accept_mismatches(store: Store, by: Editor, import_id: Id, run_id: Id, asked: DifferenceAccepted) -> Overview:
+    """Count what the site does to a field as no difference, for this record type of the site."""
+    tolerances.accept(store, by, run_in(store, import_id, run_id), asked.field, asked.rule)
+    return overview(store, import_id)
+
+
+@router.get("/tolerances")
+def list_tolerances(store: Store, _: Viewer, import_id: Id) -> list[Accepted]:
+    """What the site does to values and somebody has accepted."""
+    return tolerances.list_accepted(store, import_id)
+
+
+@router.delete("/tolerances/{number}", status_code=204)
+def remove_tolerance(store: Store, by: Editor, import_id: Id, number: Id) -> None:
+    """Count something as a difference again, from the next reading back on."""
+    tolerances.take_back(store, by, import_id, number)
 
 
 @router.post("/runs/{run_id}/undo", status_code=202)

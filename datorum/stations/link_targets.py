@@ -200,7 +200,7 @@ def _brought(
         place = f"brought by {other.item.name}"
         values = known["record_id"] if takes_id(now, link) else known[link.by]
         yield key_table("imports", place, texts.filter(done), values.filter(done))
-        if _was_run(store, number):
+        if was_run(store, number):
             # What is not there by now was held, or refused.
             continue
         waiting = f"to be brought by {other.item.name}"
@@ -245,7 +245,7 @@ def _below_the_site(
     return walked(own, refs, above).head(frame.height)
 
 
-def _was_run(store: Session, import_id: int) -> bool:
+def was_run(store: Session, import_id: int) -> bool:
     """Whether the latest plan of an import was carried out to its end."""
     plan, run = models.Plan, models.Run
     asked = (

@@ -149,6 +149,8 @@ class VerifyState(BaseModel):
     compared: int
     fields_compared: int
     mismatches: int
+    tolerated: int
+    """How many fields differ in what somebody has accepted."""
 
 
 class Overview(BaseModel):
@@ -370,4 +372,5 @@ def _verify(store: Session, verification: models.Verification) -> VerifyState:
         compared=verification.compared,
         fields_compared=verification.fields_compared,
         mismatches=count_mismatches(store, verification.id),
+        tolerated=verification.tolerated,
     )

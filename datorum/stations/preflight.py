@@ -15,6 +15,7 @@ from datorum.core.errors import Conflict
 from datorum.settings import settings
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
+from datorum.stations.link_targets import was_run
 from datorum.stations.links import links_fed, types_made
 from datorum.stations.map import unplaced_columns
 from datorum.stations.rehearse import why_stale
@@ -114,23 +115,13 @@ def _linked(store: Session, now: Opened) -> Iterator[Point]:
                                 other.id != now.item.id, other.archived_at.is_(None))  # fmt: skip
     if not kinds:
         return
-    waiting = [one.name for one in store.scalars(asked.order_by(other.id)) if not _has_run(store, one.id)]
+    waiting = [one.name for one in store.scalars(asked.order_by(other.id)) if not was_run(store, one.id)]
     if waiting:
         said = f"not run yet, and meant by links: {', '.join(waiting)}"
         remedy = "Run them first, or go on without what they bring."
         yield Point(name="linked imports", state="warned", text=said, remedy=remedy)
     else:
         yield Point(name="linked imports", state="good", text="all imports that links mean have run")
-
-
-def _has_run(store: Session, import_id: int) -> bool:
-    run, plan = models.Run, models.Plan
-    asked = (
-        select(run.id)
-        .join(plan, plan.id == run.plan_id)
-        .where(plan.import_id == import_id, run.kind == "main", run.state == "done")
-    )
-    return store.scalar(asked.limit(1)) is not None
 
 
 def _quiet(now: Opened) -> Point:

@@ -79,13 +79,18 @@ def _compare(verification_id: int) -> None:
             return
         run = get_run(store, kept.run_id)
         target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
+        accepted = _accepted(store, get_import(store, run.plan.import_id))
         compared: set[int] = set()
         for name, record_type, _ in target.destinations:
             snapshot = held_snapshot(store, site_id, name or record_type.name)
             if not name:
                 kept.records_read = kept.records_on_site = snapshot.records_read
             for rows, found in _read_back(store, run, name, record_type, snapshot.id):
-                _keep(store, verification_id, compare(record_type, rows, found))
+                differ = compare(record_type, rows, found)
+                # What is of records that links have made was accepted of none.
+                other = differ if name else [one for one in differ if (one.field, one.rule) not in accepted]
+                kept.tolerated += len(differ) - len(other)
+                _keep(store, verification_id, other)
                 compared |= {row.item if row.of_item is None else row.of_item for row in rows}
                 kept.fields_compared += sum(len(row.changes) for row in rows)
         kept.state, kept.compared, kept.ended_at = "done", len(compared), dt.datetime.now(dt.UTC)
@@ -95,12 +100,19 @@ def _keep(store: Session, verification_id: int, mismatches: list[Mismatch]) -> N
     copy_rows(
         store,
         "mismatch",
-        ("verification_id", "item", "record_id", "key", "field", "sent", "found"),
+        ("verification_id", "item", "record_id", "key", "field", "sent", "found", "rule"),
         (
-            (verification_id, one.item, one.record_id, one.key, one.field, Jsonb(one.sent), Jsonb(one.found))
+            (verification_id, one.item, one.record_id, one.key, one.field, Jsonb(one.sent), Jsonb(one.found), one.rule)
             for one in mismatches
         ),
     )
+
+
+def _accepted(store: Session, item: models.Import) -> set[tuple[str, str]]:
+    """The fields and rules that were accepted of a record type of a site."""
+    kept = models.AcceptedTolerance
+    asked = select(kept.field, kept.rule).where(kept.site_id == item.site_id, kept.record_type == item.record_type)
+    return {(field, rule) for field, rule in store.execute(asked)}
 
 
 _Found = dict[str, SiteRecord]

@@ -623,8 +623,25 @@ class Verification(Base):
     records_on_site: Mapped[int | None]
     compared: Mapped[int] = mapped_column(default=0)
     fields_compared: Mapped[int] = mapped_column(default=0)
+    tolerated: Mapped[int] = mapped_column(default=0, server_default="0")
+    """How many of the fields differ in what somebody has accepted."""
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     ended_at: Mapped[dt.datetime | None]
+
+
+class AcceptedTolerance(Base):
+    """Something that a site does to a field of a record type by itself, which somebody has accepted: the ``rule`` of
+    that name."""
+
+    __tablename__ = "tolerance"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    record_type: Mapped[str]
+    field: Mapped[str]
+    rule: Mapped[str]
+    by: Mapped[str]
+    at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+    __table_args__ = (UniqueConstraint("site_id", "record_type", "field", "rule"),)
 
 
 class StoredMismatch(Base):
@@ -639,3 +656,5 @@ class StoredMismatch(Base):
     field: Mapped[str]
     sent: Mapped[Any] = mapped_column(JSONB)
     found: Mapped[Any] = mapped_column(JSONB)
+    rule: Mapped[str] = mapped_column(default="", server_default="")
+    """What explains the difference: something that sites do to values by themselves."""

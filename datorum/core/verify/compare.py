@@ -9,13 +9,16 @@ from pydantic import BaseModel
 
 from datorum.core.model import Action, PlanRow, RecordType, SiteRecord
 from datorum.core.plan import at, same
+from datorum.core.verify.tolerance import explained
 
 
 class Mismatch(BaseModel, frozen=True):
     """One field of one record that the site holds otherwise than it was sent; ``field`` is empty for a record that
-    is not found at all, or is still there though it was deleted."""
+    is not found at all, or is still there though it was deleted. ``rule``: what explains
+    the difference, if anything does."""
 
     item: int
+    rule: str = ""
     record_id: str | None
     key: str | None
     field: str
@@ -40,5 +43,6 @@ def compare(record_type: RecordType, sent: Iterable[PlanRow], found: Mapping[str
             for path, change in row.changes.items():
                 value = at(record.body, path)
                 if not same(record_type.field(path), change.after, value):
-                    mismatches.append(Mismatch(**known, field=path, sent=change.after, found=value))
+                    rule = explained(record_type.field(path), change.after, value)
+                    mismatches.append(Mismatch(**known, field=path, sent=change.after, found=value, rule=rule))
     return mismatches

@@ -1655,6 +1655,86 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/runs/{run_id}/mismatches/groups': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Mismatch Groups
+     * @description What differs, by field and by what the site does to values.
+     */
+    get: operations['get_mismatch_groups']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/mismatches/accepted': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Accept Mismatches
+     * @description Count what the site does to a field as no difference, for this record type of the site.
+     */
+    post: operations['accept_mismatches']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/tolerances': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Tolerances
+     * @description What the site does to values and somebody has accepted.
+     */
+    get: operations['list_tolerances']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/tolerances/{number}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    post?: never
+    /**
+     * Remove Tolerance
+     * @description Count something as a difference again, from the next reading back on.
+     */
+    delete: operations['remove_tolerance']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/runs/{run_id}/undo': {
     parameters: {
       query?: never
@@ -1827,6 +1907,27 @@ export interface components {
       rule: string
       /** Row */
       row: number | null
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+    }
+    /**
+     * Accepted
+     * @description Something that a site does to a field, and that somebody has accepted.
+     */
+    Accepted: {
+      /** Id */
+      id: number
+      /** Field */
+      field: string
+      /** Title */
+      title: string
+      /** Says */
+      says: string
       /** By */
       by: string
       /**
@@ -2547,6 +2648,27 @@ export interface components {
       footer_lines: number
     }
     /**
+     * DifferGroup
+     * @description Differences of one field that one rule explains, or none: ``says`` what the site does, as a predicate; one of
+     *     them as an example. An empty ``field``: the records are not there, or still there.
+     */
+    DifferGroup: {
+      /** Field */
+      field: string
+      /** Title */
+      title: string
+      /** Rule */
+      rule: string
+      /** Says */
+      says: string
+      /** Records */
+      records: number
+      /** Sent */
+      sent: unknown
+      /** Found */
+      found: unknown
+    }
+    /**
      * Difference
      * @description One thing that differs. ``field`` is empty for what concerns the mapping as a whole.
      */
@@ -2559,6 +2681,16 @@ export interface components {
       before: string
       /** After */
       after: string
+    }
+    /**
+     * DifferenceAccepted
+     * @description What the site does to a field, by the name of the rule.
+     */
+    DifferenceAccepted: {
+      /** Field */
+      field: string
+      /** Rule */
+      rule: string
     }
     /** DifferenceView */
     DifferenceView: {
@@ -5773,6 +5905,8 @@ export interface components {
       fields_compared: number
       /** Mismatches */
       mismatches: number
+      /** Tolerated */
+      tolerated: number
     }
     /**
      * Version
@@ -12281,6 +12415,243 @@ export interface operations {
         content: {
           'application/json': components['schemas']['Mismatch'][]
         }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_mismatch_groups: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['DifferGroup'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  accept_mismatches: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['DifferenceAccepted']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_tolerances: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Accepted'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remove_tolerance: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        number: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
       }
       /** @description What is wrong and what to do. */
       502: {

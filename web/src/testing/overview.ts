@@ -104,6 +104,7 @@ export function overview(more: {
           compared: 1858,
           fields_compared: 30000,
           mismatches: 0,
+          tolerated: 0,
           ...more.verify,
         }
       : null,

@@ -6,8 +6,13 @@ import { refusal, server } from '@/testing/server'
 
 type Said = Parameters<typeof overview>[0]
 
+let groups: object[] = []
+let accepted: object[] = []
+
 async function station(said: Said, mismatches: unknown[] = [], role: 'editor' | 'viewer' = 'editor') {
   server.answers['GET /api/imports/7/runs/5/mismatches'] = mismatches
+  server.answers['GET /api/imports/7/runs/5/mismatches/groups'] = groups
+  server.answers['GET /api/imports/7/tolerances'] = accepted
   server.answers['POST /api/imports/7/ledger'] = { lines: [], records: [], total: 0, offset: 0 }
   return open(VerifyStation, { overview: overview(said) }, { at: '/imports/7/verify', role })
 }
@@ -72,6 +77,27 @@ it('lists what differs, and links to where it stands on the site', async () => {
   expect(page.text()).toContain('bo@quillmoss.example is not on the site')
   const link = page.find('.mismatches a')
   expect([link.getAttribute('href'), link.getAttribute('rel')]).toEqual(['https://quillmoss.example/7', 'noopener'])
+})
+
+it('groups what differs by what the site does, which can be accepted and counted again', async () => {
+  const says = 'changes the case of letters'
+  groups = [
+    { field: 'city', title: 'City', rule: 'case', says, records: 46, sent: 'Oslo', found: 'OSLO' },
+    { field: '', title: '', rule: '', says: '', records: 2, sent: 'x', found: null },
+  ]
+  accepted = [{ id: 4, field: 'price', title: 'Price', says: 'rounds numbers', by: 'bo', at: '2026-11-26T09:00:00Z' }]
+  server.answers['POST /api/imports/7/runs/5/mismatches/accepted'] = overview({ run: {}, verify: { tolerated: 46 } })
+  server.answers['DELETE /api/imports/7/tolerances/4'] = null
+  const page = await station({ run: {}, verify: { mismatches: 48, tolerated: 3 } })
+  await vi.waitUntil(() => page.text().includes('City, in 46 records: the site changes the case of letters.'))
+  expect(page.text()).toContain('3 fields otherwise in what is accepted')
+  expect(page.text()).toContain('2 records not on the site as planned.')
+  await page.press('Accept that the site changes the case of letters here')
+  await vi.waitUntil(() => server.asked.find((one) => one.what.endsWith('mismatches/accepted')))
+  expect(server.asked.find((one) => one.what.endsWith('accepted'))?.body).toEqual({ field: 'city', rule: 'case' })
+  await page.press(/^Count it again/)
+  await vi.waitUntil(() => server.asked.some((one) => one.what === 'DELETE /api/imports/7/tolerances/4'))
+  groups = accepted = []
 })
 
 it('says what went wrong, and can be done again but by a viewer', async () => {

@@ -13,6 +13,7 @@ import { counted, number, origin, percent } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import CountsTable from '@/stations/verify/CountsTable.vue'
+import DifferGroups from '@/stations/verify/DifferGroups.vue'
 import { proof } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 
@@ -80,9 +81,18 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
         <h2 class="h1"><StateMark :state="proven.state" /> {{ proven.text }}</h2>
         <p class="slate">
           {{ counted(state.fields_compared, 'field') }} compared,
-          {{ percent(state.fields_compared - state.mismatches, state.fields_compared) }} the same.
+          {{ percent(state.fields_compared - state.mismatches - state.tolerated, state.fields_compared) }} the same{{
+            state.tolerated ? `, ${counted(state.tolerated, 'field')} otherwise in what is accepted` : ''
+          }}.
         </p>
         <CountsTable :overview="overview" />
+        <DifferGroups
+          v-if="done && overview.run"
+          :id="id"
+          :run="overview.run.id"
+          :fresh="`${stateKey}/${state.tolerated}`"
+          :may-edit="mayEdit"
+        />
         <p v-if="done && overview.run" class="small mt-3">
           A summary, signed by this installation:
           <a :href="`/api/imports/${id}/runs/${overview.run.id}/summary.html`" download>page</a>,
