@@ -21,7 +21,7 @@ from datorum.core.model import Action, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.plan import at, same
 from datorum.settings import settings
 from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits, Takes
-from datorum.sites.protocol import Deletes
+from datorum.sites.protocol import Can, Deletes
 from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
 from datorum.stations.turns import turn_at
@@ -53,6 +53,9 @@ class _SiteAway(DatorumError):
 class SendsTo(Takes, Deletes, Protocol):
     """What a run needs of a site."""
 
+    @property
+    def can(self) -> frozenset[Can]: ...
+
 
 class Destination:
     """Where the records of one type go, and the key by which one is found again."""
@@ -62,6 +65,8 @@ class Destination:
         self.record_type = record_type
         self.key = record_type.field(key)
         self.can_ask = site.finds_by(self.key)
+        # What is sent again under its key is done once; where one record can be asked for, that says more.
+        self.sends_again = not self.can_ask and Can.KEYED in site.can
 
 
 class Part(NamedTuple):
@@ -266,11 +271,13 @@ class Sender:
                     await self._pushed_back(answer)
                 case Outcome.IN_DOUBT:
                     await self._pushed_back(answer)
-                    if row.action is Action.CREATE and not self._to[row.record_type].can_ask:
-                        return None
-                    settled = (await self._looked_up([row]))[0]
-                    if settled.state != "pending":
-                        return settled
+                    to = self._to[row.record_type]
+                    if row.action is not Action.CREATE or not to.sends_again:
+                        if row.action is Action.CREATE and not to.can_ask:
+                            return None
+                        settled = (await self._looked_up([row]))[0]
+                        if settled.state != "pending":
+                            return settled
             decision = _RETRY.after(tried, answer.wait)
         if answer.outcome is Outcome.LATER:
             self._settled.append(Settled(row.item, "pending", message=answer.message))
@@ -339,12 +346,15 @@ class Sender:
         """Ask the site whether rows that may have been sent arrived. ``pending`` means that they did not."""
         there: dict[str, dict[str, list[SiteRecord]]] = {}
         for name, to in self._to.items():
-            keys = [self._key_of(row) for row in rows if row.action is Action.CREATE and row.record_type == name]
+            keys = [self._key_of(row) for row in rows
+                    if row.action is Action.CREATE and row.record_type == name and not to.sends_again]  # fmt: skip
             there[name] = await to.site.find(to.key, keys) if keys else {}
         # One whose answer does not come keeps no other waiting.
         at_once = asyncio.Semaphore(settings().concurrency)
 
         async def settled(row: PlanRow) -> Settled:
+            if row.action is Action.CREATE and self._to[row.record_type].sends_again:
+                return Settled(row.item, "pending")
             if row.action is Action.CREATE:
                 return self._created(row, there[row.record_type].get(self._compared(row), []))
             async with at_once:

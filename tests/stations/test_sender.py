@@ -18,7 +18,7 @@ import pytest
 
 from datorum.core.model import Action, Change, Field, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of
-from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits
+from datorum.sites import NO_LIMITS, Answer, Can, Outcome, SiteLimits
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import open_import
 from datorum.stations.sender import Destination, Part, Sender
@@ -47,8 +47,14 @@ class Fickle:
     writes: Counter[str] = dataclass_field(default_factory=Counter)
     dead: bool = False
     can_ask: bool = True
+    keyed: bool = False
+    by_key: dict[str, str] = dataclass_field(default_factory=dict)
     looks: int = 0
     reads: int = 0
+
+    @property
+    def can(self) -> frozenset[Can]:
+        return frozenset({Can.KEYED} if self.keyed else ())
 
     def finds_by(self, key: Field) -> bool:
         return self.can_ask
@@ -62,7 +68,13 @@ class Fickle:
         return self.records.get(record_id)
 
     async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
-        return await self._write(None, {}, values)
+        if self.keyed and key in self.by_key:
+            return Answer(Outcome.DONE, self.records[self.by_key[key]], status=201)
+        count = len(self.records)
+        answer = await self._write(None, {}, values)
+        if self.keyed and key and len(self.records) > count:
+            self.by_key[key] = next(one for one, kept in self.records.items() if kept.body["email"] == values["email"])
+        return answer
 
     async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
         record = self.records.get(record_id)
@@ -222,6 +234,26 @@ def test_where_the_site_cannot_be_asked_for_a_key_all_rows_in_doubt_are_looked_u
     assert {row.state for row in planned.rows().values()} == {"done"}
     assert set(site.writes.values()) == {1}
     assert site.looks == 1
+
+
+def test_what_is_in_doubt_is_sent_again_under_its_key_where_the_site_takes_one_and_cannot_be_asked(
+    plan_of: Callable[..., Planned],
+) -> None:
+    planned = plan_of()
+    tries: Counter[str] = Counter()
+
+    def mood(email: str) -> str:
+        tries[email] += 1
+        return "drop after" if tries[email] == 1 else "take"
+
+    site = Fickle(mood, can_ask=False, keyed=True)
+    # A worker died while some of them were on their way.
+    taken_and_left(planned.run_id, 5)
+    planned.turn(site)
+    assert planned.finished
+    assert {row.state for row in planned.rows().values()} == {"done"}
+    assert set(site.writes.values()) == {1}
+    assert site.looks == 0
 
 
 def test_a_site_that_takes_nothing_leaves_every_row_pending_and_says_why(plan_of: Callable[..., Planned]) -> None:
