@@ -57,7 +57,7 @@ const download = computed(() => `/api/audit/audit.csv?${new URLSearchParams({ se
       <a :href="download" download>Download as CSV</a>
     </div>
     <ProblemNote :error="error" />
-    <table class="w-100">
+    <table class="listing">
       <thead>
         <tr>
           <th>When</th>
@@ -91,17 +91,6 @@ const download = computed(() => `/api/audit/audit.csv?${new URLSearchParams({ se
 }
 .bar a {
   justify-self: end;
-}
-th {
-  color: var(--slate-text);
-  font-size: 0.78rem;
-  font-weight: 400;
-}
-td,
-th {
-  padding: 4px 18px 4px 0;
-  border-bottom: 1px solid var(--rule-faint);
-  vertical-align: top;
 }
 .when {
   white-space: nowrap;

@@ -25,7 +25,7 @@ const wanted = computed(() => failed.value?.filter((one) => alike(one.message) =
 
 <template>
   <DialogBox model-value :title="`“${refusal.said}”`" wide @update:model-value="emit('close')">
-    <table class="w-100">
+    <table class="listing">
       <thead>
         <tr>
           <th>Where</th>
@@ -46,17 +46,3 @@ const wanted = computed(() => failed.value?.filter((one) => alike(one.message) =
     <ProblemNote :error="error" />
   </DialogBox>
 </template>
-
-<style scoped>
-th {
-  color: var(--slate-text);
-  font-size: 0.78rem;
-  font-weight: 400;
-}
-td,
-th {
-  padding: 4px 16px 4px 0;
-  border-bottom: 1px solid var(--rule-faint);
-  vertical-align: top;
-}
-</style>

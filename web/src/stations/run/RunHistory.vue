@@ -35,7 +35,7 @@ function planned({ kind, counts, total }: Schemas['PastRun']): string {
   <section v-if="over.length" aria-label="Runs of this import">
     <h2>Runs of this import</h2>
     <div class="wide">
-      <table>
+      <table class="listing">
         <thead>
           <tr>
             <th>Started</th>
@@ -85,20 +85,6 @@ function planned({ kind, counts, total }: Schemas['PastRun']): string {
 <style scoped>
 .wide {
   overflow-x: auto;
-}
-table {
-  width: 100%;
-}
-th {
-  color: var(--slate-text);
-  font-size: 0.78rem;
-  font-weight: 400;
-}
-td,
-th {
-  padding: 5px 20px 5px 0;
-  border-bottom: 1px solid var(--rule);
-  vertical-align: top;
 }
 .details {
   padding: 8px 0 14px 14px;
