@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from datorum.core.json_text import loads
 from datorum.core.link import row_meant
 from datorum.core.model import RecordType
-from datorum.core.plan.frame import after, before, sent_paths
+from datorum.core.plan.frame import after, before, frame_of, sent_paths
 from datorum.core.table.sheets_writer import SheetsWriter
 from datorum.stations.basis import Target
 from datorum.stations.imports import get_import
@@ -33,6 +33,8 @@ def write_plan(store: Session, plan: models.Plan, path: Path) -> None:
     with SheetsWriter(path) as writer:
         if path.suffix.lower() == ".xlsx":
             writer.add("Summary", _summary(store, plan))
+        if not numbers:
+            writer.add("Plan", _told(frame_of(()), kinds, paths))
         for number in numbers:
             frame = plan_items.chunk(store, plan.id, number)
             if latest is not None:

@@ -24,7 +24,7 @@ from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits, Takes
 from datorum.sites.protocol import Can, Deletes
 from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
-from datorum.stations.turns import turn_at
+from datorum.stations.turns import LeaseLost, turn_at
 from datorum.store import models, plan_items
 from datorum.store.database import session
 from datorum.store.plan_items import Settled
@@ -127,6 +127,7 @@ class Sender:
                     # Others are at it, and what is meant goes before what means it.
                     await asyncio.sleep(_LOOKS_FOR_OTHERS)
                     await self._look_whether_wanted()
+            turn.must_last()
         return False
 
     @property
@@ -241,6 +242,9 @@ class Sender:
             except Stopped:
                 # Nothing of it is on the site: it goes back.
                 self._settled.append(Settled(row.item, "pending"))
+            except LeaseLost:
+                # What becomes of it is for whoever has it next.
+                self._stop()
             except DatorumError as error:
                 self._stop(error_sentence(error))
 
@@ -426,7 +430,7 @@ class Sender:
         await self._look_whether_wanted()
 
     async def _look_whether_wanted(self) -> None:
-        if not await asyncio.to_thread(self._is_wanted, list(self._times)):
+        if self._turn.lost or not await asyncio.to_thread(self._is_wanted, list(self._times)):
             self._stop()
 
     def _is_wanted(self, times: list[tuple[float, float]]) -> bool:

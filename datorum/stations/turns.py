@@ -53,7 +53,7 @@ class TurnAt:
             assert begun is not None
             self.id: int = begun
         self._may_begin_until = asked + self._lease - settings().write_seconds
-        self._lost = False
+        self.lost = False
         self.renew()
 
     def tell(self, times: Sequence[tuple[float, float]], answered: int) -> None:
@@ -81,9 +81,13 @@ class TurnAt:
     async def may_begin(self) -> None:
         """Wait until a request may begin. Raises LeaseLost where none may any more."""
         while time.monotonic() > self._may_begin_until:
-            if self._lost:
-                raise LeaseLost("The database was out of reach for too long.", remedy="It goes on by itself.")
+            self.must_last()
             await asyncio.sleep(0.1)
+
+    def must_last(self) -> None:
+        """Raises LeaseLost where others may have by now what was this turn's."""
+        if self.lost:
+            raise LeaseLost("The database was out of reach for too long.", remedy="It goes on by itself.")
 
     def renew(self) -> None:
         """Go on for another lease, with the share that is free by now."""
@@ -94,7 +98,7 @@ class TurnAt:
             )
             told = {"turn": self.id, "lease": self._lease, "share": share}
             if store.scalar(QUERIES["renew_turn"], told) is None:
-                self._lost = True
+                self.lost = True
                 return
         self._throttle.lend(share)
         self._may_begin_until = asked + self._lease - settings().write_seconds
@@ -109,7 +113,7 @@ class TurnAt:
 
     async def keep_up(self) -> None:
         """Renew the lease for as long as it lasts."""
-        while not self._lost:
+        while not self.lost:
             await asyncio.sleep(self._lease / _RENEWALS)
             try:
                 await asyncio.to_thread(self.renew)

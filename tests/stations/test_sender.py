@@ -22,6 +22,7 @@ from datorum.sites import NO_LIMITS, Answer, Can, Outcome, SiteLimits
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import open_import
 from datorum.stations.sender import Destination, Part, Sender
+from datorum.stations.turns import LeaseLost, TurnAt
 from datorum.store import models, plan_items
 from datorum.store.database import session
 from tests.stations.conftest import Journey, taken_and_left
@@ -93,9 +94,13 @@ class Fickle:
             del self.records[record_id]
         return Answer(Outcome.IN_DOUBT if mood.startswith("drop") else Outcome.DONE, status=204)
 
+    async def before(self, email: str) -> None:
+        """What happens meanwhile."""
+
     async def _write(self, record_id: str | None, body: dict[str, Any], values: dict[str, Any]) -> Answer:
         # Others go on while this one is on its way.
         await asyncio.sleep(0)
+        await self.before(values.get("email") or body["email"])
         body = {**body, **values}
         if body["email"] in self.refused:
             return Answer(Outcome.REFUSED, status=422, message="the site does not want this one")
@@ -358,6 +363,36 @@ def test_what_is_deleted_goes_once_and_is_left_where_it_was_changed(plan_of: Cal
     assert [item for item, row in rows.items() if row.state != "done"] == [6]
     assert "left there" in rows[6].message
     assert [one for one in site.records if one.startswith("old")] == ["old6"]
+
+
+def test_a_turn_whose_lease_is_lost_sends_nothing_more_and_pauses_nothing(
+    plan_of: Callable[..., Planned], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    planned, site = plan_of(), Fickle(lambda _: "take")
+    turns: list[TurnAt] = []
+    renew = TurnAt.renew
+
+    def renewed(turn: TurnAt) -> None:
+        turns.append(turn)
+        renew(turn)
+
+    async def meanwhile(_: object, email: str) -> None:
+        if email == key(7):
+            # The database was away, and others may have it all by now.
+            turns[0].lost, turns[0]._may_begin_until = True, 0.0
+
+    monkeypatch.setattr(TurnAt, "renew", renewed)
+    monkeypatch.setattr(Fickle, "before", meanwhile, raising=False)
+    with pytest.raises(LeaseLost):
+        planned.turn(site)
+    assert 0 < len(site.writes) < _ROWS
+    with session() as store:
+        run = store.get_one(models.Run, planned.run_id)
+        assert (run.state, run.error) == ("running", "")
+    planned.turn(site)
+    assert planned.finished
+    assert set(site.writes.values()) == {1}
+    assert {row.state for row in planned.rows().values()} == {"done"}
 
 
 def test_a_run_that_is_to_pause_sends_nothing_more(plan_of: Callable[..., Planned]) -> None:

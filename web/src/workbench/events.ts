@@ -3,6 +3,10 @@ import { queries } from '@/api/queries'
 import type { Overview } from '@/workbench/useImport'
 
 type Told = Schemas['Told']
+type Reading = Pick<Schemas['ReadingOfSite'], 'id' | 'state'>
+
+/** Whether both are of the same reading of the site, at the same state: what it has come to is asked for as a whole. */
+const alike = (one: Reading, other: Reading) => one.id === other.id && one.state === other.state
 
 /** What is known of an import with what was told of the work on it since. */
 export function withTold(overview: Overview, told: Told): Overview {
@@ -10,9 +14,10 @@ export function withTold(overview: Overview, told: Told): Overview {
   return {
     ...overview,
     checking: told.checking,
-    rehearse: rehearse && told.rehearse?.id === rehearse.id ? { ...rehearse, ...told.rehearse } : rehearse,
+    rehearse:
+      rehearse && told.rehearse && alike(rehearse, told.rehearse) ? { ...rehearse, ...told.rehearse } : rehearse,
     run: run && told.run?.id === run.id ? told.run : run,
-    verify: verify && told.verify?.id === verify.id ? { ...verify, ...told.verify } : verify,
+    verify: verify && told.verify && alike(verify, told.verify) ? { ...verify, ...told.verify } : verify,
   }
 }
 

@@ -60,6 +60,14 @@ describe('what is told of an import', () => {
     expect(withTold(shown, told)).toMatchObject({ run: { done: 3 }, rehearse: { records_read: 9 } })
   })
 
+  it('that a reading is over leaves what is shown until all of it is there', () => {
+    const shown = overview({ rehearse: { state: 'reading', records_read: 5 } })
+    const told = { ...said, run: null, rehearse: { id: 4, state: 'ready', records_read: 9, records_on_site: 9 } }
+    expect(withTold(shown, told).rehearse).toMatchObject({ state: 'reading', records_read: 5 })
+    const further = { ...told, rehearse: { ...told.rehearse, state: 'reading' } }
+    expect(withTold(shown, further).rehearse).toMatchObject({ state: 'reading', records_read: 9 })
+  })
+
   it('comes again after a refusal', async () => {
     vi.useFakeTimers()
     try {

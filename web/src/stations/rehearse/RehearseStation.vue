@@ -206,8 +206,8 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
       </p>
       <p v-if="ready" class="small mt-3 mb-0">
         The whole plan, to look through and sign:
-        <a :href="`/api/imports/${id}/rehearsal/plan.xlsx`" download>workbook</a>,
-        <a :href="`/api/imports/${id}/rehearsal/plan.csv`" download>CSV</a>
+        <a :href="`/api/imports/${id}/rehearsal/plan.xlsx`" download class="text-decoration-underline">workbook</a>,
+        <a :href="`/api/imports/${id}/rehearsal/plan.csv`" download class="text-decoration-underline">CSV</a>
       </p>
       <h3 class="panel-heading"><span>Policy</span></h3>
       <PolicyForm :id="id" :policy="overview.policy" :disabled="!mayEdit" @change="setPolicy.mutate($event)" />

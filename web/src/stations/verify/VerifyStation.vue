@@ -95,8 +95,16 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
         />
         <p v-if="done && overview.run" class="small mt-3">
           A summary, signed by this installation:
-          <a :href="`/api/imports/${id}/runs/${overview.run.id}/summary.html`" download>page</a>,
-          <a :href="`/api/imports/${id}/runs/${overview.run.id}/summary`" :download="`run-${overview.run.id}.json`"
+          <a
+            :href="`/api/imports/${id}/runs/${overview.run.id}/summary.html`"
+            download
+            class="text-decoration-underline"
+            >page</a
+          >,
+          <a
+            :href="`/api/imports/${id}/runs/${overview.run.id}/summary`"
+            :download="`run-${overview.run.id}.json`"
+            class="text-decoration-underline"
             >JSON</a
           >
         </p>
