@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound, NotReady, error_sentence
+from datorum.core.errors import NotFound, NotReady, SiteUnavailable, error_sentence
 from datorum.core.model import SiteRecord
 from datorum.core.values import instant
 from datorum.sites import Page, Site, SiteType
@@ -25,6 +25,7 @@ from datorum.store.people import record
 _CHUNK = 4_000
 _KEEP_EVERY = 5.0
 """Seconds after which what was read is kept though it is little, so that a break costs no more."""
+_LOOKS_EVERY = 0.3
 _TELL_EVERY = 0.3
 """Seconds between two words of how far a reading has come."""
 _CLOCKS = dt.timedelta(minutes=5)
@@ -100,6 +101,25 @@ async def read_fresh(
         started = [one.id for one in start_snapshots(store, by, site_id, anew)]
     for one in started:
         await take(one, progress)
+        # Somebody else may have been at it as well, and come to its end first.
+        while not await asyncio.to_thread(_is_ready, one):
+            await asyncio.sleep(_LOOKS_EVERY)
+
+
+def _is_ready(snapshot_id: int) -> bool:
+    """Whether a reading is over; False while another is at it. Raises SiteUnavailable where it failed, NotReady where
+    somebody stopped it."""
+    with session() as store:
+        kept = store.get(models.Snapshot, snapshot_id)
+        if kept is None or kept.state == "ready":
+            return True
+        if kept.state == "failed":
+            raise SiteUnavailable(kept.error)
+        if kept.state == "stopped":
+            raise NotReady(
+                f"Somebody stopped the reading of {kept.record_type}.", remedy="Have it read, then try again."
+            )
+        return False
 
 
 def held_snapshot(store: Session, site_id: int, name: str) -> models.Snapshot:

@@ -9,7 +9,7 @@ from typing import Any
 import httpx
 import pytest
 
-from datorum.core.errors import NotFound, SiteRefused, SiteUnavailable
+from datorum.core.errors import NotFound, NotReady, SiteRefused, SiteUnavailable
 from datorum.sites import SignIn
 from datorum.sites.rest.reading import ListReader
 from datorum.stations import sites, snapshots
@@ -226,3 +226,17 @@ def test_a_reading_that_two_are_at_keeps_every_record_once(connected: int, monke
         found = store.get_one(models.Snapshot, number)
         assert (found.state, found.records_read) == ("ready", len(ids))
     assert len(set(ids)) == len(ids) > 0
+
+
+@pytest.mark.parametrize(("state", "error"), [("failed", SiteUnavailable), ("stopped", NotReady)])
+def test_what_another_has_failed_to_read_meanwhile_is_told_to_whoever_waits_for_it(
+    connected: int, site: StandIn, monkeypatch: pytest.MonkeyPatch, state: str, error: type[Exception]
+) -> None:
+    async def fails_elsewhere(snapshot_id: int, progress: object = None) -> None:
+        with session() as store:
+            kept = store.get_one(models.Snapshot, snapshot_id)
+            kept.state, kept.error = state, "The site answers 503."
+
+    monkeypatch.setattr(snapshots, "take", fails_elsewhere)
+    with pytest.raises(error):
+        asyncio.run(snapshots.read_fresh("ada", connected, ["customers"]))
