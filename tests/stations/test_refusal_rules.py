@@ -8,6 +8,8 @@ import pytest
 
 from datorum.core.errors import NotFound
 from datorum.stations import run
+from datorum.stations.ledger.assemble import ledger
+from datorum.stations.ledger.shown import Question
 from datorum.stations.pilot import telling_items
 from datorum.stations.refusal_rules import make_it_a_check, rule_offered
 from datorum.stations.rehearse import latest_plan
@@ -46,6 +48,8 @@ def test_a_refusal_is_made_a_check_that_the_rest_is_held_to(small: Journey, site
         now = small.now()
         [rule] = rules_of(store, now.site_id, now.record_type)
         assert (rule.sentence, rule.blocks) == ("is not of 4 digits", True)
+        shown = ledger(store, small.import_id, Question(station="rehearse", records="action", action="held"))
+        assert any(head.note.endswith("postcode is not of 4 digits") for head in shown.records)
     # What was rehearsed before is stale by it, and rehearsed anew the site refuses nothing more.
     again = small.rehearse().rehearse
     assert again is not None

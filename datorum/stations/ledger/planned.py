@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any, NamedTuple
 
 from sqlalchemy import Select, func, select
@@ -75,6 +76,11 @@ class PlannedView:
         numbers = [one.item for one in items]
         more = list(store.scalars(select(again).where(again.plan_id == plan.id, again.of_item.in_(numbers))))
         told_rows = told(store, plan.id, {one.item: one.chunk for one in (*items, *more)})
+        for one in items:
+            if one.action != told_rows[one.item].action.value:
+                # It was held after the plan was frozen.
+                row = told_rows[one.item]
+                told_rows[one.item] = replace(row, action=Action(one.action), reason=one.message)
         further = {one.of_item: told_rows[one.item].changes for one in more}
         found = [_Shown(one, told_rows[one.item], told_rows[one.item].changes | further.get(one.item, {}))
                  for one in items]  # fmt: skip
