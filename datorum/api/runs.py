@@ -199,8 +199,11 @@ def continue_run(store: Store, by: Editor, import_id: Id, run_id: Id) -> Overvie
 
 
 @router.get("/runs/{run_id}/failed")
-def get_failed_rows(store: Store, _: Viewer, import_id: Id, run_id: Id) -> list[FailedRow]:
-    return history.failed_told(store, run_in(store, import_id, run_id))
+def get_failed_rows(
+    store: Store, _: Viewer, import_id: Id, run_id: Id, like: Annotated[int | None, Query(ge=-(2**53), le=2**53)] = None
+) -> list[FailedRow]:
+    """What the site refused, or what it refused in the same words as one item."""
+    return history.failed_told(store, run_in(store, import_id, run_id), like)
 
 
 @router.get("/runs/{run_id}/refused/{item}/rule")

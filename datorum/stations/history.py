@@ -14,6 +14,7 @@ from datorum.core.errors import NotFound
 from datorum.core.plan import FieldChange
 from datorum.stations.imports import get_import
 from datorum.stations.run import failed_rows
+from datorum.stations.run_progress import refused_alike
 from datorum.stations.verify import latest_verification, mismatches_of, places_of
 from datorum.store import models, plan_items
 
@@ -173,14 +174,16 @@ def run_in(store: Session, import_id: int, run_id: int) -> models.Run:
     return run
 
 
-def failed_told(store: Session, run: models.Run) -> list[FailedRow]:
-    """What the site refused of a run, 500 rows at most; what was to be changed once more is told of its row."""
+def failed_told(store: Session, run: models.Run, like: int | None = None) -> list[FailedRow]:
+    """What the site refused of a run, 500 rows at most, or what it refused in the same words as an item ``like`` this;
+    what was to be changed once more is told of its row."""
+    items = None if like is None else refused_alike(store, run, like)
     return [
         FailedRow(
             item=one.item, row=row.row, record_type=one.record_type, key=row.key, action=one.action, status=one.status,
             message=one.message, attempts=one.attempts,
         )
-        for one, row in failed_rows(store, run)
+        for one, row in failed_rows(store, run, items)
     ]  # fmt: skip
 
 

@@ -247,10 +247,14 @@ class FailedItem(NamedTuple):
     row: PlanRow
 
 
-def failed_rows(store: Session, run: models.Run, limit: int = 500) -> list[FailedItem]:
-    """The items of a run that the site refused, with what it said."""
+def failed_rows(
+    store: Session, run: models.Run, items: Collection[int] | None = None, limit: int = 500
+) -> list[FailedItem]:
+    """The items of a run that the site refused, or some of them, with what it said."""
     kept = models.PlanItem
     asked = select(kept).where(kept.plan_id == run.plan_id, kept.run_id == run.id, kept.state == "failed")
-    items = list(store.scalars(asked.order_by(kept.item).limit(limit)))
-    rows = told(store, run.plan_id, {one.item: one.chunk for one in items})
-    return [FailedItem(one, rows[one.item]) for one in items]
+    if items is not None:
+        asked = asked.where(kept.item.in_(items))
+    found = list(store.scalars(asked.order_by(kept.item).limit(limit)))
+    rows = told(store, run.plan_id, {one.item: one.chunk for one in found})
+    return [FailedItem(one, rows[one.item]) for one in found]

@@ -147,6 +147,12 @@ def grouped(store: Session, run: models.Run) -> dict[str, list[models.PlanItem]]
     return found
 
 
+def refused_alike(store: Session, run: models.Run, item: int) -> list[int]:
+    """The items that the site refused in the same words as one of them; none where it refused no such item."""
+    groups = ([one.item for one in group] for group in grouped(store, run).values())
+    return next((items for items in groups if item in items), [])
+
+
 def field_meant(message: str, row: PlanRow, kind: RecordType) -> str | None:
     """The field that a refusal speaks of: one that it names or, where just one was sent with a value that it quotes,
     that one."""

@@ -116,6 +116,8 @@ def test_what_the_site_refused_is_given_with_its_words(small: Import, site: Stan
     [failed] = small.of_run("GET", "/failed")
     assert (failed["key"], failed["action"], failed["status"], failed["attempts"]) == (key, "create", 409, 1)
     assert "exists already" in failed["message"]
+    assert small.of_run("GET", f"/failed?like={failed['item']}") == [failed]
+    assert small.of_run("GET", f"/failed?like={failed['item'] + 1}") == []
     [past] = small.ask("GET", "/runs")
     assert (past["failed"], past["counts"]) == (1, planned["counts"])
     assert small.ask("GET", f"/runs/{past['id']}")["failed"] == [failed]

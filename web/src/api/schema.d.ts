@@ -1587,7 +1587,10 @@ export interface paths {
       path?: never
       cookie?: never
     }
-    /** Get Failed Rows */
+    /**
+     * Get Failed Rows
+     * @description What the site refused, or what it refused in the same words as one item.
+     */
     get: operations['get_failed_rows']
     put?: never
     post?: never
@@ -12159,7 +12162,9 @@ export interface operations {
   }
   get_failed_rows: {
     parameters: {
-      query?: never
+      query?: {
+        like?: number | null
+      }
       header?: never
       path: {
         import_id: number

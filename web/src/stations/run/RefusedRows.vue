@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, toRef } from 'vue'
+import { toRef } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import DialogBox from '@/parts/DialogBox.vue'
 import { origin } from '@/parts/format'
@@ -14,13 +14,10 @@ const { data: failed, error } = useQuery({
   queryFn: () =>
     answer(
       api.GET('/api/imports/{import_id}/runs/{run_id}/failed', {
-        params: { path: { import_id: props.id, run_id: props.run } },
+        params: { path: { import_id: props.id, run_id: props.run }, query: { like: props.refusal.item } },
       }),
     ),
 })
-const varies = /“[^”]*”|"[^"]*"|'[^']*'|\d[\d.,:-]*/g
-const alike = (text: string) => text.replace(/^\d{3}(: )?/, '').replace(varies, '…')
-const wanted = computed(() => failed.value?.filter((one) => alike(one.message) === alike(props.refusal.said)) ?? [])
 </script>
 
 <template>
@@ -35,7 +32,7 @@ const wanted = computed(() => failed.value?.filter((one) => alike(one.message) =
         </tr>
       </thead>
       <tbody>
-        <tr v-for="row in wanted" :key="row.item">
+        <tr v-for="row in failed" :key="row.item">
           <td>{{ origin(row) }}</td>
           <td class="mono">{{ row.key }}</td>
           <td>{{ row.action }}</td>
