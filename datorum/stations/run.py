@@ -16,10 +16,11 @@ from datorum.core.model import PlanRow, Policy
 from datorum.settings import settings
 from datorum.stations.at_rest import NOT_OVER, UNDER_WAY, must_be_at_rest
 from datorum.stations.basis import Target
+from datorum.stations.doubts import Destination
 from datorum.stations.imports import get_import, open_import
 from datorum.stations.pilot import assign, with_all_meant
 from datorum.stations.rehearse import get_plan, why_stale
-from datorum.stations.sender import Destination, Part, Sender
+from datorum.stations.sender import Part, Sender
 from datorum.stations.sites import limits_of, opened
 from datorum.stations.snapshots import ready_snapshots
 from datorum.stations.turns import LeaseLost, forget_turns

@@ -12,18 +12,16 @@ import uuid
 from collections import Counter, deque
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import NamedTuple, Protocol
+from typing import NamedTuple
 
 from datorum.core.errors import DatorumError, error_sentence
 from datorum.core.link import rows_meant, with_records
-from datorum.core.match_key import key_text
-from datorum.core.model import Action, PlanRow, Policy, RecordType, SiteRecord
-from datorum.core.plan import at, same
+from datorum.core.model import Action, PlanRow, Policy
 from datorum.settings import settings
-from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits, Takes
-from datorum.sites.protocol import Can, Deletes
+from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits
 from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
+from datorum.stations.doubts import Destination, Doubts
 from datorum.stations.turns import LeaseLost, turn_at
 from datorum.store import models, plan_items
 from datorum.store.database import session
@@ -50,25 +48,6 @@ class _SiteAway(DatorumError):
     code = "site-away"
 
 
-class SendsTo(Takes, Deletes, Protocol):
-    """What a run needs of a site."""
-
-    @property
-    def can(self) -> frozenset[Can]: ...
-
-
-class Destination:
-    """Where the records of one type go, and the key by which one is found again."""
-
-    def __init__(self, site: SendsTo, record_type: RecordType, key: str) -> None:
-        self.site = site
-        self.record_type = record_type
-        self.key = record_type.field(key)
-        self.can_ask = site.finds_by(self.key)
-        # What is sent again under its key is done once; where one record can be asked for, that says more.
-        self.sends_again = not self.can_ask and Can.KEYED in site.can
-
-
 class Part(NamedTuple):
     """What a worker takes part in: a run of a plan to a site. ``of_part``: the run carries out a part of the plan."""
 
@@ -86,6 +65,7 @@ class Sender:
         self, to: Mapping[str, Destination], part: Part, policy: Policy, limits: SiteLimits = NO_LIMITS
     ) -> None:
         self._to = to
+        self._doubtful = Doubts(to)
         self._part = part
         self._mail = policy.send_mail
         self._limits = limits
@@ -279,7 +259,7 @@ class Sender:
                     if row.action is not Action.CREATE or not to.sends_again:
                         if row.action is Action.CREATE and not to.can_ask:
                             return None
-                        settled = (await self._looked_up([row]))[0]
+                        settled = (await self._doubtful.looked_up([row]))[0]
                         if settled.state != "pending":
                             return settled
             decision = _RETRY.after(tried, answer.wait)
@@ -309,7 +289,7 @@ class Sender:
         record = await site.read(row.record_id)
         if record is None:
             return Answer(Outcome.REFUSED, status=404, message="The record is no longer on the site.")
-        changed = [path for path in row.changes if not self._holds(record, row, path, "before")]
+        changed = [path for path in row.changes if not self._doubtful.holds(record, row, path, "before")]
         if changed:
             return Answer(
                 Outcome.REFUSED,
@@ -323,7 +303,7 @@ class Sender:
         record = await site.read(record_id)
         if record is None:
             return Answer(Outcome.DONE, message="It was gone already.")
-        changed = [path for path in row.changes if not self._holds(record, row, path, "before")]
+        changed = [path for path in row.changes if not self._doubtful.holds(record, row, path, "before")]
         if changed or (not row.changes and row.etag and record.etag and row.etag != record.etag):
             what = f": {', '.join(changed)}" if changed else ""
             return Answer(Outcome.REFUSED, message=f"Changed on the site since the rehearsal{what}. It was left there.")
@@ -334,7 +314,7 @@ class Sender:
         doubts, self._doubts = self._doubts, []
         if not doubts:
             return
-        settled = await self._looked_up(doubts)
+        settled = await self._doubtful.looked_up(doubts)
         self._settled += settled
         await self._keep()
         if left_by_others:
@@ -345,69 +325,6 @@ class Sender:
             await asyncio.to_thread(
                 self._note, "warned", f"A worker was cut off; {its} asked for, {arrived:,} had arrived."
             )
-
-    async def _looked_up(self, rows: list[PlanRow]) -> list[Settled]:
-        """Ask the site whether rows that may have been sent arrived. ``pending`` means that they did not."""
-        there: dict[str, dict[str, list[SiteRecord]]] = {}
-        for name, to in self._to.items():
-            keys = [self._key_of(row) for row in rows
-                    if row.action is Action.CREATE and row.record_type == name and not to.sends_again]  # fmt: skip
-            there[name] = await to.site.find(to.key, keys) if keys else {}
-        # One whose answer does not come keeps no other waiting.
-        at_once = asyncio.Semaphore(settings().concurrency)
-
-        async def settled(row: PlanRow) -> Settled:
-            if row.action is Action.CREATE and self._to[row.record_type].sends_again:
-                return Settled(row.item, "pending")
-            if row.action is Action.CREATE:
-                return self._created(row, there[row.record_type].get(self._compared(row), []))
-            async with at_once:
-                return await (self._deleted(row) if row.action is Action.DELETE else self._updated(row))
-
-        return list(await asyncio.gather(*map(settled, rows)))
-
-    def _compared(self, row: PlanRow) -> str:
-        return key_text(self._to[row.record_type].key, self._key_of(row)) or ""
-
-    def _key_of(self, row: PlanRow) -> str:
-        """What the record of a row is looked for by: what it was sent with, as its key may have further parts."""
-        change = row.changes.get(self._to[row.record_type].key.path)
-        return str(change.after if change else row.key)
-
-    def _created(self, row: PlanRow, found: list[SiteRecord]) -> Settled:
-        if not self._to[row.record_type].key.unique:
-            # Others may have this key, and were there before: the one that was sent is what was sent.
-            found = [one for one in found if self._as_sent(one, row)]
-        if not found:
-            return Settled(row.item, "pending")
-        if len(found) == 1 and self._as_sent(found[0], row):
-            return _found(row, found[0])
-        said = "After a lost connection the site has a record of this key that is not what was sent; look at it."
-        return Settled(row.item, "failed", found[0].id, message=said)
-
-    async def _updated(self, row: PlanRow) -> Settled:
-        assert row.record_id is not None
-        record = await self._to[row.record_type].site.read(row.record_id)
-        if record is None:
-            return Settled(row.item, "failed", message="The record is no longer on the site.")
-        if self._as_sent(record, row):
-            return _found(row, record)
-        if all(self._holds(record, row, path, "before") for path in row.changes):
-            return Settled(row.item, "pending")
-        return Settled(row.item, "failed", record.id, message="Changed on the site since the rehearsal; left alone.")
-
-    async def _deleted(self, row: PlanRow) -> Settled:
-        assert row.record_id is not None
-        there = await self._to[row.record_type].site.read(row.record_id)
-        return Settled(row.item, "done") if there is None else Settled(row.item, "pending")
-
-    def _as_sent(self, record: SiteRecord, row: PlanRow) -> bool:
-        return all(self._holds(record, row, path, "after") for path in row.changes)
-
-    def _holds(self, record: SiteRecord, row: PlanRow, path: str, when: str) -> bool:
-        return same(
-            self._to[row.record_type].record_type.field(path), at(record.body, path), getattr(row.changes[path], when)
-        )
 
     async def _keep_while_sending(self, over: asyncio.Event) -> None:
         while not over.is_set():
@@ -449,7 +366,3 @@ def _done(row: PlanRow, answer: Answer, took: float) -> Settled:
 
 def _ms(seconds: float) -> int:
     return round(1000 * seconds)
-
-
-def _found(row: PlanRow, record: SiteRecord) -> Settled:
-    return Settled(row.item, "done", record.id, record.etag, record.page, message="found after a lost connection")

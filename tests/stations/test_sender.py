@@ -19,9 +19,10 @@ import pytest
 from datorum.core.model import Action, Change, Field, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of
 from datorum.sites import NO_LIMITS, Answer, Can, Outcome, SiteLimits
+from datorum.stations.doubts import Destination
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import open_import
-from datorum.stations.sender import Destination, Part, Sender
+from datorum.stations.sender import Part, Sender
 from datorum.stations.turns import LeaseLost, TurnAt
 from datorum.store import models, plan_items
 from datorum.store.database import session
