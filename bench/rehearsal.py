@@ -27,7 +27,7 @@ def keep_site(import_id: int) -> None:
     with session() as store:
         item = imports.get_import(store, import_id)
         kept = models.Snapshot(
-            site_id=item.site_id, record_type=item.record_type, description_id=item.description_id, state="ready",
+            site_id=item.site_id, record_type=item.record_type, description_id=item.description_id,
             by="bench", as_of=dt.datetime.now(dt.UTC),
         )  # fmt: skip
         store.add(kept)

@@ -126,6 +126,8 @@ class Demo:
             "DATORUM_PORT": str(self.ports.datorum),
             "DATORUM_ALLOW_PRIVATE_SITES": "true",
             "DATORUM_PASSWORD": PASSWORD,
+            "DATORUM_MAIL_SERVER": f"smtp://127.0.0.1:{self.ports.smtp}",
+            "DATORUM_MAIL_FROM": "office@quillmoss.example",
         }
         site_environment = {
             **os.environ,

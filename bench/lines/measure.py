@@ -32,7 +32,7 @@ def _keep(site_id: int, kind: str, keys: list[str], records: Iterator[SiteRecord
     with session() as store:
         site = store.get_one(models.Site, site_id)
         kept = models.Snapshot(
-            site_id=site_id, record_type=kind, description_id=site.description_id, state="ready", by="bench",
+            site_id=site_id, record_type=kind, description_id=site.description_id, by="bench",
             records_read=count, as_of=dt.datetime.now(dt.UTC),
         )  # fmt: skip
         store.add(kept)

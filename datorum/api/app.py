@@ -15,7 +15,21 @@ from fastapi.responses import FileResponse, Response
 from fastapi.routing import APIRoute
 from starlette.concurrency import run_in_threadpool
 
-from datorum.api import audit, events, imports, mapping, readings, rows, runs, session, shape, sites, snapshots, sources
+from datorum.api import (
+    afterwards,
+    audit,
+    events,
+    imports,
+    mapping,
+    readings,
+    rows,
+    runs,
+    session,
+    shape,
+    sites,
+    snapshots,
+    sources,
+)
 from datorum.api.guard import Guard
 from datorum.api.problems import Problem, add_problem_details, problem
 from datorum.core.suggest import warm_up
@@ -78,7 +92,21 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
     app.openapi = lambda: described(app)  # type: ignore[method-assign]
     add_problem_details(app)
     app.add_middleware(Guard, settings=settings())
-    for module in (session, sites, sources, snapshots, imports, readings, mapping, shape, rows, runs, events, audit):
+    for module in (
+        session,
+        sites,
+        sources,
+        snapshots,
+        imports,
+        readings,
+        mapping,
+        shape,
+        rows,
+        runs,
+        afterwards,
+        events,
+        audit,
+    ):
         app.include_router(module.router)
 
     @app.get("/api/{path:path}", include_in_schema=False)

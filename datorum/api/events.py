@@ -1,82 +1,86 @@
-"""Server-sent events: whoever looks at an import is told how far the work on it is, once for all who look."""
+"""Server-sent events: whoever looks at an import or a site is told how far the work on it is, once for all who
+look."""
 
 from __future__ import annotations
 
 import asyncio
 import logging
 from collections import defaultdict
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator, Callable, Iterator
 from contextlib import contextmanager
 from typing import Annotated
 
 from fastapi import APIRouter, Cookie
 from fastapi.responses import StreamingResponse
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from datorum.api.access import Store, Viewer, who_is
 from datorum.api.numbers import Id
+from datorum.api.snapshots import SnapshotView, list_snapshots
 from datorum.core.errors import NotFound
 from datorum.stations.told import Told, told
 from datorum.store.database import is_away, session
-from datorum.store.listening import listening
+from datorum.store.listening import Subject, listening
 
 log = logging.getLogger(__name__)
-router = APIRouter(prefix="/api/imports/{import_id}", tags=["imports"])
+router = APIRouter(prefix="/api", tags=["events"])
 _BETWEEN = 0.3
-"""Seconds between two words of the same import."""
+"""Seconds between two words of the same subject."""
 _STILL_HERE = 15.0
 
 
 class Hub:
-    """Those who look at imports, and what they are told."""
+    """Those who look at imports and sites, and what they are told."""
 
     def __init__(self) -> None:
-        self._looking: dict[int, set[asyncio.Queue[str]]] = defaultdict(set)
-        self._telling: dict[int, asyncio.Task[None]] = {}
-        self._again: set[int] = set()
+        self._looking: dict[Subject, set[asyncio.Queue[str]]] = defaultdict(set)
+        self._telling: dict[Subject, asyncio.Task[None]] = {}
+        self._again: set[Subject] = set()
 
-    def changed(self, import_id: int | None) -> None:
-        """Take word that something of an import has changed, or of any of them."""
-        for number in list(self._looking) if import_id is None else [import_id]:
-            if number not in self._looking:
+    def changed(self, of: Subject | None) -> None:
+        """Take word that something of a subject has changed, or of any of them."""
+        for subject in list(self._looking) if of is None else [of]:
+            if subject not in self._looking:
                 continue
-            if number in self._telling:
-                self._again.add(number)
+            if subject in self._telling:
+                self._again.add(subject)
             else:
-                self._telling[number] = asyncio.create_task(self._tell(number))
+                self._telling[subject] = asyncio.create_task(self._tell(subject))
 
-    async def _tell(self, import_id: int) -> None:
+    async def _tell(self, subject: Subject) -> None:
         try:
             while True:
-                self._again.discard(import_id)
+                self._again.discard(subject)
                 try:
-                    word = await run_in_threadpool(_word, import_id)
+                    word = await run_in_threadpool(_word, subject)
                 except Exception as error:
                     if not is_away(error):
-                        log.exception("nobody can be told of import %s", import_id)
+                        log.exception("nobody can be told of %s %s", *subject)
                 else:
-                    for queue in self._looking.get(import_id, ()):
+                    for queue in self._looking.get(subject, ()):
                         if queue.full():
                             # Who is slow misses what is old.
                             queue.get_nowait()
                         queue.put_nowait(word)
                 await asyncio.sleep(_BETWEEN)
-                if import_id not in self._again:
+                if subject not in self._again:
                     return
         finally:
-            self._telling.pop(import_id, None)
+            self._telling.pop(subject, None)
 
     @contextmanager
-    def looking(self, import_id: int) -> Iterator[asyncio.Queue[str]]:
-        """The words that come of an import for as long as the block lasts, the latest only."""
+    def looking(self, subject: Subject) -> Iterator[asyncio.Queue[str]]:
+        """The words that come of a subject for as long as the block lasts, the latest only."""
         queue: asyncio.Queue[str] = asyncio.Queue(1)
-        self._looking[import_id].add(queue)
+        self._looking[subject].add(queue)
         try:
             yield queue
         finally:
-            self._looking[import_id].discard(queue)
-            if not self._looking[import_id]:
-                del self._looking[import_id]
+            self._looking[subject].discard(queue)
+            if not self._looking[subject]:
+                del self._looking[subject]
 
 
 _HUB = Hub()
@@ -86,42 +90,73 @@ _HUB = Hub()
 def telling(loop: asyncio.AbstractEventLoop) -> Iterator[None]:
     """Tell those who look of what changes, for as long as the block lasts."""
 
-    def changed(number: int | None) -> None:
-        loop.call_soon_threadsafe(_HUB.changed, number)
+    def changed(of: Subject | None) -> None:
+        loop.call_soon_threadsafe(_HUB.changed, of)
 
     with listening(changed):
         yield
 
 
-def _word(import_id: int) -> str:
-    """What is told of an import, as an event (HTML Living Standard, 9.2)."""
+def _told_of_site(store: Session, site_id: int) -> ToldOfSite:
+    return ToldOfSite(snapshot=list_snapshots(store, "", site_id))
+
+
+_TOLD: dict[str, Callable[[Session, int], BaseModel]] = {"import": told, "site": _told_of_site}
+"""What is told of each kind of subject. They raise NotFound."""
+
+
+def _word(subject: Subject) -> str:
+    """What is told of a subject, as an event (HTML Living Standard, 9.2)."""
     try:
         with session() as store:
-            return f"event: told\ndata: {told(store, import_id).model_dump_json()}\n\n"
+            return f"event: told\ndata: {_TOLD[subject.kind](store, subject.number).model_dump_json()}\n\n"
     except NotFound:
         return "event: gone\ndata: {}\n\n"
 
 
-@router.get("/told")
+class ToldOfSite(BaseModel):
+    """What is kept of each record type of a site, and what is being read."""
+
+    snapshot: list[SnapshotView]
+
+
+@router.get("/imports/{import_id}/told")
 def get_told(store: Store, _: Viewer, import_id: Id) -> Told:
     """How far the work on an import is, as it is told by its events."""
     return told(store, import_id)
 
 
-@router.get("/events", response_class=StreamingResponse)
-async def follow_import(
-    import_id: Id, _: Viewer, datorum: Annotated[str | None, Cookie(include_in_schema=False)] = None
-) -> StreamingResponse:
+@router.get("/sites/{site_id}/told")
+def get_told_of_site(store: Store, _: Viewer, site_id: Id) -> ToldOfSite:
+    """How far the reading of a site is, as it is told by its events."""
+    return _told_of_site(store, site_id)
+
+
+_Token = Annotated[str | None, Cookie(alias="datorum", include_in_schema=False)]
+
+
+@router.get("/imports/{import_id}/events", response_class=StreamingResponse)
+async def follow_import(import_id: Id, _: Viewer, token: _Token = None) -> StreamingResponse:
     """How far the work on an import is, as server-sent events named ``told``, for as long as one listens."""
-    first = await run_in_threadpool(_word, import_id)
+    return await _followed(Subject("import", import_id), token or "")
+
+
+@router.get("/sites/{site_id}/events", response_class=StreamingResponse)
+async def follow_site(site_id: Id, _: Viewer, token: _Token = None) -> StreamingResponse:
+    """How far the reading of a site is, as server-sent events named ``told``, for as long as one listens."""
+    return await _followed(Subject("site", site_id), token or "")
+
+
+async def _followed(subject: Subject, token: str) -> StreamingResponse:
+    first = await run_in_threadpool(_word, subject)
     if first.startswith("event: gone"):
-        raise NotFound(f"There is no import {import_id}.", remedy="Look at the list of imports.")
+        raise NotFound(f"There is no {subject.kind} {subject.number}.", remedy=f"Look at the list of {subject.kind}s.")
 
     async def words() -> AsyncIterator[str]:
-        with _HUB.looking(import_id) as queue:
+        with _HUB.looking(subject) as queue:
             yield f"retry: 2000\n{first}"
             # Who signs out, or may look no more, is told nothing more.
-            while await who_is(datorum or "") is not None:
+            while await who_is(token) is not None:
                 try:
                     yield await asyncio.wait_for(queue.get(), _STILL_HERE)
                 except TimeoutError:

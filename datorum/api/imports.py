@@ -13,7 +13,7 @@ from datorum.api.numbers import Id, Role, RowNumber
 from datorum.api.uploads import on_disk
 from datorum.core.model import FindingGroup, Policy
 from datorum.core.table import Dialect
-from datorum.jobs import defer_check
+from datorum.jobs import defer
 from datorum.stations import archive, corrections, export, find, held, imports, ledger, listing, read
 from datorum.stations import check as checking
 from datorum.stations import checking as background
@@ -229,7 +229,7 @@ def check(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Ch
     yet: the import's overview tells how far it is."""
     if background.is_large(store, import_id):
         background.start_checking(store, by, import_id)
-        after.add_task(defer_check, import_id)
+        after.add_task(defer, "check", import_id)
         return None
     return CheckView.model_validate(checking.check_import(store, by, import_id), from_attributes=True)
 

@@ -25,7 +25,10 @@ class ReadingView(BaseModel):
 def get_reading(store: Store, by: Editor, name: str) -> ReadingView | None:
     """How far one's own reading is; nothing before it begins and once it is over."""
     found = reading.reading_of(store, name, by)
-    return ReadingView.model_validate(found, from_attributes=True) if found else None
+    if found is None:
+        return None
+    share = found.done / found.total if found.total else None
+    return ReadingView(rows_done=found.done, share=share, started_at=found.asked_at)
 
 
 @router.delete("/{name}", status_code=204)

@@ -14,8 +14,8 @@ from datorum.api.downloads import downloaded
 from datorum.api.numbers import Id, Place
 from datorum.core.errors import NotReady
 from datorum.core.plan import FieldChange
-from datorum.jobs import defer_rehearsal, defer_undo, defer_verification
-from datorum.stations import history, pilot, rehearse, run, tolerances, undo, verify
+from datorum.jobs import defer
+from datorum.stations import history, pilot, rehearse, run, tolerances, verify
 from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport, run_in
 from datorum.stations.imports import get_import
 from datorum.stations.made import MadeView, made_of
@@ -27,7 +27,6 @@ from datorum.stations.run_progress import RunProgress, progress_of
 from datorum.stations.summary import SignedSummary, as_html, summary_of
 from datorum.stations.tolerances import Accepted, DifferGroup
 from datorum.stations.tree_after import TreeView, tree_after
-from datorum.stations.undo_view import UndoState, undo_state
 from datorum.store import models
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["runs"])
@@ -59,12 +58,6 @@ class PilotView(BaseModel):
     counts: dict[str, int]
 
 
-class UndoAsked(BaseModel, extra="forbid"):
-    """The items that are taken back; without them, all of the run."""
-
-    items: list[int] | None = Field(None, min_length=1, max_length=10_000)
-
-
 class DifferenceAccepted(BaseModel, extra="forbid"):
     """What the site does to a field, by the name of the rule."""
 
@@ -75,7 +68,14 @@ class DifferenceAccepted(BaseModel, extra="forbid"):
 @router.post("/rehearsal", status_code=202)
 def start_rehearsal(store: Store, by: Editor, import_id: Id, after: BackgroundTasks) -> Overview:
     plan = rehearse.start_rehearsal(store, by, import_id)
-    after.add_task(defer_rehearsal, plan.id)
+    after.add_task(defer, "rehearse", plan.id)
+    return overview(store, import_id)
+
+
+@router.post("/rehearsal/stop")
+def stop_rehearsal(store: Store, by: Editor, import_id: Id) -> Overview:
+    """Have a rehearsal under way stop; what it has read of the site is kept, to go on from."""
+    rehearse.stop_rehearsal(store, by, import_id)
     return overview(store, import_id)
 
 
@@ -222,7 +222,14 @@ def make_refusal_a_check(store: Store, by: Editor, import_id: Id, run_id: Id, it
 @router.post("/runs/{run_id}/verification", status_code=202)
 def start_verification(store: Store, by: Editor, import_id: Id, run_id: Id, after: BackgroundTasks) -> Overview:
     verification = verify.start_verification(store, by, run_in(store, import_id, run_id).id)
-    after.add_task(defer_verification, verification.id)
+    after.add_task(defer, "verify", verification.id)
+    return overview(store, import_id)
+
+
+@router.post("/runs/{run_id}/verification/stop")
+def stop_verification(store: Store, by: Editor, import_id: Id, run_id: Id) -> Overview:
+    """Have the reading back of a run stop."""
+    verify.stop_verification(store, by, run_in(store, import_id, run_id).id)
     return overview(store, import_id)
 
 
@@ -254,34 +261,6 @@ def list_tolerances(store: Store, _: Viewer, import_id: Id) -> list[Accepted]:
 def remove_tolerance(store: Store, by: Editor, import_id: Id, number: Id) -> None:
     """Count something as a difference again, from the next reading back on."""
     tolerances.take_back(store, by, import_id, number)
-
-
-@router.post("/runs/{run_id}/undo", status_code=202)
-def rehearse_undo(
-    store: Store, by: Editor, import_id: Id, run_id: Id, after: BackgroundTasks, asked: UndoAsked | None = None
-) -> UndoState:
-    """Rehearse how a run, or some records of it, are taken back."""
-    found = run_in(store, import_id, run_id)
-    plan = undo.start_undo(store, by, found.id, asked.items if asked else None)
-    after.add_task(defer_undo, plan.id)
-    return undo_state(store, found)
-
-
-@router.get("/runs/{run_id}/undo")
-def get_undo(store: Store, _: Viewer, import_id: Id, run_id: Id) -> UndoState:
-    """What taking a run back would do, and how far that has come."""
-    return undo_state(store, run_in(store, import_id, run_id))
-
-
-@router.post("/runs/{run_id}/undo/run", status_code=202)
-def run_undo(store: Store, by: Editor, import_id: Id, run_id: Id) -> UndoState:
-    """Take back what was rehearsed to be."""
-    found = run_in(store, import_id, run_id)
-    plan = undo.undo_of(store, found.id)
-    if plan is None:
-        raise NotReady("How the run is taken back was not rehearsed.", remedy="Rehearse it first.")
-    run.start_run(store, by, plan.id)
-    return undo_state(store, found)
 
 
 def _plan(store: Store, import_id: Id) -> models.Plan:

@@ -8,11 +8,12 @@ from typing import Annotated
 from fastapi import APIRouter, BackgroundTasks, Query
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 
 from datorum.api.access import Editor, Store, Viewer
 from datorum.api.numbers import Id
-from datorum.jobs import defer_snapshot
-from datorum.stations import sites, snapshots
+from datorum.jobs import defer
+from datorum.stations import sites, snapshots, work
 from datorum.stations.backup import backup_of
 from datorum.stations.samples import samples_of
 from datorum.store import models
@@ -86,14 +87,15 @@ def list_snapshots(store: Store, _: Viewer, site_id: Id) -> list[SnapshotView]:
     """What is kept of each record type, and what is being read."""
     sites.get_site(store, site_id)
     ready = snapshots.ready_snapshots(store, site_id)
-    return [_snapshot_view(one, ready.get(name)) for name, one in snapshots.latest_snapshots(store, site_id).items()]
+    latest = snapshots.latest_snapshots(store, site_id)
+    return [_snapshot_view(store, one, ready.get(name)) for name, one in latest.items()]
 
 
 @router.post("/{site_id}/snapshot", status_code=202)
 def read_site(store: Store, by: Editor, site_id: Id, wanted: Wanted, after: BackgroundTasks) -> list[SnapshotView]:
     """Have all records of the record types read, or of all that can be; what was cut short goes on."""
     for one in snapshots.start_snapshots(store, by, site_id, wanted.types):
-        after.add_task(defer_snapshot, one.id)
+        after.add_task(defer, "snapshot", one.id)
     return list_snapshots(store, by, site_id)
 
 
@@ -132,14 +134,15 @@ def download_backup(
     return StreamingResponse(backup_of(site_id, types or []), media_type="application/zip", headers=headers)
 
 
-def _snapshot_view(one: models.Snapshot, ready: models.Snapshot | None) -> SnapshotView:
+def _snapshot_view(store: Session, one: models.Snapshot, ready: models.Snapshot | None) -> SnapshotView:
+    reading = work.under_way(store, "snapshot", one.id)
     return SnapshotView(
         record_type=one.record_type,
         state=one.state,
         error=one.error,
-        records=one.records_read,
-        on_site=one.records_on_site,
-        seconds_left=snapshots.seconds_left(one, dt.datetime.now(dt.UTC)),
+        records=reading.done if reading and one.state == "reading" else one.records_read,
+        on_site=reading.total if reading else one.records_read,
+        seconds_left=work.seconds_left(reading, dt.datetime.now(dt.UTC)) if reading else None,
         kept=ready.records_read if ready else None,
         as_of=ready.as_of if ready else None,
     )

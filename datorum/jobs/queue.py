@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
-from collections.abc import Iterator
+from collections.abc import Awaitable, Callable, Iterator
 from contextlib import contextmanager
 
 import procrastinate
@@ -15,11 +15,12 @@ from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
 from datorum.core.errors import DatorumError
 from datorum.settings import settings
 from datorum.stations import checking, snapshots
+from datorum.stations import follow_up as following_up
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
 from datorum.stations import undo as undoing
 from datorum.stations import verify as verifying
-from datorum.stations.unfinished import runs_under_way, unfinished
+from datorum.stations.work import to_do
 from datorum.store.audit import seal_new
 from datorum.store.database import database_url, is_away, session
 
@@ -43,42 +44,35 @@ def _kept_by_its_station() -> Iterator[None]:
         log.warning("the database went away in the middle of work, which is begun again")
 
 
-async def check(number: int) -> None:
+async def _check(number: int) -> None:
+    await asyncio.to_thread(checking.carry_out_check, number)
+
+
+_KINDS: dict[str, Callable[[int], Awaitable[None]]] = {
+    "check": _check,
+    "follow-up": following_up.plan_follow_up,
+    "rehearse": rehearsing.rehearse,
+    "snapshot": snapshots.take,
+    "undo": undoing.plan_undo,
+    "verify": verifying.verify,
+}
+"""What one worker does, by the kind of work. At runs all of them take part that there are."""
+
+
+async def do(kind: str, subject: int) -> None:
+    """Do work of a kind that was asked for."""
     with _kept_by_its_station():
-        await asyncio.to_thread(checking.carry_out_check, number)
-
-
-async def rehearse(number: int) -> None:
-    with _kept_by_its_station():
-        await rehearsing.rehearse(number)
-
-
-async def undo(number: int) -> None:
-    with _kept_by_its_station():
-        await undoing.plan_undo(number)
-
-
-async def verify(number: int) -> None:
-    with _kept_by_its_station():
-        await verifying.verify(number)
-
-
-async def snapshot(number: int) -> None:
-    with _kept_by_its_station():
-        await snapshots.take(number)
-
-
-_TASKS = {"check": check, "rehearse": rehearse, "snapshot": snapshot, "undo": undo, "verify": verify}
-"""What one worker does, by its name on the queue. At runs all of them take part that there are."""
+        await _KINDS[kind](subject)
 
 
 def _app() -> procrastinate.App:
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url(), min_size=1, max_size=6))
-    for name, task in _TASKS.items():
-        app.task(name=f"datorum:{name}")(task)
+    app.task(name=_TASK)(do)
     return app
 
 
+_TASK = "datorum:work"
+"""A name that stays: work that waits while Datorum is brought up to date is found by it."""
 _open: procrastinate.App | None = None
 
 
@@ -94,43 +88,19 @@ def open_queue() -> Iterator[None]:
             _open = None
 
 
-def defer_check(import_id: int) -> None:
-    """Have a worker check an import."""
-    _defer("check", import_id)
-
-
-def defer_rehearsal(plan_id: int) -> None:
-    """Have a worker make a rehearsal."""
-    _defer("rehearse", plan_id)
-
-
-def defer_undo(plan_id: int) -> None:
-    """Have a worker plan how a run is taken back."""
-    _defer("undo", plan_id)
-
-
-def defer_snapshot(snapshot_id: int) -> None:
-    """Have a worker read a record type of a site."""
-    _defer("snapshot", snapshot_id)
-
-
-def defer_verification(verification_id: int) -> None:
-    """Have a worker make a verification."""
-    _defer("verify", verification_id)
-
-
-def _defer(task: str, number: int) -> None:
+def defer(kind: str, subject: int) -> None:
+    """Have a worker do work of a kind that was asked for."""
     if _open is None:
         raise RuntimeError("the queue is not open")
-    lock = _lock(task, number)
+    lock = _lock(kind, subject)
     try:
-        _open.configure_task(f"datorum:{task}", lock=lock, queueing_lock=lock).defer(number=number)
+        _open.configure_task(_TASK, lock=lock, queueing_lock=lock).defer(kind=kind, subject=subject)
     except AlreadyEnqueued:
         log.info("%s waits on the queue already", lock)
 
 
-def _lock(task: str, number: int) -> str:
-    return f"{task}-{number}"
+def _lock(kind: str, subject: int) -> str:
+    return f"{kind}-{subject}"
 
 
 async def work() -> None:
@@ -180,7 +150,7 @@ async def _take_part() -> None:
     try:
         while True:
             try:
-                for number in await asyncio.to_thread(runs_under_way):
+                for number in await asyncio.to_thread(running.runs_under_way):
                     if number not in parts or parts[number].done():
                         parts[number] = asyncio.create_task(_part(number))
             except Exception as error:
@@ -227,9 +197,11 @@ async def _put_back(app: procrastinate.App) -> None:
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=settings().stalled_after):
         log.warning("the worker of job %s died; it is put back on the queue", job.id)
         await app.job_manager.retry_job(job)
-    for task, number in await asyncio.to_thread(unfinished):
-        lock = _lock(task, number)
+    for kind, name in await asyncio.to_thread(to_do, list(_KINDS)):
+        subject = int(name)
+        lock = _lock(kind, subject)
         jobs = await app.job_manager.list_jobs_async(lock=lock)
         if not any(job.status in ("todo", "doing") for job in jobs):
             with contextlib.suppress(AlreadyEnqueued):
-                await app.configure_task(f"datorum:{task}", lock=lock, queueing_lock=lock).defer_async(number=number)
+                waiting = app.configure_task(_TASK, lock=lock, queueing_lock=lock)
+                await waiting.defer_async(kind=kind, subject=subject)

@@ -51,6 +51,8 @@ class Doubts:
         at_once = asyncio.Semaphore(settings().concurrency)
 
         async def settled(row: PlanRow) -> Settled:
+            if row.action is Action.FOLLOW_UP:
+                return untold(row)
             if row.action is Action.CREATE and self._to[row.record_type].sends_again:
                 return Settled(row.item, "pending")
             if row.action is Action.CREATE:
@@ -102,6 +104,12 @@ class Doubts:
         return same(
             self._to[row.record_type].record_type.field(path), at(record.body, path), getattr(row.changes[path], when)
         )
+
+
+def untold(row: PlanRow) -> Settled:
+    """Of what leaves no trace on the site nobody can say whether it was done, and it is not done twice."""
+    said = "The connection broke; whether it was done cannot be told, and it is not tried again."
+    return Settled(row.item, "failed", message=said)
 
 
 def _found(row: PlanRow, record: SiteRecord) -> Settled:

@@ -11,6 +11,7 @@ from sqlalchemy import Select, func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
+from datorum.stations.work import OPEN
 from datorum.store import models
 
 State = Literal[
@@ -65,9 +66,8 @@ class _Found:
         self.plans = {one.import_id: one for one in store.scalars(_latest(main, plan, ids))}
         versions = select(version.import_id, func.max(version.version)).where(version.import_id.in_(ids))
         self.versions = dict(store.execute(versions.group_by(version.import_id)).all())
-        under_way = select(models.Checking.import_id).where(
-            models.Checking.import_id.in_(ids), models.Checking.state != "failed"
-        )
+        work = models.Work
+        under_way = select(work.import_id).where(work.kind == "check", work.import_id.in_(ids), work.state.in_(OPEN))
         self.checking = set(store.scalars(under_way))
         ran = select(plan.import_id, run).join(run, run.plan_id == plan.id).where(plan.import_id.in_(ids))
         # Those that come later take the place of those before.
@@ -133,7 +133,7 @@ def _state(item: models.Import, found: _Found, differ: int | None) -> State:
         return _state_of_run(run, found.proofs.get(run.id), differ)
     if item.id in found.checking:
         return "checking"
-    if plan is not None and plan.state != "failed":
+    if plan is not None and plan.state in ("reading", "ready"):
         return "rehearsing" if plan.state == "reading" else "rehearsed"
     if item.id in found.checks:
         return "checked"
@@ -146,7 +146,7 @@ def _state_of_run(run: models.Run, proof: models.Verification | None, differ: in
             return "running"
         case "paused" | "failed":
             return "paused"
-    if proof is not None and proof.state != "failed":
+    if proof is not None and proof.state in ("reading", "done"):
         if differ is None:
             return "reading back"
         return "differs" if differ else "verified"

@@ -7,12 +7,13 @@ from typing import Any
 
 from pydantic import BaseModel
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session, object_session
+from sqlalchemy.orm import Session
 
 from datorum.core.check import required_unfed
 from datorum.core.mapping import Drift
 from datorum.core.model import Policy
 from datorum.core.table import SheetRef
+from datorum.stations import work
 from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import Target, basis_of, what_changed
 from datorum.stations.check import latest_check
@@ -84,7 +85,7 @@ class CheckState(BaseModel):
 
 
 class CheckingState(BaseModel):
-    """A check that is under way. ``state``: waiting, checking or failed."""
+    """A check that is under way. ``state``: waiting, going or failed."""
 
     state: str
     error: str
@@ -190,7 +191,6 @@ def _overview(store: Session, import_id: int) -> Overview:
     plan = latest_plan(store, import_id)
     run = current_run(store, plan.id) if plan else None
     verification = latest_verification(store, run.id) if run else None
-    checking = store.get(models.Checking, now.item.id)
     description = description_of(now.item)
     by_hand = _by_hand(store, now)
     return Overview(
@@ -211,8 +211,8 @@ def _overview(store: Session, import_id: int) -> Overview:
         beside=[_sheet(sheet, role, by_hand[role]) for role, sheet in now.beside.items()],
         map=_map(store, now),
         check=_check(store, now),
-        checking=checking_state(checking, now.sheet.rows) if checking else None,
-        rehearse=_rehearse(now, plan, run) if plan else None,
+        checking=checking_state(store, import_id, now.sheet.rows),
+        rehearse=_rehearse(store, now, plan, run) if plan else None,
         run=run_state(store, run) if run else None,
         verify=_verify(store, verification) if verification else None,
     )
@@ -281,16 +281,16 @@ def _check(store: Session, now: Opened) -> CheckState | None:
     )
 
 
-def checking_state(found: models.Checking, rows: int) -> CheckingState:
-    """How far a check of so many rows is."""
-    left = None
-    if found.started_at and found.rows_done:
-        taken = (dt.datetime.now(dt.UTC) - found.started_at).total_seconds()
-        left = taken / found.rows_done * (rows - found.rows_done)
-    return CheckingState(state=found.state, error=found.error, done=found.rows_done, total=rows, seconds_left=left)
+def checking_state(store: Session, import_id: int, rows: int) -> CheckingState | None:
+    """How far a check of so many rows is, if one is under way."""
+    found = work.under_way(store, "check", import_id)
+    if found is None or found.state == "stopped":
+        return None
+    left = work.seconds_left(found, dt.datetime.now(dt.UTC), rows)
+    return CheckingState(state=found.state, error=found.error, done=found.done, total=rows, seconds_left=left)
 
 
-def _rehearse(now: Opened, plan: models.Plan, run: models.Run | None) -> RehearseState:
+def _rehearse(store: Session, now: Opened, plan: models.Plan, run: models.Run | None) -> RehearseState:
     over = {"main": "carried out; the site has changed", "undo": "taken back; the site has changed"}
     return RehearseState(
         id=plan.id,
@@ -298,23 +298,28 @@ def _rehearse(now: Opened, plan: models.Plan, run: models.Run | None) -> Rehears
         error=plan.error,
         stale=why_stale(now, plan, begun=run is not None) or over.get(run.kind if run else "", ""),
         counts=plan.counts,
-        records_read=plan.records_read,
-        records_on_site=plan.records_on_site,
+        **records_read(store, "rehearse", plan.id, plan.records_read),
         created_at=plan.created_at,
         snapshot_at=plan.snapshot_at,
         to_send=plan.to_send,
         made=plan.made,
         put_right=plan.put_right,
-        seconds_expected=_expected(now, plan),
+        seconds_expected=_expected(store, now, plan),
         in_tree=has_tree(Target.kept(plan)),
         policy=Policy.model_validate(plan.policy),
     )
 
 
-def _expected(now: Opened, plan: models.Plan) -> float | None:
+def records_read(store: Session, kind: str, subject: int, there: int | None) -> dict[str, Any]:
+    """How many records of how many on the site are read; once all are, how many are ``there``."""
+    found = work.under_way(store, kind, subject)
+    if found is None or found.state not in work.OPEN:
+        return {"records_read": there or 0, "records_on_site": there}
+    return {"records_read": found.done, "records_on_site": found.total}
+
+
+def _expected(store: Session, now: Opened, plan: models.Plan) -> float | None:
     """How long a plan takes at the pace of the last run to its site that tells one."""
-    store = object_session(now.item)
-    assert store is not None
     run, of = models.Run, models.Plan
     asked = (
         select(run.done, run.started_at, run.ended_at)
@@ -367,8 +372,7 @@ def _verify(store: Session, verification: models.Verification) -> VerifyState:
         id=verification.id,
         state=verification.state,
         error=verification.error,
-        records_read=verification.records_read,
-        records_on_site=verification.records_on_site,
+        **records_read(store, "verify", verification.id, verification.records_on_site),
         compared=verification.compared,
         fields_compared=verification.fields_compared,
         mismatches=count_mismatches(store, verification.id),

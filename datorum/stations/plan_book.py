@@ -111,7 +111,7 @@ class PlanDrift(BaseModel):
 def drift_of(store: Session, plan: models.Plan) -> PlanDrift:
     """How a plan differs from the last one of its import before it."""
     kept = models.Plan
-    asked = select(kept).where(kept.import_id == plan.import_id, kept.kind == "main", kept.state == "ready",
+    asked = select(kept).where(kept.import_id == plan.import_id, kept.kind == "main", kept.frozen_at.is_not(None),
                                kept.id < plan.id)  # fmt: skip
     earlier = store.scalars(asked.order_by(kept.id.desc()).limit(1)).first()
     if earlier is None or plan.state != "ready":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import datetime as dt
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -14,12 +15,13 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import is_fed
-from datorum.core.errors import NotFound, NotReady, error_sentence
+from datorum.core.errors import NotFound, NotReady
 from datorum.core.link.keys import compared
 from datorum.core.model import Action, PlanRow, Policy
 from datorum.core.plan import Made, Matcher, Matches, Planner, held_reasons, made_for
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, frame_of
 from datorum.core.plan.plan import nothing_found, said_of_several, said_of_sharing
+from datorum.stations import work
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.basis import Target, basis_of, links_known, what_changed
 from datorum.stations.check import checker_of, passes
@@ -29,7 +31,7 @@ from datorum.stations.links import linked_types, links_of
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.store import models, snapshots
 from datorum.store.buckets import Buckets
-from datorum.store.database import is_away, session
+from datorum.store.database import session
 from datorum.store.people import record
 
 
@@ -49,26 +51,35 @@ def start_rehearsal(store: Session, by: str, import_id: int) -> models.Plan:
         policy=now.item.policy,
         basis=basis_of(now),
         target=Target.of(now).model_dump(mode="json"),
-        state="reading",
         created_by=by,
     )
     store.add(plan)
     record(store, by, "rehearsed", f"import {import_id}")
     store.flush()
+    work.ask(store, "rehearse", plan.id, by, import_id=import_id)
     return plan
+
+
+def stop_rehearsal(store: Session, by: str, import_id: int) -> None:
+    """Have the rehearsal of an import that is under way stop; what it has read of the site is kept, to go on from."""
+    plan = latest_plan(store, import_id)
+    if plan is not None:
+        work.stop(store, "rehearse", plan.id)
+        record(store, by, "rehearsal stopped", f"import {import_id}")
 
 
 def _forget_earlier(store: Session, import_id: int) -> None:
     """Let go of the plans of an import that nobody has carried out, but for the last: the next is held against it."""
     kept = models.Plan
-    last = select(func.max(kept.id)).where(kept.import_id == import_id, kept.kind == "main").scalar_subquery()
+    of_import = kept.import_id == import_id, kept.kind == "main", kept.frozen_at.is_not(None)
+    last = select(func.max(kept.id)).where(*of_import).scalar_subquery()
     ran = select(models.Run.plan_id)
     store.execute(
         delete(kept).where(
             kept.import_id == import_id,
             kept.kind == "main",
             kept.state != "reading",
-            kept.id != last,
+            kept.id.is_distinct_from(last),
             kept.id.not_in(ran),
         )
     )
@@ -76,19 +87,12 @@ def _forget_earlier(store: Session, import_id: int) -> None:
 
 async def rehearse(plan_id: int) -> None:
     """Read the site and freeze the plan; on an error the plan says what happened and the error is raised."""
-    try:
-        await _rehearse(plan_id)
-    except Exception as error:
-        if is_away(error):
-            # It is made again when the database is back.
-            raise
-        with session() as store:
-            plan = get_plan(store, plan_id)
-            plan.state, plan.error = "failed", error_sentence(error)
-        raise
+    with work.doing("rehearse", plan_id) as now:
+        if now is not None:
+            await _rehearse(plan_id, now)
 
 
-async def _rehearse(plan_id: int) -> None:
+async def _rehearse(plan_id: int, doing: work.Doing) -> None:
     with session() as store:
         plan = get_plan(store, plan_id)
         now = open_import(store, plan.import_id)
@@ -98,19 +102,14 @@ async def _rehearse(plan_id: int) -> None:
         wanted = [now.item.record_type, *(kind.name for kind in linked_types(now))]
         site_id, by = now.item.site_id, plan.created_by
 
-    def progress(read: int, total: int | None) -> None:
-        with session() as store:
-            plan = get_plan(store, plan_id)
-            plan.records_read, plan.records_on_site = read, total
-
-    await read_fresh(by, site_id, list(dict.fromkeys(wanted)), progress)
+    await read_fresh(by, site_id, list(dict.fromkeys(wanted)), doing.tell)
     await asyncio.to_thread(_freeze, plan_id)
 
 
 def _freeze(plan_id: int) -> None:
     with session() as store:
         plan = get_plan(store, plan_id, lock=True)
-        if plan.state != "reading":
+        if plan.frozen_at is not None:
             # Another worker, thought dead, was faster; one plan is frozen once.
             return
         now = open_import(store, plan.import_id)
@@ -136,11 +135,11 @@ def _freeze(plan_id: int) -> None:
         still = look.made.needed(freezing.meant_by_others(held))
         counts = freezing.done(without={row.item for row in needed} - {row.item for row in still})
         plan.put_right = freezing.put_right
-        plan.state = "ready"
+        plan.frozen_at = dt.datetime.now(dt.UTC)
         plan.made = dict(Counter(row.record_type for row in still))
         plan.counts = {action.value: counts[action.value] for action in Action}
         plan.changed_fields = freezing.changed_fields
-        plan.records_read = plan.records_on_site = snapshot.records_read
+        plan.records_read = snapshot.records_read
         plan.snapshot_at = snapshot.as_of
 
 

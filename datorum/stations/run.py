@@ -17,6 +17,7 @@ from datorum.settings import settings
 from datorum.stations.at_rest import NOT_OVER, UNDER_WAY, must_be_at_rest
 from datorum.stations.basis import Target
 from datorum.stations.doubts import Destination
+from datorum.stations.following import following
 from datorum.stations.imports import get_import, open_import
 from datorum.stations.pilot import assign, with_all_meant
 from datorum.stations.rehearse import get_plan, why_stale
@@ -35,18 +36,19 @@ from datorum.store.run_notes import note
 
 def start_run(
     store: Session, by: str, plan_id: int, *, deletes: int | None = None, pilot: Collection[int] | None = None,
-    agreed: Sequence[str] = (),
+    agreed: Sequence[str] = (), follows: int | None = None,
 ) -> models.Run:  # fmt: skip
     """A run of a frozen plan, to be carried out by any worker: of all that is not sent yet or, as a ``pilot``, of some
     items with all that they mean. A second start of the same is the same run. ``deletes``: how many records somebody
-    has said are to be deleted; ``agreed``: what was not in order before it, and agreed to.
+    has said are to be deleted, ``follows``: for how many something is done afterwards; ``agreed``: what was not in
+    order before it, and agreed to.
 
     Raises NotReady where the plan is not made or has nothing left to send, Conflict where it is stale, another run of
     the import is not over, or it deletes another number of records than was said.
     """
     plan = get_plan(store, plan_id)
     store.refresh(get_import(store, plan.import_id), with_for_update={"of": models.Import})
-    kind = "pilot" if pilot is not None else "undo" if plan.kind == "undo" else "main"
+    kind = "pilot" if pilot is not None else plan.kind
     by_state = counts_by_state(store, plan_id)
     if by_state.get("undone"):
         raise Conflict("What was sent of the plan was taken back.", remedy="Rehearse again, then run.")
@@ -64,8 +66,13 @@ def start_run(
     left = by_state.get("pending", 0)
     if not left:
         raise NotReady("The plan has nothing to send.", remedy="There is nothing to run.")
-    if kind != "undo" and plan.counts.get("delete"):
+    if kind in ("main", "pilot") and plan.counts.get("delete"):
         _deletes_are_meant(store, plan, deletes)
+    if kind == "follow-up" and follows != left:
+        raise Conflict(
+            f"Something is done for {left:,} records.", remedy="Say the number to show that this is meant.",
+            current={"records": left},
+        )  # fmt: skip
     run = models.Run(plan_id=plan_id, kind=kind, total=left, state="waiting", started_by=by)
     store.add(run)
     store.flush()
@@ -75,8 +82,9 @@ def start_run(
             raise NotReady("None of these records is still to be sent.", remedy="Choose others.")
     store.flush()
     store.execute(QUERIES["begin_part" if pilot is not None else "begin_parts"], {"run": run.id, "plan": plan_id})
-    mail = "Mail is silenced" if not plan.policy.get("send_mail") else "The site sends its mail"
-    note(store, run.id, "same", f"{_CALLED[kind]} of {run.total:,} records was started by {by}. {mail}.")
+    mail = "Mail is silenced." if not plan.policy.get("send_mail") else "The site sends its mail."
+    said = f"{_CALLED[kind]} of {run.total:,} records was started by {by}."
+    note(store, run.id, "same", said if kind == "follow-up" else f"{said} {mail}")
     record(store, by, f"{kind} started" if kind != "main" else "run started", f"import {plan.import_id}", plan=plan_id,
            run=run.id, records=run.total, counts=plan.counts, agreed=list(agreed))  # fmt: skip
     for one in agreed:
@@ -107,7 +115,7 @@ def _deletes_are_meant(store: Session, plan: models.Plan, said: int | None) -> N
         )  # fmt: skip
 
 
-_CALLED = {"pilot": "A pilot", "main": "A run", "undo": "An undo"}
+_CALLED = {"pilot": "A pilot", "main": "A run", "undo": "An undo", "follow-up": "A follow-up"}
 
 
 def pause(store: Session, by: str, run_id: int) -> models.Run:
@@ -170,12 +178,15 @@ async def carry_out(run_id: int) -> None:
     target = Target.kept(plan)
     try:
         async with AsyncExitStack() as stack:
-            to = {}
-            for name, record_type, key in target.destinations:
-                reached = opened(item.site, target.description, record_type.name, settings().concurrency)
-                to[name] = Destination(await stack.enter_async_context(reached), record_type, key)
+            to, follow = {}, None
+            if run.kind == "follow-up":
+                follow = await stack.enter_async_context(following(plan, item.site))
+            else:
+                for name, record_type, key in target.destinations:
+                    reached = opened(item.site, target.description, record_type.name, settings().concurrency)
+                    to[name] = Destination(await stack.enter_async_context(reached), record_type, key)
             policy, limits = Policy.model_validate(plan.policy), limits_of(item.site)
-            sender = Sender(to, part, policy, limits)
+            sender = Sender(to, part, policy, limits, follow)
             finished = await sender.work()
     except LeaseLost:
         # Others have it by now, or it goes on with a new turn.
@@ -230,13 +241,20 @@ def run_of(store: Session, plan_id: int) -> models.Run | None:
     ).first()
 
 
+def runs_under_way() -> list[int]:
+    """The runs that any worker can take part in."""
+    with session() as store:
+        under_way = models.Run.state.in_(UNDER_WAY)
+        return list(store.scalars(select(models.Run.id).where(under_way).order_by(models.Run.id)))
+
+
 def current_run(store: Session, plan_id: int) -> models.Run | None:
     """The latest run of a plan or of what takes a run of it back, if any was started."""
     plan, run = models.Plan, models.Run
     of_plan = select(run.id).where(run.plan_id == plan_id)
     return store.scalars(
         select(run).join(plan, plan.id == run.plan_id)
-        .where((plan.id == plan_id) | plan.of_run_id.in_(of_plan))
+        .where((plan.id == plan_id) | (plan.of_run_id.in_(of_plan) & (plan.kind == "undo")))
         .order_by(run.id.desc()).limit(1)
     ).first()  # fmt: skip
 

@@ -21,7 +21,8 @@ from datorum.settings import settings
 from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits
 from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
-from datorum.stations.doubts import Destination, Doubts
+from datorum.stations.doubts import Destination, Doubts, untold
+from datorum.stations.following import Follow
 from datorum.stations.turns import LeaseLost, turn_at
 from datorum.store import models, plan_items
 from datorum.store.database import session
@@ -59,13 +60,15 @@ class Part(NamedTuple):
 
 class Sender:
     """One worker's turn at one run. ``to``: where the import's records go, under no name, and those of the types that
-    are made since links mean them."""
+    are made since links mean them. ``follow``: what is done for a record where that changes none of its fields."""
 
     def __init__(
-        self, to: Mapping[str, Destination], part: Part, policy: Policy, limits: SiteLimits = NO_LIMITS
-    ) -> None:
+        self, to: Mapping[str, Destination], part: Part, policy: Policy, limits: SiteLimits = NO_LIMITS,
+        follow: Follow | None = None,
+    ) -> None:  # fmt: skip
         self._to = to
         self._doubtful = Doubts(to)
+        self._follow = follow
         self._part = part
         self._mail = policy.send_mail
         self._limits = limits
@@ -255,6 +258,8 @@ class Sender:
                     await self._pushed_back(answer)
                 case Outcome.IN_DOUBT:
                     await self._pushed_back(answer)
+                    if row.action is Action.FOLLOW_UP:
+                        return untold(row)
                     to = self._to[row.record_type]
                     if row.action is not Action.CREATE or not to.sends_again:
                         if row.action is Action.CREATE and not to.can_ask:
@@ -271,11 +276,14 @@ class Sender:
         )
 
     async def _request(self, row: PlanRow) -> Answer:
+        # The same however often the row is sent.
+        key = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._part.plan_id} {row.item}"))
+        if row.action is Action.FOLLOW_UP:
+            assert self._follow is not None
+            return await self._follow(row, key)
         values = {path: change.after for path, change in row.changes.items()}
         site = self._to[row.record_type].site
         if row.action is Action.CREATE:
-            # The same however often the row is sent.
-            key = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._part.plan_id} {row.item}"))
             return await site.create(values, send_mail=self._mail, key=key)
         assert row.record_id is not None
         if row.action is Action.DELETE:

@@ -222,7 +222,7 @@ async def opened(
     """The way to a record type of a site, as it is described here, with the site's sign-in."""
     limits = limits_of(site)
     most = min(connections, limits.concurrency or connections)
-    pace = _pace_of(site.id, limits.per_minute)
+    pace = pace_of(site.id, limits.per_minute)
     async with _reached(way_called(site.way), description, record_type, sign_in_of(site), most, pace) as reached:
         yield reached
 
@@ -250,8 +250,8 @@ def set_limits(store: Session, by: str, site_id: int, limits: SiteLimits) -> Non
 
 
 @lru_cache(maxsize=256)
-def _pace_of(site_id: int, per_minute: int | None) -> Pace:
-    """One for all that this process asks of a site, which takes turns with other processes."""
+def pace_of(site_id: int, per_minute: int | None) -> Pace:
+    """The pace for all that this process asks of a site, or for it, which takes turns with other processes."""
 
     def reserve(count: int, each: float) -> float:
         with session() as store:

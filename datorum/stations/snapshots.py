@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import datetime as dt
 import time
 from collections.abc import Callable, Sequence
@@ -11,23 +12,22 @@ from dataclasses import dataclass
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound, NotReady, SiteUnavailable, error_sentence
+from datorum.core.errors import NotFound, NotReady, SiteUnavailable, Stopped
 from datorum.core.model import SiteRecord
 from datorum.core.values import instant
 from datorum.sites import Page, Site, SiteType
 from datorum.sites.snapshot import READINGS, not_whole
+from datorum.stations import work
 from datorum.stations.descriptions import description_of, version_of
 from datorum.stations.sites import get_site, opened
 from datorum.store import models, snapshots
-from datorum.store.database import is_away, session
+from datorum.store.database import session
 from datorum.store.people import record
 
 _CHUNK = 4_000
 _KEEP_EVERY = 5.0
 """Seconds after which what was read is kept though it is little, so that a break costs no more."""
 _LOOKS_EVERY = 0.3
-_TELL_EVERY = 0.3
-"""Seconds between two words of how far a reading has come."""
 _CLOCKS = dt.timedelta(minutes=5)
 _GOES_ON_FOR = dt.timedelta(hours=12)
 """A reading that was cut short longer ago is begun anew: the site is another by now."""
@@ -50,22 +50,23 @@ def start_snapshots(store: Session, by: str, site_id: int, names: Sequence[str])
     found = [_started(store, by, site, name, version) for name in names]
     record(store, by, "site read", site.name, record_types=names)
     store.flush()
+    for one in found:
+        work.ask(store, "snapshot", one.id, by, site_id=site_id)
     return found
 
 
 def _started(store: Session, by: str, site: models.Site, name: str, version: int) -> models.Snapshot:
     kept = models.Snapshot
-    asked = select(kept).where(kept.site_id == site.id, kept.record_type == name, kept.state != "ready")
+    asked = select(kept).where(kept.site_id == site.id, kept.record_type == name, kept.as_of.is_(None))
     last = store.scalars(asked.order_by(kept.id.desc()).limit(1)).first()
     if last is not None and last.state == "reading":
         return last
     now = dt.datetime.now(dt.UTC)
     if last is not None and last.description_id == version and now - last.started_at < _GOES_ON_FOR:
-        last.state, last.error, last.stop, last.began_at = "reading", "", False, None
         return last
     if last is not None:
         store.delete(last)
-    made = models.Snapshot(site_id=site.id, record_type=name, description_id=version, state="reading", by=by)
+    made = models.Snapshot(site_id=site.id, record_type=name, description_id=version, by=by)
     store.add(made)
     return made
 
@@ -75,7 +76,7 @@ def stop_snapshots(store: Session, by: str, site_id: int) -> None:
     site = get_site(store, site_id)
     for one in latest_snapshots(store, site_id).values():
         if one.state == "reading":
-            one.stop = True
+            work.stop(store, "snapshot", one.id)
     record(store, by, "reading stopped", site.name)
 
 
@@ -107,7 +108,7 @@ async def read_fresh(
 
 
 def _is_ready(snapshot_id: int) -> bool:
-    """Whether a reading is over; False while another is at it. Raises SiteUnavailable where it failed, NotReady where
+    """Whether a reading is over; False while another is at it. Raises SiteUnavailable where it failed, Stopped where
     somebody stopped it."""
     with session() as store:
         kept = store.get(models.Snapshot, snapshot_id)
@@ -116,9 +117,7 @@ def _is_ready(snapshot_id: int) -> bool:
         if kept.state == "failed":
             raise SiteUnavailable(kept.error)
         if kept.state == "stopped":
-            raise NotReady(
-                f"Somebody stopped the reading of {kept.record_type}.", remedy="Have it read, then try again."
-            )
+            raise Stopped(f"The reading of {kept.record_type} was stopped.", remedy="Have it read, then try again.")
         return False
 
 
@@ -134,10 +133,6 @@ def held_snapshot(store: Session, site_id: int, name: str) -> models.Snapshot:
 _STANDS = ("as it was", "brought up to date")
 
 
-class _Stopped(Exception):
-    """Somebody wants no more of it."""
-
-
 class _Over(Exception):
     """Another has read it to its end meanwhile: a reading that is under way may be asked for twice."""
 
@@ -145,36 +140,32 @@ class _Over(Exception):
 async def take(snapshot_id: int, progress: Progress | None = None) -> None:
     """Read a record type of a site, from where an earlier reading was cut short; on an error the snapshot says what
     happened and the error is raised."""
-    try:
-        await _take(snapshot_id, progress)
-    except _Over:
-        return
-    except _Stopped:
-        await asyncio.to_thread(_end, snapshot_id, "stopped", "")
-    except Exception as error:
-        if is_away(error):
-            # It goes on when the database is back.
-            raise
-        await asyncio.to_thread(_end, snapshot_id, "failed", error_sentence(error))
-        raise
-
-
-def _end(snapshot_id: int, state: str, error: str) -> None:
-    with session() as store:
-        found = store.get(models.Snapshot, snapshot_id)
-        if found is not None:
-            found.state, found.error = state, error
-
-
-async def _take(snapshot_id: int, progress: Progress | None) -> None:
     with session() as store:
         kept = store.get(models.Snapshot, snapshot_id)
-        if kept is None or kept.state != "reading":
+        read_before = kept.records_read if kept is not None else 0
+    with work.doing("snapshot", snapshot_id, read_before) as now:
+        if now is not None:
+            with contextlib.suppress(_Over):
+                await _take(snapshot_id, _told_to_both(now, progress, read_before))
+
+
+def _told_to_both(now: work.Doing, progress: Progress | None, read_before: int) -> Progress:
+    def tell(read: int, total: int | None) -> None:
+        now.tell(read_before + read, total)
+        if progress is not None:
+            progress(read, total)
+
+    return tell
+
+
+async def _take(snapshot_id: int, progress: Progress) -> None:
+    with session() as store:
+        kept = store.get(models.Snapshot, snapshot_id)
+        if kept is None or kept.as_of is not None:
             return
         site = get_site(store, kept.site_id)
         name = kept.record_type
         description = description_of(kept)
-        kept.began_at, kept.began_with = dt.datetime.now(dt.UTC), kept.records_read
     async with opened(site, description, name) as reached:
         for _ in range(READINGS):
             mark, begun = await asyncio.to_thread(_where, snapshot_id)
@@ -192,15 +183,13 @@ def _where(snapshot_id: int) -> tuple[str | None, bool]:
         return snapshots.last_mark(store, snapshot_id)
 
 
-async def _read_on(
-    snapshot_id: int, reached: Site, kind: SiteType, mark: str | None, progress: Progress | None
-) -> None:
+async def _read_on(snapshot_id: int, reached: Site, kind: SiteType, mark: str | None, progress: Progress) -> None:
     """Read from a mark to the end, and keep what comes a chunk at a time, while more comes."""
     waiting: list[SiteRecord] = []
     totals: set[int] = set()
     last: str | None = None
     keeping: asyncio.Task[None] | None = None
-    kept_at = told_at = time.monotonic()
+    kept_at = time.monotonic()
     read = 0
 
     async def keep() -> None:
@@ -217,8 +206,8 @@ async def _read_on(
             totals |= set() if page.total is None else {page.total}
             last = page.mark
             read += len(page.records)
-            if progress is not None and time.monotonic() - told_at > _TELL_EVERY:
-                told_at = time.monotonic()
+            if page.mark is not None:
+                # What is at its end is not stopped.
                 await asyncio.to_thread(progress, read, page.total)
             if len(waiting) >= _CHUNK or time.monotonic() - kept_at > _KEEP_EVERY:
                 await keep()
@@ -231,21 +220,17 @@ async def _read_on(
 
 
 def _keep(snapshot_id: int, kind: SiteType, records: list[SiteRecord], mark: str | None, totals: list[int]) -> None:
-    """Keep a chunk. Raises _Stopped where somebody wants no more, once it is kept."""
+    """Keep a chunk. Raises Stopped where the snapshot is to be kept no more."""
     frame = snapshots.frame_of(records, _keys(kind), kind.changed_at, kind.called_at)
     with session() as store:
         kept = store.get(models.Snapshot, snapshot_id, with_for_update=True)
         if kept is None:
-            raise _Stopped
-        if kept.state != "reading":
+            raise Stopped("Somebody had what was read forgotten.")
+        if kept.as_of is not None:
             raise _Over
         snapshots.keep_chunk(store, snapshot_id, frame, mark)
         kept.records_read += frame.height
-        kept.records_on_site = totals[-1] if totals else None
         kept.totals = sorted({*kept.totals, *totals})
-        stop = kept.stop
-    if stop and mark is not None:
-        raise _Stopped
 
 
 def _keys(kind: SiteType) -> list[str]:
@@ -257,19 +242,19 @@ def _finish(snapshot_id: int, kind: SiteType) -> bool:
     with session() as store:
         kept = store.get(models.Snapshot, snapshot_id, with_for_update=True)
         if kept is None:
-            raise _Stopped
-        if kept.state != "reading":
+            raise Stopped("Somebody had what was read forgotten.")
+        if kept.as_of is not None:
             raise _Over
         there = snapshots.leave_latest(store, snapshot_id)
         kept.records_read = there
         if not set(kept.totals) <= {there}:
             if kept.reading < READINGS:
                 snapshots.forget_chunks(store, snapshot_id)
-                kept.reading, kept.totals, kept.records_read, kept.began_with = kept.reading + 1, [], 0, 0
+                kept.reading, kept.totals, kept.records_read = kept.reading + 1, [], 0
                 kept.started_at = dt.datetime.now(dt.UTC)
             return False
         kept.newest = _newest(store, snapshot_id) if kind.changed_at else None
-        kept.state, kept.as_of, kept.records_on_site = "ready", kept.started_at, there
+        kept.as_of = kept.started_at
         older = models.Snapshot.id != snapshot_id, models.Snapshot.record_type == kept.record_type
         store.execute(delete(models.Snapshot).where(models.Snapshot.site_id == kept.site_id, *older))
         return True
@@ -299,16 +284,8 @@ def latest_snapshots(store: Session, site_id: int) -> dict[str, models.Snapshot]
 def ready_snapshots(store: Session, site_id: int) -> dict[str, models.Snapshot]:
     """Those that hold all records of a record type, by its name."""
     kept = models.Snapshot
-    asked = select(kept).where(kept.site_id == site_id, kept.state == "ready").order_by(kept.id)
+    asked = select(kept).where(kept.site_id == site_id, kept.as_of.is_not(None)).order_by(kept.id)
     return {one.record_type: one for one in store.scalars(asked)}
-
-
-def seconds_left(one: models.Snapshot, now: dt.datetime) -> float | None:
-    """How long reading still takes, by how long it took so far in this turn."""
-    read = one.records_read - one.began_with
-    if one.state != "reading" or not one.began_at or not one.records_on_site or read <= 0:
-        return None
-    return max(one.records_on_site - one.records_read, 0) * (now - one.began_at).total_seconds() / read
 
 
 @dataclass(frozen=True)
@@ -395,7 +372,7 @@ def _brought_up(
             store.rollback()
             why = f"there are {count:,} now, and {there:,} were read or have come since: some are gone"
             return Freshness(kind.name, "changed", why=why)
-        kept.records_read = kept.records_on_site = there
+        kept.records_read = there
         kept.as_of = as_of
         if other.height:
             kept.newest, kept.started_at = _newest(store, snapshot_id), as_of

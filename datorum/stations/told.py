@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.stations.imports import get_import
-from datorum.stations.overview import CheckingState, RunState, checking_state, run_state
+from datorum.stations.overview import CheckingState, RunState, checking_state, records_read, run_state
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.run import current_run
 from datorum.stations.verify import latest_verification
@@ -27,13 +27,15 @@ class ReadingOfSite(BaseModel):
 
 
 class Told(BaseModel):
-    """``stamp``: another as soon as the stations show anything else than these figures."""
+    """``stamp``: another as soon as the stations show anything else than these figures. ``afterwards``: how far what
+    was begun last after a run has come, as it is taken back or something follows for its records."""
 
     stamp: str
     checking: CheckingState | None
     rehearse: ReadingOfSite | None
     run: RunState | None
     verify: ReadingOfSite | None
+    afterwards: int | None
 
 
 def told(store: Session, import_id: int) -> Told:
@@ -42,8 +44,15 @@ def told(store: Session, import_id: int) -> Told:
     plan = latest_plan(store, import_id)
     run = current_run(store, plan.id) if plan else None
     verification = latest_verification(store, run.id) if run else None
-    checking = store.get(models.Checking, import_id)
-    check, version, undo = models.CheckResult, models.MappingVersion, models.Plan
+    checking = checking_state(store, import_id, drawn_on(store, import_id).rows)
+    check, version, after, of = models.CheckResult, models.MappingVersion, models.Plan, models.Run
+    afterwards = store.execute(
+        select(after.id, after.state.label("plan_state"), of.state.label("run_state"), of.done)
+        .outerjoin(of, of.plan_id == after.id)
+        .where(after.import_id == import_id, after.kind != "main")
+        .order_by(after.id.desc())
+        .limit(1)
+    ).first()
     seen = (
         item.revision, item.archived_at, item.policy, item.description_id,
         plan and (plan.id, plan.state), run and (run.id, run.state, run.error),
@@ -51,13 +60,23 @@ def told(store: Session, import_id: int) -> Told:
         store.execute(select(func.max(check.id), func.max(check.seconds), func.max(check.held)).where(
             check.import_id == import_id)).one().tuple(),
         store.scalar(select(func.max(version.version)).where(version.import_id == import_id)),
-        store.execute(select(undo.id, undo.state).where(undo.import_id == import_id, undo.kind == "undo").order_by(
-            undo.id.desc()).limit(1)).first(),
+        afterwards and (afterwards.id, afterwards.plan_state, afterwards.run_state),
     )  # fmt: skip
     return Told(
         stamp=hashlib.blake2b(repr(seen).encode(), digest_size=8).hexdigest(),
-        checking=checking_state(checking, drawn_on(store, import_id).rows) if checking else None,
-        rehearse=ReadingOfSite.model_validate(plan, from_attributes=True) if plan else None,
+        checking=checking,
+        rehearse=ReadingOfSite(
+            id=plan.id, state=plan.state, **records_read(store, "rehearse", plan.id, plan.records_read)
+        )
+        if plan
+        else None,
         run=run_state(store, run) if run else None,
-        verify=ReadingOfSite.model_validate(verification, from_attributes=True) if verification else None,
+        afterwards=afterwards.done if afterwards else None,
+        verify=ReadingOfSite(
+            id=verification.id,
+            state=verification.state,
+            **records_read(store, "verify", verification.id, verification.records_on_site),
+        )
+        if verification
+        else None,
     )

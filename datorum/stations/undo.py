@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import datetime as dt
 from collections import Counter
 from collections.abc import Collection
 from dataclasses import replace
@@ -12,12 +13,13 @@ import polars as pl
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, aliased
 
-from datorum.core.errors import Conflict, NotFound, error_sentence
+from datorum.core.errors import Conflict, NotFound
 from datorum.core.link import with_records
 from datorum.core.model import Action, Change, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.values import at, same
 from datorum.sites import Can
+from datorum.stations import work
 from datorum.stations.at_rest import NOT_OVER, must_be_at_rest
 from datorum.stations.basis import Target
 from datorum.stations.freeze import Freezing
@@ -25,7 +27,7 @@ from datorum.stations.imports import get_import
 from datorum.stations.sites import opened
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.store import models, plan_items, snapshots
-from datorum.store.database import is_away, session
+from datorum.store.database import session
 from datorum.store.people import record
 
 
@@ -41,6 +43,8 @@ def start_undo(store: Session, by: str, run_id: int, items: Collection[int] | No
     must_be_at_rest(store, item)
     if run.kind == "undo":
         raise Conflict("An undo is not taken back.", remedy="Rehearse the import again, and run it.")
+    if run.kind == "follow-up":
+        raise Conflict("What a follow-up did cannot be taken back.", remedy="Take back the run that it followed.")
     if not plan_items.counts_by_state(store, run.plan_id, run_id).get("done"):
         raise Conflict("There is nothing of the run on the site that could be taken back.")
     if item.site.address != Target.kept(run.plan).address:
@@ -49,43 +53,32 @@ def start_undo(store: Session, by: str, run_id: int, items: Collection[int] | No
         import_id=item.id, kind="undo", of_run_id=run_id, sheet_id=run.plan.sheet_id,
         # Nobody is written to about what is taken back.
         policy={"send_mail": False}, basis={"items": sorted(items) if items is not None else None},
-        target=run.plan.target, state="reading", created_by=by,
+        target=run.plan.target, created_by=by,
     )  # fmt: skip
     store.add(plan)
     record(store, by, "undo rehearsed", f"import {item.id}", run=run_id)
     store.flush()
+    work.ask(store, "undo", plan.id, by, import_id=item.id)
     return plan
 
 
 async def plan_undo(plan_id: int) -> None:
     """Read the site and freeze the inverse plan; on an error the plan says what happened and the error is raised."""
-    try:
-        await _plan_undo(plan_id)
-    except Exception as error:
-        if is_away(error):
-            # It is made again when the database is back.
-            raise
-        with session() as store:
-            plan = store.get_one(models.Plan, plan_id)
-            plan.state, plan.error = "failed", error_sentence(error)
-        raise
+    with work.doing("undo", plan_id) as now:
+        if now is not None:
+            await _plan_undo(plan_id, now)
 
 
-async def _plan_undo(plan_id: int) -> None:
+async def _plan_undo(plan_id: int, doing: work.Doing) -> None:
     with session() as store:
         plan = store.get_one(models.Plan, plan_id)
-        if plan.state != "reading":
+        if plan.frozen_at is not None:
             return
         target, by = Target.kept(plan), plan.created_by
         site = get_import(store, plan.import_id).site
 
-    def progress(read: int, total: int | None) -> None:
-        with session() as store:
-            plan = store.get_one(models.Plan, plan_id)
-            plan.records_read, plan.records_on_site = read, total
-
     kinds = {name or target.record_type.name: name for name, _, _ in target.destinations}
-    await read_fresh(by, site.id, list(kinds), progress, anyhow=True)
+    await read_fresh(by, site.id, list(kinds), doing.tell, anyhow=True)
     deletes = {}
     for kind, name in kinds.items():
         async with opened(site, target.description, kind) as reached:
@@ -96,7 +89,7 @@ async def _plan_undo(plan_id: int) -> None:
 def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
     with session() as store:
         plan = store.get_one(models.Plan, plan_id, with_for_update=True)
-        if plan.state != "reading":
+        if plan.frozen_at is not None:
             return
         run, target = store.get_one(models.Run, plan.of_run_id), Target.kept(plan)
         site_id = get_import(store, plan.import_id).site_id
@@ -124,8 +117,8 @@ def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
         counts = Counter(row.action for inverses in planned.values() for row in inverses)
         plan.counts = {action.value: counts[action] for action in Action}
         plan.changed_fields = freezing.changed_fields
-        plan.records_read = plan.records_on_site = read
-        plan.state = "ready"
+        plan.records_read = read
+        plan.frozen_at = dt.datetime.now(dt.UTC)
 
 
 def _done(store: Session, run: models.Run, chosen: Collection[int] | None) -> list[models.PlanItem]:
@@ -239,7 +232,10 @@ def taken_back(store: Session, run: models.Run) -> None:
 def undo_of(store: Session, run_id: int) -> models.Plan | None:
     """The latest plan that takes a run back, if there is one."""
     return store.scalars(
-        select(models.Plan).where(models.Plan.of_run_id == run_id).order_by(models.Plan.id.desc()).limit(1)
+        select(models.Plan)
+        .where(models.Plan.of_run_id == run_id, models.Plan.kind == "undo")
+        .order_by(models.Plan.id.desc())
+        .limit(1)
     ).first()
 
 

@@ -13,10 +13,11 @@ from psycopg.types.json import Jsonb
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound, NotReady, error_sentence
+from datorum.core.errors import NotFound, NotReady
 from datorum.core.link import rows_meant, with_records
 from datorum.core.model import PlanRow, RecordType, SiteRecord
 from datorum.core.verify import Mismatch, compare
+from datorum.stations import work
 from datorum.stations.basis import Target
 from datorum.stations.freeze import parts_of
 from datorum.stations.imports import get_import
@@ -25,7 +26,7 @@ from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.store import models, snapshots
 from datorum.store.buckets import Buckets
 from datorum.store.bulk import copy_rows
-from datorum.store.database import is_away, session
+from datorum.store.database import session
 from datorum.store.people import record
 from datorum.store.plan_items import record_ids, told
 
@@ -35,47 +36,44 @@ def start_verification(store: Session, by: str, run_id: int) -> models.Verificat
     run = get_run(store, run_id)
     if run.state in ("waiting", "running"):
         raise NotReady("The run is not over.", remedy="Wait for it, or pause it.")
-    verification = models.Verification(run_id=run_id, state="reading")
+    verification = models.Verification(run_id=run_id)
     store.add(verification)
     record(store, by, "verified", f"run {run_id}")
     store.flush()
+    work.ask(store, "verify", verification.id, by, import_id=run.plan.import_id)
     return verification
+
+
+def stop_verification(store: Session, by: str, run_id: int) -> None:
+    """Have the reading back of a run that is under way stop."""
+    found = latest_verification(store, run_id)
+    if found is not None:
+        work.stop(store, "verify", found.id)
+        record(store, by, "reading back stopped", f"run {run_id}")
 
 
 async def verify(verification_id: int) -> None:
     """Read the site back and keep every mismatch; on an error the verification says what happened."""
-    try:
-        await _verify(verification_id)
-    except Exception as error:
-        if is_away(error):
-            # It is made again when the database is back.
-            raise
-        with session() as store:
-            kept = get_verification(store, verification_id)
-            kept.state, kept.error = "failed", error_sentence(error)
-        raise
+    with work.doing("verify", verification_id) as now:
+        if now is not None:
+            await _verify(verification_id, now)
 
 
-async def _verify(verification_id: int) -> None:
+async def _verify(verification_id: int, doing: work.Doing) -> None:
     with session() as store:
         run = get_run(store, get_verification(store, verification_id).run_id)
         target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
         by = run.started_by
 
-    def progress(read: int, total: int | None) -> None:
-        with session() as store:
-            kept = get_verification(store, verification_id)
-            kept.records_read, kept.records_on_site = read, total
-
     names = [name or target.record_type.name for name, _, _ in target.destinations]
-    await read_fresh(by, site_id, names, progress, anyhow=True)
+    await read_fresh(by, site_id, names, doing.tell, anyhow=True)
     await asyncio.to_thread(_compare, verification_id)
 
 
 def _compare(verification_id: int) -> None:
     with session() as store:
         kept = get_verification(store, verification_id, lock=True)
-        if kept.state != "reading":
+        if kept.ended_at is not None:
             return
         run = get_run(store, kept.run_id)
         target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
@@ -84,8 +82,8 @@ def _compare(verification_id: int) -> None:
         for name, record_type, _ in target.destinations:
             snapshot = held_snapshot(store, site_id, name or record_type.name)
             if not name:
-                kept.records_read = kept.records_on_site = snapshot.records_read
-            for rows, found in _read_back(store, run, name, record_type, snapshot.id):
+                kept.records_on_site = snapshot.records_read
+            for rows, found in read_back(store, run, name, record_type, snapshot.id):
                 differ = compare(record_type, rows, found)
                 # What is of records that links have made was accepted of none.
                 other = differ if name else [one for one in differ if (one.field, one.rule) not in accepted]
@@ -93,7 +91,7 @@ def _compare(verification_id: int) -> None:
                 _keep(store, verification_id, other)
                 compared |= {row.item if row.of_item is None else row.of_item for row in rows}
                 kept.fields_compared += sum(len(row.changes) for row in rows)
-        kept.state, kept.compared, kept.ended_at = "done", len(compared), dt.datetime.now(dt.UTC)
+        kept.compared, kept.ended_at = len(compared), dt.datetime.now(dt.UTC)
 
 
 def _keep(store: Session, verification_id: int, mismatches: list[Mismatch]) -> None:
@@ -118,7 +116,7 @@ def _accepted(store: Session, item: models.Import) -> set[tuple[str, str]]:
 _Found = dict[str, SiteRecord]
 
 
-def _read_back(
+def read_back(
     store: Session, run: models.Run, name: str, record_type: RecordType, snapshot_id: int
 ) -> Iterator[tuple[list[PlanRow], _Found]]:
     """What a run has done with records of a type, some at a time, and what the site has of them now, by id."""

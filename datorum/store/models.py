@@ -15,11 +15,14 @@ from sqlalchemy import (
     MetaData,
     Text,
     UniqueConstraint,
+    case,
+    cast,
     func,
+    select,
     text,
 )
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, MappedSQLExpression, column_property, mapped_column, relationship
 
 Json = dict[str, Any]
 
@@ -98,6 +101,47 @@ class AuditSeal(Base):
     hash: Mapped[bytes]
 
 
+class Work(Base):
+    """What a worker has under way, or somebody waits for: work of a ``kind`` on the ``subject`` of that number or name.
+    It is there until it is over. ``state``: waiting, going, stopped by somebody, or failed, with the ``error``.
+
+    ``done`` of ``total`` records, rows or what it is that is worked on, where that can be told; ``began_at``,
+    ``began_with``: when this turn at it began, and how much was done by then. Who looks at the import or the site that
+    it is for is told of it.
+    """
+
+    __tablename__ = "work"
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    subject: Mapped[str] = mapped_column(primary_key=True)
+    import_id: Mapped[int | None] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"))
+    site_id: Mapped[int | None] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
+    state: Mapped[str] = mapped_column(default="waiting", server_default="waiting")
+    done: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+    total: Mapped[int | None] = mapped_column(BigInteger)
+    stop: Mapped[bool] = mapped_column(default=False, server_default="false")
+    error: Mapped[str] = mapped_column(default="", server_default="")
+    by: Mapped[str]
+    asked_at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
+    began_at: Mapped[dt.datetime | None]
+    began_with: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+
+
+def _state(of: Any, kinds: tuple[str, ...], over: Any, called: str) -> MappedSQLExpression[str]:
+    """The state of what work of some kinds makes: as it is ``called`` once it is ``over``, else reading, or what has
+    become of the work."""
+    mine = select(Work.state).where(Work.kind.in_(kinds), Work.subject == cast(of.column, Text))
+    now = func.coalesce(mine.correlate_except(Work).scalar_subquery(), "failed")
+    return column_property(
+        case((over.column.is_not(None), called), (now.in_(("waiting", "going")), "reading"), else_=now)
+    )
+
+
+def _error(of: Any, kinds: tuple[str, ...]) -> MappedSQLExpression[str]:
+    """Why the work that makes something failed."""
+    mine = select(Work.error).where(Work.kind.in_(kinds), Work.subject == cast(of.column, Text))
+    return column_property(func.coalesce(mine.correlate_except(Work).scalar_subquery(), ""))
+
+
 class Site(Base):
     """A site, reached by the ``way`` of that name. ``sealed_sign_in`` is encrypted; ``description_id`` is its latest
     description, ``described_at`` when it was last asked for one; ``limits``: what it is to be spared."""
@@ -135,8 +179,7 @@ class Snapshot(Base):
     ready, stopped or failed.
 
     ``totals``: how many the site has said that there are, while it was read for the ``reading``-th time; ``newest``:
-    the latest change of any record, as the site tells it. ``began_at``, ``began_with``: when this turn of reading
-    began, and with how many records.
+    the latest change of any record, as the site tells it.
     """
 
     __tablename__ = "snapshot"
@@ -144,21 +187,17 @@ class Snapshot(Base):
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"))
     record_type: Mapped[str]
     description_id: Mapped[int] = mapped_column(ForeignKey("site_description.id", ondelete="CASCADE"))
-    state: Mapped[str]
-    error: Mapped[str] = mapped_column(default="", server_default="")
-    stop: Mapped[bool] = mapped_column(default=False, server_default="false")
     records_read: Mapped[int] = mapped_column(default=0, server_default="0")
-    records_on_site: Mapped[int | None]
     totals: Mapped[list[Any]] = mapped_column(default=list, server_default=text("'[]'"))
     reading: Mapped[int] = mapped_column(default=1, server_default="1")
     newest: Mapped[str | None]
     by: Mapped[str]
     started_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
-    began_with: Mapped[int] = mapped_column(default=0, server_default="0")
-    began_at: Mapped[dt.datetime | None]
-    as_of: Mapped[dt.datetime | None]
+    as_of: Mapped[dt.datetime | None] = mapped_column()
     downloaded_at: Mapped[dt.datetime | None]
     """When somebody took it away as a file."""
+    state: Mapped[str] = _state(id, ("snapshot",), as_of, "ready")
+    error: Mapped[str] = _error(id, ("snapshot",))
     __table_args__ = (Index("ix_snapshot_site_id", "site_id", "record_type"),)
 
 
@@ -362,31 +401,6 @@ class StoredFinding(Base):
     )
 
 
-class Checking(Base):
-    """A check that a worker has under way, until it is over. ``state``: waiting, checking or failed."""
-
-    __tablename__ = "checking"
-    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"), primary_key=True)
-    state: Mapped[str]
-    rows_done: Mapped[int] = mapped_column(default=0)
-    stop: Mapped[bool] = mapped_column(default=False)
-    error: Mapped[str] = mapped_column(default="")
-    by: Mapped[str]
-    started_at: Mapped[dt.datetime | None]
-
-
-class Reading(Base):
-    """A file that is being read while somebody waits. ``share`` of it is done, 0 to 1, where that can be told."""
-
-    __tablename__ = "reading"
-    id: Mapped[str] = mapped_column(primary_key=True)
-    by: Mapped[str]
-    rows_done: Mapped[int] = mapped_column(default=0, server_default="0")
-    share: Mapped[float | None]
-    stop: Mapped[bool] = mapped_column(default=False, server_default="false")
-    started_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
-
-
 class LeftOutOfCheck(Base):
     """One row that a check passed over, and why."""
 
@@ -439,8 +453,8 @@ class Kept(Base):
 
 
 class Plan(Base):
-    """A rehearsal: the frozen plan. ``state``: reading, ready or failed. ``kind``: main, or undo, then of the run
-    ``of_run_id``.
+    """A rehearsal: the frozen plan, once it is ``frozen_at`` a moment. ``state``: reading, ready, stopped or failed.
+    ``kind``: main, or undo or follow-up, then of the run ``of_run_id``.
 
     ``basis``: digests of all that it rests on; ``target``: the records, key and site that a run of it goes by.
     """
@@ -454,10 +468,8 @@ class Plan(Base):
     policy: Mapped[Json]
     basis: Mapped[Json]
     target: Mapped[Json]
-    state: Mapped[str]
-    error: Mapped[str] = mapped_column(default="")
     records_read: Mapped[int] = mapped_column(default=0)
-    records_on_site: Mapped[int | None]
+    """How many records there are on the site."""
     counts: Mapped[Json] = mapped_column(default=dict)
     changed_fields: Mapped[list[Any]] = mapped_column(default=list)
     made: Mapped[Json] = mapped_column(default=dict, server_default=text("'{}'"))
@@ -467,12 +479,15 @@ class Plan(Base):
     created_by: Mapped[str]
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     snapshot_at: Mapped[dt.datetime | None]
+    frozen_at: Mapped[dt.datetime | None] = mapped_column()
+    state: Mapped[str] = _state(id, ("rehearse", "undo", "follow-up"), frozen_at, "ready")
+    error: Mapped[str] = _error(id, ("rehearse", "undo", "follow-up"))
 
     @property
     def to_send(self) -> int:
         """For how many records anything is sent, those counted again that are changed once more."""
         made = sum(self.made.values()) + self.put_right
-        return made + sum(int(self.counts.get(action, 0)) for action in ("create", "update", "delete"))
+        return made + sum(int(self.counts.get(action, 0)) for action in ("create", "update", "delete", "follow up"))
 
 
 class PlanChunk(Base):
@@ -533,9 +548,9 @@ class PlanItem(Base):
 
 
 class Run(Base):
-    """A plan carried out, or a part of it. ``kind``: pilot, main or undo; ``total`` of its items are sent. Its plan
-    stays as long as it does. ``state``: waiting, running, paused, done, failed, or ended by somebody before all was
-    sent."""
+    """A plan carried out, or a part of it. ``kind``: pilot, main, undo or follow-up; ``total`` of its items are sent.
+    Its plan stays as long as it does. ``state``: waiting, running, paused, done, failed, or ended by somebody before
+    all was sent."""
 
     __tablename__ = "run"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -612,21 +627,20 @@ class SitePace(Base):
 
 
 class Verification(Base):
-    """The site read back after a run. ``state``: reading, done or failed."""
+    """The site read back after a run. ``state``: reading, done, stopped or failed."""
 
     __tablename__ = "verification"
     id: Mapped[int] = mapped_column(primary_key=True)
     run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), index=True)
-    state: Mapped[str]
-    error: Mapped[str] = mapped_column(default="")
-    records_read: Mapped[int] = mapped_column(default=0)
     records_on_site: Mapped[int | None]
     compared: Mapped[int] = mapped_column(default=0)
     fields_compared: Mapped[int] = mapped_column(default=0)
     tolerated: Mapped[int] = mapped_column(default=0, server_default="0")
     """How many of the fields differ in what somebody has accepted."""
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
-    ended_at: Mapped[dt.datetime | None]
+    ended_at: Mapped[dt.datetime | None] = mapped_column()
+    state: Mapped[str] = _state(id, ("verify",), ended_at, "done")
+    error: Mapped[str] = _error(id, ("verify",))
 
 
 class AcceptedTolerance(Base):

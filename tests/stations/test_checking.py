@@ -6,7 +6,7 @@ import pytest
 
 from datorum.core.shape import Correction
 from datorum.stations import check, checking, correct
-from datorum.stations.unfinished import unfinished
+from datorum.stations.work import to_do
 from datorum.store.database import session
 from tests.stations.conftest import Journey
 
@@ -22,14 +22,14 @@ def test_a_check_under_way_is_told_until_it_is_over(small: Journey) -> None:
     under_way = small.now().checking
     assert under_way is not None
     assert (under_way.state, under_way.done, under_way.total) == ("waiting", 0, small.now().sheet.rows)
-    assert ("check", small.import_id) in unfinished()
+    assert ("check", str(small.import_id)) in to_do(["check"])
     checking.carry_out_check(small.import_id)
     now = small.now()
     assert now.checking is None
     assert now.check is not None
     assert now.check.ready + now.check.held == now.check.rows == now.sheet.rows
     checking.carry_out_check(small.import_id)
-    assert ("check", small.import_id) not in unfinished()
+    assert to_do(["check"]) == []
 
 
 def test_a_check_that_is_stopped_leaves_the_one_before(small: Journey) -> None:

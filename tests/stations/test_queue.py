@@ -13,7 +13,7 @@ from procrastinate.exceptions import ConnectorException
 from sqlalchemy import text
 
 from datorum.core.errors import SiteUnavailable
-from datorum.jobs import defer_check, defer_rehearsal, defer_undo, open_queue, queue
+from datorum.jobs import defer, open_queue, queue
 from datorum.stations import checking, rehearse
 from datorum.store.database import session
 from tests.stations.conftest import Journey
@@ -27,7 +27,7 @@ def opened(database: None) -> Iterator[None]:
         yield
 
 
-def waiting() -> list[tuple[str, dict[str, int], str]]:
+def waiting() -> list[tuple[str, dict[str, str | int], str]]:
     with session() as store:
         found = store.execute(text("SELECT task_name, args, status FROM procrastinate_jobs ORDER BY id"))
         return [(name, args, status) for name, args, status in found]
@@ -36,14 +36,15 @@ def waiting() -> list[tuple[str, dict[str, int], str]]:
 @pytest.mark.usefixtures("opened")
 def test_work_is_put_on_the_queue_once() -> None:
     for _ in range(3):
-        defer_rehearsal(7)
-        defer_undo(7)
-    assert waiting() == [("datorum:rehearse", {"number": 7}, "todo"), ("datorum:undo", {"number": 7}, "todo")]
+        defer("rehearse", 7)
+        defer("undo", 7)
+    asked: list[dict[str, str | int]] = [{"kind": "rehearse", "subject": 7}, {"kind": "undo", "subject": 7}]
+    assert waiting() == [("datorum:work", args, "todo") for args in asked]
 
 
 def test_without_a_queue_nothing_can_be_asked_for() -> None:
     with pytest.raises(RuntimeError, match="not open"):
-        defer_check(1)
+        defer("check", 1)
 
 
 def work_until_rehearsed(journey: Journey) -> None:
@@ -70,7 +71,7 @@ def work_until_rehearsed(journey: Journey) -> None:
 def test_a_worker_does_what_waits(small: Journey) -> None:
     with session() as store:
         plan = rehearse.start_rehearsal(store, "ada", small.import_id)
-    defer_rehearsal(plan.id)
+    defer("rehearse", plan.id)
     work_until_rehearsed(small)
 
 
@@ -88,9 +89,9 @@ def test_what_a_station_refuses_is_a_result_and_no_fault(
     async def refuses(number: int) -> None:
         raise SiteUnavailable("The site does not answer.")
 
-    monkeypatch.setattr(rehearse, "rehearse", refuses)
+    monkeypatch.setitem(queue._KINDS, "rehearse", refuses)
     with caplog.at_level(logging.WARNING):
-        asyncio.run(queue.rehearse(1))
+        asyncio.run(queue.do("rehearse", 1))
     assert "site-unavailable" in caplog.text
 
 
@@ -103,7 +104,7 @@ def test_work_that_a_database_cuts_short_is_no_fault_and_not_over(
 
     monkeypatch.setattr(checking, "carry_out_check", cut_short)
     with caplog.at_level(logging.WARNING):
-        asyncio.run(queue.check(1))
+        asyncio.run(queue.do("check", 1))
     assert "begun again" in caplog.text
 
 
@@ -113,7 +114,7 @@ def test_a_fault_is_a_fault(monkeypatch: pytest.MonkeyPatch) -> None:
 
     monkeypatch.setattr(checking, "carry_out_check", breaks)
     with pytest.raises(ZeroDivisionError):
-        asyncio.run(queue.check(1))
+        asyncio.run(queue.do("check", 1))
 
 
 def test_a_worker_waits_for_a_database_that_is_away(
@@ -145,9 +146,10 @@ def test_a_check_that_is_cut_short_stays_asked_for(small: Journey, monkeypatch: 
         checking.carry_out_check(small.import_id)
     now = small.now().checking
     assert now is not None
-    assert (now.state, now.error) == ("checking", "")
+    assert (now.state, now.error) == ("going", "")
 
 
-def test_the_tasks_have_names_that_stay() -> None:
-    """Jobs that wait while Datorum is brought up to date are found by their names."""
-    assert {"check", "rehearse", "undo", "verify"} <= set(queue._TASKS)
+def test_the_work_has_names_that_stay() -> None:
+    """What waits while Datorum is brought up to date is found by them."""
+    assert {"check", "rehearse", "snapshot", "undo", "verify"} <= set(queue._KINDS)
+    assert queue._TASK == "datorum:work"

@@ -11,7 +11,7 @@ import pytest
 from datorum.core.errors import Stopped, UnreadableFile
 from datorum.core.table import Dialect
 from datorum.core.table.sheet import PackedFrame
-from datorum.stations import listing, read, reading
+from datorum.stations import listing, read, reading, work
 from datorum.stations.imports import open_import
 from datorum.store import sheets
 from datorum.store.database import session
@@ -32,7 +32,7 @@ def several_chunks(tmp_path: Path) -> Path:
 @pytest.fixture
 def at_once(monkeypatch: pytest.MonkeyPatch) -> None:
     """Tell of every chunk, however fast they come."""
-    monkeypatch.setattr(reading, "_EVERY", 0.0)
+    monkeypatch.setattr(work, "_TELL_EVERY", 0.0)
 
 
 def count_imports() -> int:
@@ -51,8 +51,8 @@ def test_others_see_how_far_a_reading_is(connected: int, several_chunks: Path) -
                 found = reading.reading_of(other, "mine", "ada")
                 assert reading.reading_of(other, "mine", "bo") is None
                 assert found is not None
-                assert found.share is not None
-                seen.append((found.rows_done, found.share))
+                assert found.total is not None
+                seen.append((found.done, found.done / found.total))
 
         read.start_import(store, "ada", connected, "customers", "customers.csv", several_chunks, look)
     assert len(seen) >= 3

@@ -47,7 +47,7 @@ def keep(site_id: int, name: str, bodies: list[dict[str, Any]]) -> None:
     with session() as store:
         site = get_site(store, site_id)
         made = models.Snapshot(
-            site_id=site_id, record_type=name, description_id=site.description_id, state="ready", by="ada",
+            site_id=site_id, record_type=name, description_id=site.description_id, by="ada",
             records_read=len(bodies), as_of=dt.datetime.now(dt.UTC),
         )  # fmt: skip
         store.add(made)

@@ -145,8 +145,8 @@ class Planned:
         with session() as store:
             now = open_import(store, import_id)
             plan = models.Plan(
-                import_id=import_id, sheet_id=now.sheet.id, policy={}, basis={}, target={}, state="ready",
-                created_by="ada", records_on_site=len(updates),
+                import_id=import_id, sheet_id=now.sheet.id, policy={}, basis={}, target={},
+                frozen_at=dt.datetime.now(dt.UTC), created_by="ada", records_read=len(updates),
             )  # fmt: skip
             store.add(plan)
             store.flush()

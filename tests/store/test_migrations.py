@@ -9,10 +9,11 @@ import alembic.command
 import alembic.config
 import psycopg
 import pytest
+from sqlalchemy import select
 
 from datorum.settings import settings
 from datorum.sites import SignIn
-from datorum.stations import descriptions
+from datorum.stations import descriptions, work
 from datorum.stations.basis import Target
 from datorum.stations.correct import corrections_of
 from datorum.stations.descriptions import description_of
@@ -77,6 +78,11 @@ def test_sites_imports_and_plans_from_before_descriptions_had_versions(earlier: 
             " VALUES ('Customers', 1, 'customers', '{}', 'ada', 0)"
         )
         connection.execute("SET session_replication_role = replica")
+        connection.execute("INSERT INTO original (import_id, filename, sha256, size) VALUES (1, 'people.csv', '', 9)")
+        connection.execute(
+            "INSERT INTO sheet (import_id, original_id, dialect, headers, notes, flags, rows, blank_lines, profiles)"
+            " VALUES (1, 1, '{}', '[]', '[]', '{}', 0, 0, '[]')"
+        )
         connection.execute(
             "INSERT INTO plan (import_id, sheet_id, policy, basis, target, state, error, records_read, counts,"
             " changed_fields, created_by) VALUES (1, 1, '{}', '{}', %s, 'ready', '', 0, '{}', '[]', 'ada')",
@@ -143,3 +149,69 @@ def test_sheets_and_corrections_from_before_sheets_had_sources(earlier: str) -> 
         assert connection.execute("SELECT import_id, max(rows) FROM sheet GROUP BY 1 ORDER BY 1").fetchall() == [
             (1, 4), (2, 4),
         ]  # fmt: skip
+
+
+def test_work_that_was_under_way_before_it_had_a_table_of_its_own(earlier: str) -> None:
+    config = alembic.config.Config()
+    config.set_main_option("script_location", "datorum:store/migrations")
+    alembic.command.upgrade(config, "0018")
+    with psycopg.connect(earlier) as connection:
+        connection.execute("SET session_replication_role = replica")
+        connection.execute(
+            "INSERT INTO site (id, name, address, sealed_sign_in) VALUES (1, 'shop', 'https://q.example', '')"
+        )
+        connection.execute(
+            "INSERT INTO site_description (id, site_id, version, address, description, by)"
+            " VALUES (1, 1, 1, 'https://q.example', '{}', 'ada')"
+        )
+        connection.execute(
+            "INSERT INTO import (id, name, site_id, description_id, record_type, policy, created_by, revision)"
+            " VALUES (1, 'Customers', 1, 1, 'customers', '{}', 'ada', 0)"
+        )
+        connection.execute(
+            "INSERT INTO checking (import_id, state, rows_done, stop, error, by)"
+            " VALUES (1, 'checking', 9, false, '', 'ada')"
+        )
+        for number, state, error in [(1, "reading", ""), (2, "failed", "The site answers 503."), (3, "ready", "")]:
+            connection.execute(
+                "INSERT INTO snapshot (id, site_id, record_type, description_id, state, error, by)"
+                " VALUES (%s, 1, %s, 1, %s, %s, 'ada')",
+                (number, f"type {number}", state, error),
+            )
+        connection.execute(
+            "INSERT INTO original (id, source_id, filename, sha256, size) VALUES (1, 1, 'people.csv', '', 9)"
+        )
+        connection.execute("INSERT INTO source (id, site_id, name, by) VALUES (1, 1, 'people', 'ada')")
+        connection.execute(
+            "INSERT INTO sheet (id, original_id, dialect, headers, notes, flags, rows, blank_lines, profiles)"
+            " VALUES (1, 1, '{}', '[]', '[]', '{}', 0, 0, '[]')"
+        )
+        for number, kind, state in [(1, "main", "ready"), (2, "main", "reading"), (3, "undo", "failed")]:
+            connection.execute(
+                "INSERT INTO plan (id, import_id, kind, sheet_id, policy, basis, target, state, error, records_read,"
+                " counts, changed_fields, created_by) VALUES (%s, 1, %s, 1, '{}', '{}', '{}', %s, '', 5, '{}', '[]',"
+                " 'ada')",
+                (number, kind, state),
+            )
+
+    def now() -> tuple[list[str], list[str], list[tuple[str, str]]]:
+        with session() as store:
+            plans = store.scalars(select(models.Plan).order_by(models.Plan.id))
+            snapshots = store.scalars(select(models.Snapshot).order_by(models.Snapshot.id))
+            return [one.state for one in plans], [one.state for one in snapshots], work.to_do(["check", "rehearse"])
+
+    migrate()
+    as_it_was = ["ready", "reading", "failed"], ["reading", "failed", "ready"]
+    assert now() == (*as_it_was, [("check", "1"), ("rehearse", "2")])
+    with session() as store:
+        assert store.get_one(models.Snapshot, 2).error == "The site answers 503."
+    engine().dispose()
+    alembic.command.downgrade(config, "0018")
+    with psycopg.connect(earlier) as connection:
+        kept = [
+            connection.execute(f"SELECT state FROM {table} ORDER BY id").fetchall() for table in ("plan", "snapshot")
+        ]
+        assert tuple([state for (state,) in one] for one in kept) == as_it_was
+        assert connection.execute("SELECT import_id, state, rows_done FROM checking").fetchall() == [(1, "waiting", 9)]
+    migrate()
+    assert now() == (*as_it_was, [("check", "1"), ("rehearse", "2")])

@@ -2,6 +2,7 @@
 
 from datorum.core.model.field_mapping import FieldMapping, ValueTable
 from datorum.core.model.finding import WHOLE_ROW, Finding, FindingGroup
+from datorum.core.model.follow_up import CallAction, FollowUp, SendMail
 from datorum.core.model.kept import kept_mapping, keys_of, of_fields
 from datorum.core.model.link_rule import LinkRule
 from datorum.core.model.mapping import Mapping
@@ -12,6 +13,7 @@ from datorum.core.model.record import Field, FieldType, FormulaRule, RecordType,
 __all__ = [
     "WHOLE_ROW",
     "Action",
+    "CallAction",
     "Change",
     "Field",
     "FieldMapping",
@@ -19,6 +21,7 @@ __all__ = [
     "FieldType",
     "Finding",
     "FindingGroup",
+    "FollowUp",
     "FormulaRule",
     "LinkRule",
     "Mapping",
@@ -28,6 +31,7 @@ __all__ = [
     "RecordType",
     "Relation",
     "RelationKind",
+    "SendMail",
     "SiteRecord",
     "ValueTable",
     "kept_mapping",

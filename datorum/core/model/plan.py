@@ -23,11 +23,13 @@ class Action(StrEnum):
     HELD = "held"
     UNNAMED = "unnamed"
     """It is on the site, and no row of the sheet names it."""
+    FOLLOW_UP = "follow up"
+    """Something is done for it that changes none of its fields."""
 
     @property
     def sends(self) -> bool:
         """Whether anything is sent for it."""
-        return self in (Action.CREATE, Action.UPDATE, Action.DELETE)
+        return self in (Action.CREATE, Action.UPDATE, Action.DELETE, Action.FOLLOW_UP)
 
 
 class FieldPolicy(BaseModel, frozen=True, extra="forbid"):

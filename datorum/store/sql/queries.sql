@@ -149,10 +149,11 @@ SELECT
     (SELECT string_agg(concat_ws(' ', sheet_id, role), ',' ORDER BY role) FROM drawn_sheet WHERE import_id = :import),
     (SELECT concat_ws(' ', version, xmin) FROM mapping_version WHERE import_id = :import ORDER BY version DESC LIMIT 1),
     (SELECT concat_ws(' ', id, xmin) FROM check_result WHERE import_id = :import ORDER BY id DESC LIMIT 1),
-    (SELECT concat_ws(' ', state, xmin) FROM checking WHERE import_id = :import),
+    (SELECT string_agg(concat_ws(' ', kind, subject, xmin), ',' ORDER BY kind, subject)
+        FROM work WHERE import_id = :import),
     (SELECT string_agg(concat_ws(' ', r.id, r.xmin), ',' ORDER BY r.id)
         FROM site_rule r JOIN import i ON i.site_id = r.site_id WHERE i.id = :import),
-    (SELECT string_agg(concat_ws(' ', s.id, s.state, s.as_of), ',' ORDER BY s.id)
+    (SELECT string_agg(concat_ws(' ', s.id, s.as_of), ',' ORDER BY s.id)
         FROM snapshot s JOIN import i ON i.site_id = s.site_id WHERE i.id = :import),
     (SELECT string_agg(concat_ws(' ', r.id, r.state, r.ended_at), ',' ORDER BY r.id) FROM run r
         JOIN plan p ON p.id = r.plan_id JOIN import o ON o.id = p.import_id

@@ -1305,6 +1305,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/rehearsal/stop': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Stop Rehearsal
+     * @description Have a rehearsal under way stop; what it has read of the site is kept, to go on from.
+     */
+    post: operations['stop_rehearsal']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/rehearsal/drift': {
     parameters: {
       query?: never
@@ -1641,6 +1661,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/runs/{run_id}/verification/stop': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Stop Verification
+     * @description Have the reading back of a run stop.
+     */
+    post: operations['stop_verification']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/runs/{run_id}/mismatches': {
     parameters: {
       query?: never
@@ -1782,6 +1822,110 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/runs/{run_id}/follow-ups/offered': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Offered Follow Ups
+     * @description What can be done for the records of a run.
+     */
+    get: operations['get_offered_follow_ups']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/follow-ups': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Follow Ups
+     * @description What was done, or would be, for the records of a run, the latest first.
+     */
+    get: operations['list_follow_ups']
+    put?: never
+    /**
+     * Rehearse Follow Up
+     * @description Rehearse what is done for the records of a run: nothing is, before that is asked for by itself.
+     */
+    post: operations['rehearse_follow_up']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/follow-ups/{plan_id}/run': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Run Follow Up
+     * @description Have a follow-up carried out, for as many records as whoever asks for it has seen.
+     */
+    post: operations['run_follow_up']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/records.{form}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Download Records
+     * @description The id map of a run: what each record is on the site, with some columns of the sheet.
+     */
+    get: operations['download_records']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/redirects.{form}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Download Redirects
+     * @description Old and new addresses of the records of a run, the old ones as a column of the sheet has them.
+     */
+    get: operations['download_redirects']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/told': {
     parameters: {
       query?: never
@@ -1802,6 +1946,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}/told': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Told Of Site
+     * @description How far the reading of a site is, as it is told by its events.
+     */
+    get: operations['get_told_of_site']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/events': {
     parameters: {
       query?: never
@@ -1814,6 +1978,26 @@ export interface paths {
      * @description How far the work on an import is, as server-sent events named ``told``, for as long as one listens.
      */
     get: operations['follow_import']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/sites/{site_id}/events': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Follow Site
+     * @description How far the reading of a site is, as server-sent events named ``told``, for as long as one listens.
+     */
+    get: operations['follow_site']
     put?: never
     post?: never
     delete?: never
@@ -2132,6 +2316,26 @@ export interface components {
       accepted: number
     }
     /**
+     * CallAction
+     * @description An operation of the site for each record, with ``values`` by path, texts that may have names of fields.
+     */
+    CallAction: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'action'
+      /** Action */
+      action: string
+      /**
+       * Values
+       * @default {}
+       */
+      values: {
+        [key: string]: string
+      }
+    }
+    /**
      * Candidate
      * @description Columns that could feed a field, with a score from 0 to 1 and the reasons in words.
      */
@@ -2309,7 +2513,7 @@ export interface components {
     }
     /**
      * CheckingState
-     * @description A check that is under way. ``state``: waiting, checking or failed.
+     * @description A check that is under way. ``state``: waiting, going or failed.
      */
     CheckingState: {
       /** State */
@@ -2782,6 +2986,22 @@ export interface components {
       mapping: components['schemas']['Mapping']
     }
     /**
+     * Example
+     * @description What would be done for one record: ``says`` by name.
+     */
+    Example: {
+      /** Item */
+      item: number
+      /** Key */
+      key: string | null
+      /** Page */
+      page: string | null
+      /** Says */
+      says: {
+        [key: string]: string
+      }
+    }
+    /**
      * FailedRow
      * @description ``row`` of the sheet, none where no row stands for it. ``record_type``: that of a record which was to be made
      *     since links mean it; empty where it is of the sheet.
@@ -3118,6 +3338,69 @@ export interface components {
       total: number
       /** Rows */
       rows: components['schemas']['RowOfSheet'][]
+    }
+    /**
+     * FollowUp
+     * @description What is done, and for which records ``of`` a run.
+     */
+    FollowUp: {
+      /** What */
+      what: components['schemas']['CallAction'] | components['schemas']['SendMail']
+      /**
+       * Of
+       * @default all
+       * @enum {string}
+       */
+      of: 'created' | 'changed' | 'all'
+    }
+    /**
+     * FollowUpMeant
+     * @description For how many records something is done, as the rehearsal says.
+     */
+    FollowUpMeant: {
+      /** Records */
+      records: number
+    }
+    /**
+     * FollowUpState
+     * @description A follow-up: ``state`` is that of its rehearsal or, once it was begun, of its run. ``records``: for how many it
+     *     is done; ``held``: for how many not, ``why`` for each reason, ``left`` the first of them.
+     */
+    FollowUpState: {
+      /** Plan Id */
+      plan_id: number
+      /** Run Id */
+      run_id: number | null
+      asked: components['schemas']['FollowUp']
+      /** By */
+      by: string
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** State */
+      state: string
+      /** Error */
+      error: string
+      /** Records */
+      records: number
+      /** Held */
+      held: number
+      /** Why */
+      why: {
+        [key: string]: number
+      }
+      /** Left */
+      left: components['schemas']['NotFollowed'][]
+      /** Examples */
+      examples: components['schemas']['Example'][]
+      /** Done */
+      done: number
+      /** Failed */
+      failed: number
+      /** Refused */
+      refused: components['schemas']['NotFollowed'][]
     }
     /**
      * Formula
@@ -4045,6 +4328,35 @@ export interface components {
       what: string
       /** Fed */
       fed: boolean
+    }
+    /**
+     * NotFollowed
+     * @description A record for which nothing is done, and why; or for which it was refused.
+     */
+    NotFollowed: {
+      /** Item */
+      item: number
+      /** Key */
+      key: string | null
+      /** Reason */
+      reason: string
+      /** Page */
+      page: string | null
+    }
+    /**
+     * Offered
+     * @description What can be done for the records of a run: ``actions`` of the site by name, a mail to an address in one of the
+     *     fields ``addresses`` where there is a mail server; ``names``: what texts may name.
+     */
+    Offered: {
+      /** Actions */
+      actions: string[]
+      /** Addresses */
+      addresses: string[]
+      /** Names */
+      names: string[]
+      /** Mail */
+      mail: boolean
     }
     /** OpenFieldView */
     OpenFieldView: {
@@ -5166,6 +5478,28 @@ export interface components {
       theirs: string[]
     }
     /**
+     * SendMail
+     * @description A mail for each record, to the address in the field ``to``; ``per_minute`` of them at most.
+     */
+    SendMail: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'mail'
+      /** To */
+      to: string
+      /** Subject */
+      subject: string
+      /** Text */
+      text: string
+      /**
+       * Per Minute
+       * @default 60
+       */
+      per_minute: number
+    }
+    /**
      * ShapeChange
      * @description How rows are to make records, one shape after the other; none: each row is one.
      */
@@ -5621,7 +5955,8 @@ export interface components {
     }
     /**
      * Told
-     * @description ``stamp``: another as soon as the stations show anything else than these figures.
+     * @description ``stamp``: another as soon as the stations show anything else than these figures. ``afterwards``: how far what
+     *     was begun last after a run has come, as it is taken back or something follows for its records.
      */
     Told: {
       /** Stamp */
@@ -5630,6 +5965,16 @@ export interface components {
       rehearse: components['schemas']['ReadingOfSite'] | null
       run: components['schemas']['RunState'] | null
       verify: components['schemas']['ReadingOfSite'] | null
+      /** Afterwards */
+      afterwards: number | null
+    }
+    /**
+     * ToldOfSite
+     * @description What is kept of each record type of a site, and what is being read.
+     */
+    ToldOfSite: {
+      /** Snapshot */
+      snapshot: components['schemas']['SnapshotView'][]
     }
     /**
      * Tree
@@ -11276,6 +11621,64 @@ export interface operations {
       }
     }
   }
+  stop_rehearsal: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   get_drift: {
     parameters: {
       query?: never
@@ -12400,6 +12803,65 @@ export interface operations {
       }
     }
   }
+  stop_verification: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   get_mismatches: {
     parameters: {
       query?: never
@@ -12877,6 +13339,371 @@ export interface operations {
       }
     }
   }
+  get_offered_follow_ups: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Offered']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_follow_ups: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FollowUpState'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  rehearse_follow_up: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FollowUp']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FollowUpState'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  run_follow_up: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+        plan_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['FollowUpMeant']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FollowUpState'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  download_records: {
+    parameters: {
+      query?: {
+        columns?: string[] | null
+      }
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+        form: 'csv' | 'xlsx'
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  download_redirects: {
+    parameters: {
+      query: {
+        column: string
+      }
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+        form: 'csv' | 'xlsx'
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   get_told: {
     parameters: {
       query?: never
@@ -12935,12 +13762,126 @@ export interface operations {
       }
     }
   }
+  get_told_of_site: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['ToldOfSite']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   follow_import: {
     parameters: {
       query?: never
       header?: never
       path: {
         import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  follow_site: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        site_id: number
       }
       cookie?: never
     }

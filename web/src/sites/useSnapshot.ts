@@ -1,19 +1,30 @@
 import { useMutation, useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, watch } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
+import { follow } from '@/api/events'
 import { queries } from '@/api/queries'
 
-const LOOK_AGAIN = 1000
 const keyOf = (site: number) => ['snapshot', site]
 const path = (site: number) => ({ params: { path: { site_id: site } } })
 
-/** What is kept of each record type of a site, and what is being read. */
-export const useSnapshot = (site: () => number) =>
-  useQuery({
+/** What is kept of each record type of a site, and what is being read, as it is told while it is. */
+export function useSnapshot(site: () => number) {
+  const found = useQuery({
     queryKey: computed(() => keyOf(site())),
     queryFn: () => answer(api.GET('/api/sites/{site_id}/snapshot', path(site()))),
-    refetchInterval: (query) => (isReading(query.state.data) ? LOOK_AGAIN : false),
   })
+  const address = computed(() => (isReading(found.data.value) ? `/api/sites/${site()}/events` : null))
+  watch(
+    address,
+    (where, _, onCleanup) => {
+      if (!where) return
+      const key = keyOf(site())
+      onCleanup(follow<Schemas['ToldOfSite']>(where, (said) => queries.setQueryData(key, said.snapshot)))
+    },
+    { immediate: true },
+  )
+  return found
+}
 
 export const isReading = (snapshot: Schemas['SnapshotView'][] | undefined) =>
   !!snapshot?.some((one) => one.state === 'reading')

@@ -52,7 +52,7 @@ export function overview(more: {
     },
     map: { version: 3, fed: 17, fields: 18, unplaced: [], missing: [], required_unfed: [], unread: [], ...more.map },
     check: more.check ? { rows: 2412, ready: 2381, held: 31, left_out: 0, warned: 0, stale: '', ...more.check } : null,
-    checking: more.checking ? { state: 'checking', error: '', done: 0, total: 2412, ...more.checking } : null,
+    checking: more.checking ? { state: 'going', error: '', done: 0, total: 2412, ...more.checking } : null,
     rehearse: more.rehearse
       ? {
           id: 4,

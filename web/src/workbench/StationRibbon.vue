@@ -44,6 +44,7 @@ const rehearse = computed(() => {
   const plan = props.overview.rehearse
   if (!plan) return plain('not yet')
   if (plan.state === 'reading') return plain(`reading the site: ${counted(plan.records_read, 'record')}`)
+  if (plan.state === 'stopped') return plain('stopped')
   if (plan.state === 'failed') return [{ mark: 'held' as State, text: 'the site could not be read' }]
   if (plan.stale && !props.overview.run) return plain(`stale: ${plan.stale}`)
   return [
@@ -68,6 +69,7 @@ const verify = computed(() => {
   const found = props.overview.verify
   if (!found) return plain('not yet')
   if (found.state === 'reading') return plain(`reading back: ${counted(found.records_read, 'record')}`)
+  if (found.state === 'stopped') return plain('stopped')
   if (found.state === 'failed') return [{ mark: 'held' as State, text: 'could not be read back' }]
   const { state, text } = proof(props.overview)
   return [{ mark: state, text: text.replace(' on the site as sent', ' as sent') }]

@@ -4,32 +4,12 @@ import { queries } from '@/api/queries'
 import { overview, usual } from '@/testing/overview'
 import { use } from '@/testing/page'
 import { refusal, server } from '@/testing/server'
-import { follow, withTold } from '@/workbench/events'
+import { Telling } from '@/testing/telling'
+import { followImport, withTold } from '@/workbench/events'
 import { useActions, useImport } from '@/workbench/useImport'
 
-/** What a server would tell, and who listens. */
-class Telling extends EventTarget {
-  static readonly CLOSED = 2
-  static open: Telling[] = []
-  readyState = 1
-  constructor(readonly address: string) {
-    super()
-    Telling.open.push(this)
-  }
-  tell(data: object) {
-    this.dispatchEvent(new MessageEvent('told', { data: JSON.stringify(data) }))
-  }
-  refuse() {
-    this.readyState = Telling.CLOSED
-    this.dispatchEvent(new Event('error'))
-  }
-  close() {
-    Telling.open = Telling.open.filter((one) => one !== this)
-  }
-}
-
 describe('what is told of an import', () => {
-  const said = { stamp: 'a', checking: null, rehearse: null, verify: null }
+  const said = { stamp: 'a', checking: null, rehearse: null, verify: null, afterwards: null }
   const run = overview({ run: {} }).run
 
   beforeEach(() => {
@@ -71,7 +51,7 @@ describe('what is told of an import', () => {
   it('comes again after a refusal', async () => {
     vi.useFakeTimers()
     try {
-      const end = follow(7, ['import', 7], () => undefined)
+      const end = followImport(7, ['import', 7], () => undefined)
       Telling.open[0]?.refuse()
       expect(Telling.open).toEqual([])
       await vi.advanceTimersByTimeAsync(2100)
@@ -88,10 +68,12 @@ describe('what is asked for', () => {
   it.each([
     ['stopCheck', 'POST /api/imports/7/check/stop'],
     ['rehearse', 'POST /api/imports/7/rehearsal'],
+    ['stopRehearsal', 'POST /api/imports/7/rehearsal/stop'],
     ['pause', 'POST /api/imports/7/runs/5/pause'],
     ['resume', 'POST /api/imports/7/runs/5/continue'],
     ['end', 'POST /api/imports/7/runs/5/end'],
     ['verify', 'POST /api/imports/7/runs/5/verification'],
+    ['stopVerifying', 'POST /api/imports/7/runs/5/verification/stop'],
   ] as const)('%s shows at once what the server then says of the import', async (name, what) => {
     server.answers[what] = overview({ run: { state: 'paused', done: 99 } })
     const actions = await use(() => useActions(ref(7)))

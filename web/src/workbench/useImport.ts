@@ -3,7 +3,7 @@ import { computed, onScopeDispose, watch, type Ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import type { useReading } from '@/reading/useReading'
-import { follow } from '@/workbench/events'
+import { followImport } from '@/workbench/events'
 
 export type Overview = Schemas['Overview']
 export type Station = 'read' | 'map' | 'check' | 'rehearse' | 'run' | 'verify'
@@ -21,9 +21,10 @@ export function useImport(id: Ref<number>) {
     id,
     (number) => {
       end()
-      end = follow(number, ['import', number], () => {
+      end = followImport(number, ['import', number], () => {
         void found.refetch()
         void queries.invalidateQueries({ queryKey: ['undo', number] })
+        void queries.invalidateQueries({ queryKey: ['follow-ups', number] })
       })
     },
     { immediate: true },
@@ -86,6 +87,7 @@ export function useActions(id: Ref<number>) {
     }),
     stopCheck: action(() => answer(api.POST('/api/imports/{import_id}/check/stop', { params: params.value }))),
     rehearse: action(() => answer(api.POST('/api/imports/{import_id}/rehearsal', { params: params.value }))),
+    stopRehearsal: action(() => answer(api.POST('/api/imports/{import_id}/rehearsal/stop', { params: params.value }))),
     run: action((asked: Partial<Schemas['RunAsked']> | void) =>
       answer(
         api.POST('/api/imports/{import_id}/runs', {
@@ -105,6 +107,9 @@ export function useActions(id: Ref<number>) {
     ),
     verify: action((run: number) =>
       answer(api.POST('/api/imports/{import_id}/runs/{run_id}/verification', { params: ofRun(run) })),
+    ),
+    stopVerifying: action((run: number) =>
+      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/verification/stop', { params: ofRun(run) })),
     ),
   }
 }

@@ -1,4 +1,4 @@
-import { describe, expect, it, vi } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import FindingRows from '@/stations/check/FindingRows.vue'
 import type { Group } from '@/stations/check/useFindings'
 import UnreadLinks from '@/stations/check/UnreadLinks.vue'
@@ -6,6 +6,7 @@ import { overview } from '@/testing/overview'
 import { fill, open } from '@/testing/page'
 import { server, type Asked } from '@/testing/server'
 import { kept } from '@/testing/site'
+import { Telling } from '@/testing/telling'
 
 const group = { field: 'lines.quantity', rule: 'type', count: 2, accepted: 0 } as Group
 const sheets = [
@@ -56,7 +57,10 @@ describe('the rows of a finding', () => {
 })
 
 describe('links that could not be looked for', () => {
+  afterEach(() => vi.unstubAllGlobals())
+
   it('have the site’s records read, and are looked for again once they are', async () => {
+    vi.stubGlobal('EventSource', Telling)
     server.answers['GET /api/sites/4/snapshot'] = []
     server.answers['POST /api/sites/4/snapshot'] = []
     const read = vi.fn()
@@ -66,8 +70,10 @@ describe('links that could not be looked for', () => {
     await vi.waitUntil(() => page.text().includes('Reading the site’s'))
     expect(server.asked.find((one) => one.what.startsWith('POST'))?.body).toEqual({ types: ['customers', 'offers'] })
     expect(read).not.toHaveBeenCalled()
-    server.answers['GET /api/sites/4/snapshot'] = [kept]
-    await vi.waitUntil(() => read.mock.calls.length, 4000)
+    expect(Telling.open.map((one) => one.address)).toEqual(['/api/sites/4/events'])
+    Telling.open[0]?.tell({ snapshot: [kept] })
+    await vi.waitUntil(() => read.mock.calls.length)
+    expect(Telling.open).toEqual([])
   })
 
   it('are told to those who may not read it', async () => {

@@ -2,7 +2,7 @@
 import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
-import { BButton, BProgress } from 'bootstrap-vue-next'
+import { BButton } from 'bootstrap-vue-next'
 import { computed, ref, toRef } from 'vue'
 import { useRoute } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
@@ -12,6 +12,7 @@ import { useStationLedger } from '@/ledger/useStationLedger'
 import EmptyState from '@/parts/EmptyState.vue'
 import { counted, listed, number, span, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import SiteReading from '@/parts/SiteReading.vue'
 import { useSession } from '@/session/useSession'
 import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
 import MadeList from '@/stations/rehearse/MadeList.vue'
@@ -30,7 +31,7 @@ const id = computed(() => props.overview.id)
 const route = useRoute()
 const onward = useOnward()
 const { mayEdit } = useSession()
-const { rehearse, setPolicy } = useActions(id)
+const { rehearse, setPolicy, stopRehearsal } = useActions(id)
 const plan = computed(() => props.overview.rehearse)
 const ready = computed(() => plan.value?.state === 'ready')
 const planKey = computed(() => `${plan.value?.id}/${plan.value?.state}`)
@@ -113,8 +114,8 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
 </script>
 
 <template>
-  <main v-if="!plan" class="none">
-    <EmptyState title="Nothing is rehearsed yet">
+  <main v-if="!plan || plan.state === 'stopped'" class="none">
+    <EmptyState :title="plan ? 'The rehearsal was stopped' : 'Nothing is rehearsed yet'">
       <p class="slate">
         The site is read, every ready row is matched by its key, and what would happen to each is frozen as a plan. The
         site is not changed.
@@ -131,14 +132,14 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
     </EmptyState>
   </main>
   <main v-else-if="plan.state === 'reading'" class="none">
-    <EmptyState title="The site is being read">
-      <BProgress :max="plan.records_on_site || 1" :value="plan.records_read" aria-label="Records read" />
-      <p class="slate mt-2" role="status">
-        {{ counted(plan.records_read, 'record') }} read<template v-if="plan.records_on_site">
-          of {{ plan.records_on_site.toLocaleString('en') }}</template
-        >. You can close this tab; it goes on.
-      </p>
-    </EmptyState>
+    <SiteReading
+      title="The site is being read"
+      :read="plan.records_read"
+      :on-site="plan.records_on_site"
+      :may-stop="mayEdit"
+      :stopping="stopRehearsal.isPending.value"
+      @stop="stopRehearsal.mutate()"
+    />
   </main>
   <main v-else class="rehearse">
     <section class="summary">

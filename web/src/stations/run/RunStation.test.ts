@@ -12,6 +12,7 @@ const nothing = { parts: [], pace: [], happened: [], latest: [], refusals: [] }
 async function station(said: Said, progress: object = {}, role: Role = 'editor') {
   server.answers['GET /api/imports/7/runs/5/progress'] = { ...nothing, ...progress }
   server.answers['GET /api/imports/7/runs'] = []
+  server.answers['GET /api/imports/7/runs/5/follow-ups'] = []
   server.answers['GET /api/imports/7/mapping'] = { fields: [], columns: [] }
   return open(RunStation, { overview: overview(said) }, { at: '/imports/7/run', role })
 }
@@ -28,8 +29,12 @@ describe('what can be done', () => {
     ['running', 'Running', ['Pause']],
     ['paused', 'Paused', ['Continue', 'End it here', 'Verify 12 records']],
     ['failed', 'Stopped by an error', ['Continue', 'End it here', 'Verify 12 records']],
-    ['done', 'Done', ['Take it back …', 'Verify 12 records']],
-    ['ended', 'Ended before all was sent', ['Take it back …', 'Verify 12 records']],
+    ['done', 'Done', ['Follow up …', 'Take a list away …', 'Take it back …', 'Verify 12 records']],
+    [
+      'ended',
+      'Ended before all was sent',
+      ['Follow up …', 'Take a list away …', 'Take it back …', 'Verify 12 records'],
+    ],
   ])('while it is %s', async (state, title, actions) => {
     const page = await station({ run: { state, done: 12 } })
     expect(page.find('h2').textContent).toBe(title)
@@ -47,7 +52,7 @@ describe('what can be done', () => {
     const pilot = { kind: 'pilot', state: 'done', total: 22, done: 22, left: 6141 }
     const page = await station({ rehearse: {}, run: pilot })
     expect(page.find('h2').textContent).toBe('Pilot: done')
-    expect(page.actions()).toEqual(['Take it back …', 'Verify 22 records', 'Go on with the other 6,141'])
+    expect(page.actions().slice(-3)).toEqual(['Take it back …', 'Verify 22 records', 'Go on with the other 6,141'])
     await page.press('Go on with the other 6,141')
     await vi.waitUntil(() => server.asked.some((one) => one.what === 'POST /api/imports/7/runs'))
     expect(server.asked.at(-1)?.body).toMatchObject({ kind: 'main', deletes: null })

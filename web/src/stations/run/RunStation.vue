@@ -11,6 +11,7 @@ import { useSession } from '@/session/useSession'
 import { useMappingFields } from '@/stations/map/useMapping'
 import RunDialog from '@/stations/rehearse/RunDialog.vue'
 import { usePreflight } from '@/stations/rehearse/usePreflight'
+import FollowUps from '@/stations/run/FollowUps.vue'
 import LatestItems from '@/stations/run/LatestItems.vue'
 import PacePlot from '@/stations/run/PacePlot.vue'
 import RefusalList from '@/stations/run/RefusalList.vue'
@@ -182,6 +183,12 @@ const rest = usePreflight(toRef(props, 'overview'), (start) => start())
         Started by {{ run.started_by }}<template v-if="run.started_at">, {{ time(run.started_at) }}</template
         >.
       </p>
+      <FollowUps
+        v-if="mayEdit && !going && !stopped && run.kind !== 'undo' && run.done"
+        :id="id"
+        :run="run.id"
+        :headers="overview.sheet.headers"
+      />
       <WhatHappened v-if="progress" :happened="progress.happened" />
       <ProblemNote
         :error="

@@ -28,7 +28,7 @@ const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?
 <template>
   <DialogBox v-model="open" title="Take the run back" wide>
     <template v-if="undo">
-      <p v-if="undo.state === 'none'">
+      <p v-if="['none', 'stopped'].includes(undo.state)">
         The site is read first, and what would be taken back is shown before anything happens: what the run created is
         deleted, what it changed returns to what it was. What somebody has changed since stays as it is, and is listed.
       </p>

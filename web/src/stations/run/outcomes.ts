@@ -22,6 +22,7 @@ export function outcome(run: Past): Point {
 export function verified({ verification }: Past): Point {
   if (!verification) return { state: '', text: 'not yet' }
   if (verification.state === 'reading') return { state: '', text: 'being read' }
+  if (verification.state === 'stopped') return { state: '', text: 'stopped' }
   if (verification.state === 'failed') return { state: 'held', text: 'could not be read' }
   const { compared, differ } = verification
   if (differ) return { state: 'held', text: `${counted(differ, 'field')} differ${differ === 1 ? 's' : ''}` }

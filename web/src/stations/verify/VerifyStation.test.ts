@@ -33,7 +33,7 @@ it('reads the site back when it is asked to, and says why it cannot', async () =
 
 it('tells how far the reading is', async () => {
   const page = await station({ run: {}, verify: { state: 'reading', records_read: 600 } })
-  expect(page.text()).toContain('600 records read. You can close this tab; it goes on.')
+  expect(page.text()).toContain('600 records read of 2,381. You can close this tab; it goes on.')
 })
 
 it('proves that all is on the site as it was sent', async () => {

@@ -2,7 +2,7 @@
 import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
-import { BButton, BProgress } from 'bootstrap-vue-next'
+import { BButton } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { answer, api } from '@/api/client'
 import LedgerTable from '@/ledger/LedgerTable.vue'
@@ -11,6 +11,7 @@ import { useStationLedger } from '@/ledger/useStationLedger'
 import EmptyState from '@/parts/EmptyState.vue'
 import { counted, number, origin, percent } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import SiteReading from '@/parts/SiteReading.vue'
 import { useSession } from '@/session/useSession'
 import CountsTable from '@/stations/verify/CountsTable.vue'
 import DifferGroups from '@/stations/verify/DifferGroups.vue'
@@ -20,7 +21,7 @@ import { useActions, type Overview } from '@/workbench/useImport'
 const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
 const { mayEdit } = useSession()
-const { verify } = useActions(id)
+const { verify, stopVerifying } = useActions(id)
 const state = computed(() => props.overview.verify)
 const done = computed(() => state.value?.state === 'done')
 const stateKey = computed(() => `${state.value?.id}/${state.value?.state}`)
@@ -47,7 +48,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
 </script>
 
 <template>
-  <main v-if="!state" class="none">
+  <main v-if="!state || state.state === 'stopped'" class="none">
     <EmptyState :title="overview.run ? 'The site is not read back yet' : 'There is nothing to verify'">
       <template v-if="overview.run">
         <p class="slate">Every record that was sent is read back and compared, field by field.</p>
@@ -67,12 +68,14 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
     </EmptyState>
   </main>
   <main v-else-if="state.state === 'reading'" class="none">
-    <EmptyState title="The site is being read back">
-      <BProgress :max="state.records_on_site || 1" :value="state.records_read" aria-label="Records read" />
-      <p class="slate mt-2" role="status">
-        {{ counted(state.records_read, 'record') }} read. You can close this tab; it goes on.
-      </p>
-    </EmptyState>
+    <SiteReading
+      title="The site is being read back"
+      :read="state.records_read"
+      :on-site="state.records_on_site"
+      :may-stop="mayEdit"
+      :stopping="stopVerifying.isPending.value"
+      @stop="stopVerifying.mutate(overview.run!.id)"
+    />
   </main>
   <main v-else class="verify">
     <section class="proof" aria-label="Proof">
