@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import datetime as dt
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -54,9 +55,18 @@ def offered(run: models.Run) -> Offered:
     )
 
 
+_SECRET = re.compile(r"(?i)password|secret|token|hash")
+
+
 def _named(kind: RecordType) -> dict[str, str]:
-    """The paths of the fields that texts may name, by their titles."""
-    return {field.title: field.path for field in kind.fields if not field.in_list} | {"id": "", "page": ""}
+    """The paths of the fields that texts may name, by their titles; what nobody else is to know stands in none."""
+    own = {
+        field.title: field.path
+        for field in kind.fields
+        if not field.in_list and field.format != "password" and not _SECRET.search(field.path)
+    }
+    there = {folded(title) for title in own}
+    return own | {name: "" for name in ("id", "page") if name not in there}
 
 
 def start_follow_up(store: Session, by: str, run_id: int, asked: FollowUp) -> models.Plan:
@@ -168,11 +178,11 @@ def _planned(row: PlanRow, now: SiteRecord | None, asked: FollowUp, kind: Record
 
 def _values(now: SiteRecord, kind: RecordType) -> dict[str, Any]:
     """What texts may name of a record, by title and by path."""
-    values: dict[str, Any] = {}
+    values: dict[str, Any] = {"id": now.id, "page": now.page}
     for title, path in _named(kind).items():
         if path:
             values[folded(title)] = values[folded(path)] = at(now.body, path)
-    return values | {"id": now.id, "page": now.page}
+    return values
 
 
 def _is_address(text: str) -> bool:

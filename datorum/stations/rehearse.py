@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 from datorum.core.check import is_fed
 from datorum.core.errors import NotFound, NotReady
 from datorum.core.link.keys import compared
-from datorum.core.model import Action, PlanRow, Policy
+from datorum.core.model import OF_RECORDS, Action, PlanRow, Policy
 from datorum.core.plan import Made, Matcher, Matches, Planner, held_reasons, made_for
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, frame_of
 from datorum.core.plan.plan import nothing_found, said_of_several, said_of_sharing
@@ -137,7 +137,7 @@ def _freeze(plan_id: int) -> None:
         plan.put_right = freezing.put_right
         plan.frozen_at = dt.datetime.now(dt.UTC)
         plan.made = dict(Counter(row.record_type for row in still))
-        plan.counts = {action.value: counts[action.value] for action in Action}
+        plan.counts = {action.value: counts[action.value] for action in OF_RECORDS}
         plan.changed_fields = freezing.changed_fields
         plan.records_read = snapshot.records_read
         plan.snapshot_at = snapshot.as_of

@@ -82,14 +82,22 @@ def start_run(
             raise NotReady("None of these records is still to be sent.", remedy="Choose others.")
     store.flush()
     store.execute(QUERIES["begin_part" if pilot is not None else "begin_parts"], {"run": run.id, "plan": plan_id})
-    mail = "Mail is silenced." if not plan.policy.get("send_mail") else "The site sends its mail."
     said = f"{_CALLED[kind]} of {run.total:,} records was started by {by}."
-    note(store, run.id, "same", said if kind == "follow-up" else f"{said} {mail}")
+    note(store, run.id, "same", said if kind == "follow-up" else f"{said} {_of_mail(plan)}")
     record(store, by, f"{kind} started" if kind != "main" else "run started", f"import {plan.import_id}", plan=plan_id,
            run=run.id, records=run.total, counts=plan.counts, agreed=list(agreed))  # fmt: skip
     for one in agreed:
         note(store, run.id, "warned", f"{by} agreed that {one}.")
     return run
+
+
+def _of_mail(plan: models.Plan) -> str:
+    if plan.policy.get("send_mail"):
+        return "The site sends its mail."
+    target = Target.kept(plan)
+    if all(target.description.type(kind.name).mail is not None for _, kind, _ in target.destinations):
+        return "Mail is silenced."
+    return "The site does not say how to silence its mail."
 
 
 def is_to_begin(store: Session, plan: models.Plan, kind: str) -> bool:

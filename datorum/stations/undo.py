@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session, aliased
 
 from datorum.core.errors import Conflict, NotFound
 from datorum.core.link import with_records
-from datorum.core.model import Action, Change, PlanRow, RecordType, SiteRecord
+from datorum.core.model import OF_RECORDS, Action, Change, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.values import at, same
 from datorum.sites import Can
@@ -115,7 +115,7 @@ def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
             freezing.add(frame_of(inverses), wave)
         freezing.done()
         counts = Counter(row.action for inverses in planned.values() for row in inverses)
-        plan.counts = {action.value: counts[action] for action in Action}
+        plan.counts = {action.value: counts[action] for action in OF_RECORDS}
         plan.changed_fields = freezing.changed_fields
         plan.records_read = read
         plan.frozen_at = dt.datetime.now(dt.UTC)

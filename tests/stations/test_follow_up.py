@@ -164,6 +164,7 @@ def test_an_action_of_the_site_is_called_for_each_record(
         (CallAction(action="dismiss"), "no action “dismiss”"),
         (LETTER.model_copy(update={"to": "name"}), "no field with an e-mail address"),
         (LETTER.model_copy(update={"text": "Dear [Surname]"}), r"names \[Surname\]"),
+        (LETTER.model_copy(update={"text": "Your [password]"}), r"names \[password\]"),
     ],
 )
 def test_what_cannot_be_done_is_told_before_anything_is(small: Journey, what: Any, says: str) -> None:

@@ -7,10 +7,11 @@ from datorum.core.model.kept import kept_mapping, keys_of, of_fields
 from datorum.core.model.link_rule import LinkRule
 from datorum.core.model.mapping import Mapping
 from datorum.core.model.mapping_file import MappingFile
-from datorum.core.model.plan import Action, Change, FieldPolicy, PlanRow, Policy, SiteRecord
+from datorum.core.model.plan import OF_RECORDS, Action, Change, FieldPolicy, PlanRow, Policy, SiteRecord
 from datorum.core.model.record import Field, FieldType, FormulaRule, RecordType, Relation, RelationKind
 
 __all__ = [
+    "OF_RECORDS",
     "WHOLE_ROW",
     "Action",
     "CallAction",

@@ -32,6 +32,10 @@ class Action(StrEnum):
         return self in (Action.CREATE, Action.UPDATE, Action.DELETE, Action.FOLLOW_UP)
 
 
+OF_RECORDS = tuple(action for action in Action if action is not Action.FOLLOW_UP)
+"""What may become of the records of a sheet."""
+
+
 class FieldPolicy(BaseModel, frozen=True, extra="forbid"):
     """What becomes of one field of a record that is on the site. ``items``: of a list all of it is written, or what it
     has is added to, or taken from, what the site has."""

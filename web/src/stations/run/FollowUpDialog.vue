@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { BButton } from 'bootstrap-vue-next'
-import { computed, ref } from 'vue'
+import { computed, ref, toRef } from 'vue'
 import DialogBox from '@/parts/DialogBox.vue'
 import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import FollowUpForm from '@/stations/run/FollowUpForm.vue'
 import FollowUpRehearsed from '@/stations/run/FollowUpRehearsed.vue'
 import { type FollowUp, type FollowUpState } from '@/stations/run/useFollowUps'
+import { useActions } from '@/workbench/useImport'
 
 /** Something done for the records of a run: asked for, rehearsed and shown, and only then carried out. */
 const props = defineProps<{
@@ -17,6 +18,9 @@ const props = defineProps<{
   error: Error | null
 }>()
 const emit = defineEmits<{ rehearse: [FollowUp]; carryOut: [FollowUpState]; anew: []; close: [] }>()
+const { pause, resume, end } = useActions(toRef(props, 'id'))
+const going = computed(() => ['waiting', 'running'].includes(props.shown?.state ?? ''))
+const paused = computed(() => ['paused', 'failed'].includes(props.shown?.state ?? ''))
 const asked = ref<FollowUp | null>(props.shown?.asked ?? null)
 const open = computed({ get: () => true, set: () => emit('close') })
 const does = computed(() => {
@@ -31,13 +35,18 @@ const does = computed(() => {
   <DialogBox v-model="open" title="Follow up" wide>
     <FollowUpForm v-if="!shown" :id="id" :run="run" :asked="asked" @change="asked = $event" />
     <FollowUpRehearsed v-else :shown="shown" />
-    <ProblemNote :error="error" />
+    <ProblemNote :error="error ?? pause.error.value ?? resume.error.value ?? end.error.value" />
     <div class="end">
       <BButton variant="link" @click="emit('close')">Close</BButton>
       <BButton v-if="!shown" variant="primary" :disabled="!asked || busy" @click="emit('rehearse', asked!)"
         >Show what would be done</BButton
       >
-      <template v-else-if="!shown.run_id && shown.state !== 'reading'">
+      <template v-else-if="shown.run_id">
+        <BButton v-if="going" variant="outline-primary" @click="pause.mutate(shown.run_id)">Pause</BButton>
+        <BButton v-if="paused" variant="link" @click="end.mutate(shown.run_id)">End it here</BButton>
+        <BButton v-if="paused" variant="primary" @click="resume.mutate(shown.run_id)">Continue</BButton>
+      </template>
+      <template v-else-if="shown.state !== 'reading'">
         <BButton variant="outline-primary" @click="emit('anew')">Change it</BButton>
         <BButton
           v-if="shown.state === 'ready' && shown.records"

@@ -75,9 +75,8 @@ watch(typed, () => emit('change', whole()), { immediate: true })
       Names in square brackets stand for what a record has:
       <span class="mono">{{ offered?.names.map((name) => `[${name}]`).join(' ') }}</span>
     </p>
-    <label class="field"
-      >At most <BFormInput v-model="typed.perMinute" size="sm" type="number" min="1" max="6000" class="few" /> a
-      minute</label
+    <label class="field pace"
+      >At most <BFormInput v-model="typed.perMinute" size="sm" type="number" min="1" max="6000" /> a minute</label
     >
   </template>
   <label v-if="typed.kind" class="field"
@@ -89,12 +88,12 @@ watch(typed, () => emit('change', whole()), { immediate: true })
 <style scoped>
 .field {
   display: grid;
-  grid-template-columns: 140px minmax(0, 1fr) auto;
+  grid-template-columns: 140px minmax(0, 1fr);
   gap: 8px;
   align-items: baseline;
   margin-bottom: 8px;
 }
-.few {
-  width: 90px;
+.pace {
+  grid-template-columns: 140px 90px auto;
 }
 </style>

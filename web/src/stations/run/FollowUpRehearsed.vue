@@ -1,12 +1,18 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { counted, number } from '@/parts/format'
+import { counted, number, span } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { said, type FollowUpState } from '@/stations/run/useFollowUps'
 
 /** What a follow-up would do for which records, and for which not; once it was begun, how far it has come. */
 const props = defineProps<{ shown: FollowUpState }>()
+/** How long mail takes at the pace that was chosen, while it is still to go. */
+const takes = computed(() => {
+  const { asked, records, done, failed } = props.shown
+  const left = records - done - failed
+  return asked.what.kind === 'mail' && left > asked.what.per_minute ? (60 * left) / asked.what.per_minute : 0
+})
 const why = computed(() => Object.entries(props.shown.why))
 </script>
 
@@ -16,7 +22,8 @@ const why = computed(() => Object.entries(props.shown.why))
   <template v-if="shown.state !== 'reading'">
     <p>
       <StateMark :state="shown.records ? 'good' : 'same'" /> {{ counted(shown.records, 'record') }}:
-      {{ said(shown.asked) }}
+      {{ said(shown.asked) }}<template v-if="takes">. It takes {{ span(takes) }}</template
+      >.
     </p>
     <p v-if="shown.run_id" role="status">
       <StateMark :state="shown.failed ? 'held' : shown.state === 'done' ? 'good' : 'same'" />
