@@ -25,6 +25,8 @@ debian_packages() {
     local missing=()
     compgen -G '/usr/lib/postgresql/*/bin/postgres' >/dev/null || missing+=(postgresql)
     command -v chromium-headless-shell >/dev/null || missing+=(chromium-headless-shell)
+    # What summaries are printed in.
+    [ -f /usr/share/fonts/truetype/dejavu/DejaVuSans.ttf ] || missing+=(fonts-dejavu-core)
     command -v python3.11 >/dev/null || missing+=(python3)
     python3.11 -c 'import ensurepip, venv' 2>/dev/null || missing+=(python3-venv)
     [ ${#missing[@]} = 0 ] && return

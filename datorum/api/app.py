@@ -29,6 +29,7 @@ from datorum.api import (
     sites,
     snapshots,
     sources,
+    verifications,
 )
 from datorum.api.guard import Guard
 from datorum.api.problems import Problem, add_problem_details, problem
@@ -42,6 +43,13 @@ WEB_CLIENT = Path(__file__).parents[2] / "web" / "dist"
 
 _THREADS = 12
 _ERRORS: tuple[int | str, ...] = ("4XX", 502, 503, 507)
+
+
+_PARTS = (
+    session, sites, sources, snapshots, imports, readings, mapping, shape, rows, runs, verifications, afterwards,
+    events, audit,
+)  # fmt: skip
+"""What requests are about, each with its router."""
 
 
 def described(app: FastAPI) -> dict[str, Any]:
@@ -92,21 +100,7 @@ def create_app(web_client: Path = WEB_CLIENT) -> FastAPI:
     app.openapi = lambda: described(app)  # type: ignore[method-assign]
     add_problem_details(app)
     app.add_middleware(Guard, settings=settings())
-    for module in (
-        session,
-        sites,
-        sources,
-        snapshots,
-        imports,
-        readings,
-        mapping,
-        shape,
-        rows,
-        runs,
-        afterwards,
-        events,
-        audit,
-    ):
+    for module in _PARTS:
         app.include_router(module.router)
 
     @app.get("/api/{path:path}", include_in_schema=False)

@@ -6,7 +6,6 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, BackgroundTasks, Query, Response
 from fastapi import Path as ApiPath
-from fastapi.responses import HTMLResponse
 from pydantic import BaseModel, Field
 
 from datorum.api.access import Editor, Store, Viewer
@@ -15,8 +14,8 @@ from datorum.api.numbers import Id, Place
 from datorum.core.errors import NotReady
 from datorum.core.plan import FieldChange
 from datorum.jobs import defer
-from datorum.stations import history, pilot, rehearse, run, tolerances, verify
-from datorum.stations.history import FailedRow, Mismatch, PastRun, RunReport, run_in
+from datorum.stations import history, pilot, rehearse, run
+from datorum.stations.history import FailedRow, PastRun, RunReport, run_in
 from datorum.stations.imports import get_import
 from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
@@ -24,8 +23,6 @@ from datorum.stations.plan_book import PlanDrift, drift_of, write_plan
 from datorum.stations.preflight import Point, must_be_agreed_to, preflight
 from datorum.stations.refusal_rules import RefusalRule, make_it_a_check, rule_offered
 from datorum.stations.run_progress import RunProgress, progress_of
-from datorum.stations.summary import SignedSummary, as_html, summary_of
-from datorum.stations.tolerances import Accepted, DifferGroup
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.store import models
 
@@ -56,13 +53,6 @@ class PilotView(BaseModel):
 
     items: list[int]
     counts: dict[str, int]
-
-
-class DifferenceAccepted(BaseModel, extra="forbid"):
-    """What the site does to a field, by the name of the rule."""
-
-    field: str
-    rule: str
 
 
 @router.post("/rehearsal", status_code=202)
@@ -158,21 +148,6 @@ def get_run_report(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunRep
     return history.report_of(store, import_id, run_id)
 
 
-@router.get("/runs/{run_id}/summary")
-def get_summary(store: Store, _: Viewer, import_id: Id, run_id: Id) -> SignedSummary:
-    """What came of a run, signed by this installation."""
-    return summary_of(store, run_in(store, import_id, run_id))
-
-
-@router.get("/runs/{run_id}/summary.html", response_class=Response)
-def get_summary_page(store: Store, _: Viewer, import_id: Id, run_id: Id) -> HTMLResponse:
-    """The same as a page that stands by itself."""
-    page = as_html(summary_of(store, run_in(store, import_id, run_id)))
-    # It is to be kept, and no page of Datorum's.
-    name = f"run-{run_id}.html"
-    return HTMLResponse(page, headers={"Content-Disposition": f'attachment; filename="{name}"'})
-
-
 @router.get("/runs/{run_id}/progress")
 def get_run_progress(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunProgress:
     """How far each part of a run is, how fast it goes, what happened, and what the site refused."""
@@ -217,50 +192,6 @@ def make_refusal_a_check(store: Store, by: Editor, import_id: Id, run_id: Id, it
     """Make that rule a check of the site, and hold what is still to be sent and breaks it."""
     make_it_a_check(store, by, run_in(store, import_id, run_id), item)
     return overview(store, import_id)
-
-
-@router.post("/runs/{run_id}/verification", status_code=202)
-def start_verification(store: Store, by: Editor, import_id: Id, run_id: Id, after: BackgroundTasks) -> Overview:
-    verification = verify.start_verification(store, by, run_in(store, import_id, run_id).id)
-    after.add_task(defer, "verify", verification.id)
-    return overview(store, import_id)
-
-
-@router.post("/runs/{run_id}/verification/stop")
-def stop_verification(store: Store, by: Editor, import_id: Id, run_id: Id) -> Overview:
-    """Have the reading back of a run stop."""
-    verify.stop_verification(store, by, run_in(store, import_id, run_id).id)
-    return overview(store, import_id)
-
-
-@router.get("/runs/{run_id}/mismatches")
-def get_mismatches(store: Store, _: Viewer, import_id: Id, run_id: Id) -> list[Mismatch]:
-    return history.mismatches_told(store, run_in(store, import_id, run_id))
-
-
-@router.get("/runs/{run_id}/mismatches/groups")
-def get_mismatch_groups(store: Store, _: Viewer, import_id: Id, run_id: Id) -> list[DifferGroup]:
-    """What differs, by field and by what the site does to values."""
-    return tolerances.groups_of(store, run_in(store, import_id, run_id))
-
-
-@router.post("/runs/{run_id}/mismatches/accepted")
-def accept_mismatches(store: Store, by: Editor, import_id: Id, run_id: Id, asked: DifferenceAccepted) -> Overview:
-    """Count what the site does to a field as no difference, for this record type of the site."""
-    tolerances.accept(store, by, run_in(store, import_id, run_id), asked.field, asked.rule)
-    return overview(store, import_id)
-
-
-@router.get("/tolerances")
-def list_tolerances(store: Store, _: Viewer, import_id: Id) -> list[Accepted]:
-    """What the site does to values and somebody has accepted."""
-    return tolerances.list_accepted(store, import_id)
-
-
-@router.delete("/tolerances/{number}", status_code=204)
-def remove_tolerance(store: Store, by: Editor, import_id: Id, number: Id) -> None:
-    """Count something as a difference again, from the next reading back on."""
-    tolerances.take_back(store, by, import_id, number)
 
 
 def _plan(store: Store, import_id: Id) -> models.Plan:

@@ -12,8 +12,9 @@ from datorum.core.model import Field, FieldType
 
 
 def same(field: Field, left: Any, right: Any) -> bool:
-    """Whether two values of a field mean the same: numbers by amount, times by instant, blank as blank."""
-    if left is right:
+    """Whether two values of a field mean the same: numbers by amount, times by instant, blank as blank. What is never
+    given back counts as the same: nobody can tell."""
+    if left is right or field.write_only:
         return True
     if _blank(left) or _blank(right):
         return _blank(left) and _blank(right)

@@ -1,6 +1,7 @@
 """The ways to reach a site. Nothing above this package knows which one it is."""
 
 from datorum.sites.limits import NO_LIMITS, NO_PACE, Pace, QuietHours, SiteLimits
+from datorum.sites.pages import open_pages
 from datorum.sites.protocol import Answer, Can, Outcome, Page, Pages, Site, Takes, Upload
 from datorum.sites.rest import (
     EXTENSION,
@@ -56,6 +57,7 @@ __all__ = [
     "keys_of_links",
     "link_keys",
     "must_be_agreed",
+    "open_pages",
     "open_rest_site",
     "overlay_with",
     "path_of",

@@ -63,7 +63,7 @@ def _named(kind: RecordType) -> dict[str, str]:
     own = {
         field.title: field.path
         for field in kind.fields
-        if not field.in_list and field.format != "password" and not _SECRET.search(field.path)
+        if not field.in_list and not field.write_only and not _SECRET.search(field.path)
     }
     there = {folded(title) for title in own}
     return own | {name: "" for name in ("id", "page") if name not in there}

@@ -163,6 +163,7 @@ class Overview(BaseModel):
     site: str
     site_id: int
     site_title: str
+    site_address: str
     record_type: str
     site_can_be_silenced: bool
     site_says_otherwise: bool
@@ -200,6 +201,7 @@ def _overview(store: Session, import_id: int) -> Overview:
         site=now.item.site.name,
         site_id=now.item.site_id,
         site_title=description.title,
+        site_address=now.item.site.address,
         record_type=now.item.record_type,
         # What is made for links may bring mail as well.
         site_can_be_silenced=all(

@@ -7,7 +7,7 @@ import datetime as dt
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import polars as pl
@@ -21,6 +21,7 @@ from datorum.core.model import OF_RECORDS, Action, PlanRow, Policy
 from datorum.core.plan import Made, Matcher, Matches, Planner, held_reasons, made_for
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, frame_of
 from datorum.core.plan.plan import nothing_found, said_of_several, said_of_sharing
+from datorum.core.verify.spans import spans_of
 from datorum.stations import work
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.basis import Target, basis_of, links_known, what_changed
@@ -28,6 +29,7 @@ from datorum.stations.check import checker_of, passes
 from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.links import linked_types, links_of
+from datorum.stations.proof import site_keys
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.store import models, snapshots
 from datorum.store.buckets import Buckets
@@ -122,8 +124,10 @@ def _freeze(plan_id: int) -> None:
         freezing = Freezing(store, plan_id, links_of(now))
         with _whom_they_mean(store, snapshot.id, planner, look) as meant:
             planner.known = {} if now.policy.clear_first else meant.known
+            keys = []
             for frame in _plan(store, now, planner, look, meant):
                 freezing.add(frame)
+                keys.append(frame.filter(pl.col("row").is_not_null())["key"])
             for frame in meant.unnamed(store, now.policy):
                 # What goes for those that come goes before them; else what is left goes when all else is done.
                 freezing.add(frame, -1 if now.policy.clear_first else _LAST)
@@ -135,12 +139,23 @@ def _freeze(plan_id: int) -> None:
         still = look.made.needed(freezing.meant_by_others(held))
         counts = freezing.done(without={row.item for row in needed} - {row.item for row in still})
         plan.put_right = freezing.put_right
+        plan.key_spans = _spans(store, now, keys, snapshot.id, len(meant.known))
         plan.frozen_at = dt.datetime.now(dt.UTC)
         plan.made = dict(Counter(row.record_type for row in still))
         plan.counts = {action.value: counts[action.value] for action in OF_RECORDS}
         plan.changed_fields = freezing.changed_fields
         plan.records_read = snapshot.records_read
         plan.snapshot_at = snapshot.as_of
+
+
+def _spans(store: Session, now: Opened, keys: list[pl.Series], snapshot_id: int, both: int) -> dict[str, Any]:
+    """Which stretch the keys of a sheet cover, and those of the site; nothing where they are neither numbers nor
+    days, or have several parts."""
+    sheet = None if now.mapping.key_with or not keys else spans_of(pl.concat(keys))
+    if sheet is None or now.mapping.match_key is None:
+        return {}
+    site = spans_of(site_keys(store, snapshot_id, now.mapping.match_key), sheet)
+    return {"sheet": sheet.model_dump(), "site": site.model_dump() if site else None, "both": both}
 
 
 _LAST = 2**30

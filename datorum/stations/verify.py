@@ -16,13 +16,15 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import NotFound, NotReady
 from datorum.core.link import rows_meant, with_records
 from datorum.core.model import PlanRow, RecordType, SiteRecord
-from datorum.core.verify import Mismatch, compare
+from datorum.core.verify import Mismatch, compare, compared_fields
 from datorum.stations import work
 from datorum.stations.basis import Target
 from datorum.stations.freeze import parts_of
 from datorum.stations.imports import get_import
+from datorum.stations.proof import Seen, keys_now, links_of_type
 from datorum.stations.run import get_run
 from datorum.stations.snapshots import held_snapshot, read_fresh
+from datorum.stations.use import proven_by_use
 from datorum.store import models, snapshots
 from datorum.store.buckets import Buckets
 from datorum.store.bulk import copy_rows
@@ -68,6 +70,7 @@ async def _verify(verification_id: int, doing: work.Doing) -> None:
     names = [name or target.record_type.name for name, _, _ in target.destinations]
     await read_fresh(by, site_id, names, doing.tell, anyhow=True)
     await asyncio.to_thread(_compare, verification_id)
+    await proven_by_use(verification_id)
 
 
 def _compare(verification_id: int) -> None:
@@ -79,6 +82,7 @@ def _compare(verification_id: int) -> None:
         target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
         accepted = _accepted(store, get_import(store, run.plan.import_id))
         compared: set[int] = set()
+        seen = Seen(target.record_type, links_of_type(target))
         for name, record_type, _ in target.destinations:
             snapshot = held_snapshot(store, site_id, name or record_type.name)
             if not name:
@@ -89,8 +93,11 @@ def _compare(verification_id: int) -> None:
                 other = differ if name else [one for one in differ if (one.field, one.rule) not in accepted]
                 kept.tolerated += len(differ) - len(other)
                 _keep(store, verification_id, other)
+                if not name:
+                    seen.see(rows, found, differ, accepted)
                 compared |= {row.item if row.of_item is None else row.of_item for row in rows}
-                kept.fields_compared += sum(len(row.changes) for row in rows)
+                kept.fields_compared += sum(len(compared_fields(record_type, row)) for row in rows)
+        kept.proof = seen.told(store, site_id) | {"keys": keys_now(store, run.plan, site_id)}
         kept.compared, kept.ended_at = len(compared), dt.datetime.now(dt.UTC)
 
 

@@ -479,6 +479,9 @@ class Plan(Base):
     created_by: Mapped[str]
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     snapshot_at: Mapped[dt.datetime | None]
+    key_spans: Mapped[Json] = mapped_column(default=dict, server_default=text("'{}'"))
+    """Which stretch the keys of the ``sheet`` cover, and those of the ``site`` before, where they are numbers or
+    days; ``both``: how many stand in either."""
     frozen_at: Mapped[dt.datetime | None] = mapped_column()
     state: Mapped[str] = _state(id, ("rehearse", "undo", "follow-up"), frozen_at, "ready")
     error: Mapped[str] = _error(id, ("rehearse", "undo", "follow-up"))
@@ -637,6 +640,8 @@ class Verification(Base):
     fields_compared: Mapped[int] = mapped_column(default=0)
     tolerated: Mapped[int] = mapped_column(default=0, server_default="0")
     """How many of the fields differ in what somebody has accepted."""
+    proof: Mapped[Json] = mapped_column(default=dict, server_default=text("'{}'"))
+    """What was looked at besides, as ``stations.proof`` tells it."""
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     ended_at: Mapped[dt.datetime | None] = mapped_column()
     state: Mapped[str] = _state(id, ("verify",), ended_at, "done")

@@ -9,11 +9,13 @@ import shutil
 import subprocess
 from pathlib import Path
 
+import pytest
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
 from cryptography.hazmat.primitives.serialization import load_pem_public_key
 
-from datorum.stations import run
+from datorum.stations import run, summary_pdf
 from datorum.stations.summary import SignedSummary, as_html, summary_of
+from datorum.stations.summary_pdf import as_pdf
 from datorum.store import signing
 from datorum.store.database import session
 from tests.processes import StandIn
@@ -46,6 +48,22 @@ def test_a_run_is_summed_up_with_its_file_its_counts_and_its_proof(
     page = as_html(signed)
     assert signed.signature in page
     assert "<script" not in page
+    document = as_pdf(signed)
+    assert document.startswith(b"%PDF-")
+    # A page at least, with a title that says what it is.
+    assert b"/Type /Page\n" in document
+    assert b"/Title" in document
+
+
+def test_a_document_is_made_where_there_is_no_font_for_all_letters(
+    small: Journey, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setattr(summary_pdf, "_FONTS", tmp_path)
+    small.rehearse()
+    small.run()
+    signed = summed_up(small)
+    other = signed.model_copy(update={"signed": signed.signed.replace("customers", "kunder → Ż")})
+    assert as_pdf(other).startswith(b"%PDF-")
 
 
 def test_its_signature_is_checked_as_it_says_and_holds_for_no_other_text(

@@ -51,6 +51,8 @@ class Field(_Described, frozen=True):
     required: bool = False
     nullable: bool = False
     read_only: bool = False
+    write_only: bool = False
+    """It is taken and never given back, such as a password: nobody can tell what a site has of it."""
     unique: bool = False
     enum: tuple[str, ...] = ()
     min_length: int | None = None

@@ -151,7 +151,9 @@ class Planner:
             if len(there) and self._policy.of_field(path).write != "never":
                 before_it = pl.Series([_text(at(body, path)) for body in bodies], dtype=pl.String)
                 will_be = self._written(field, before_it, texts.gather(there))
-                differs = will_be.is_not_null() & _differ(field, before_it, will_be)
+                # What is never given back is left alone, unless somebody has said otherwise.
+                meant = field.write_only and path in self._policy.fields
+                differs = will_be.is_not_null() & (will_be != "null" if meant else _differ(field, before_it, will_be))
                 at_places = there.filter(differs)
                 if len(at_places):
                     was = nothing.scatter(at_places, before_it.filter(differs))

@@ -26,6 +26,11 @@ class Mismatch(BaseModel, frozen=True):
     found: Any
 
 
+def compared_fields(record_type: RecordType, row: PlanRow) -> list[str]:
+    """The fields of an item that can be compared with what the site has: a password is never given back."""
+    return [path for path in row.changes if not record_type.field(path).write_only]
+
+
 def compare(record_type: RecordType, sent: Iterable[PlanRow], found: Mapping[str, SiteRecord]) -> list[Mismatch]:
     """Every difference between the items that were carried out and the records the site gives back, by record id."""
     mismatches = []

@@ -133,3 +133,10 @@ def guarded_socket(address: AddrInfoType) -> socket.socket:
     if not is_public(str(where[0])):
         raise PrivateAddress(f"{where[0]!s} is not public")
     return socket.socket(family, kind, protocol)
+
+
+def connector(limit: int, *, allow_private: bool) -> aiohttp.TCPConnector:
+    """Up to so many connections, to none but public addresses unless others are allowed."""
+    if allow_private:
+        return aiohttp.TCPConnector(limit=limit)
+    return aiohttp.TCPConnector(limit=limit, resolver=GuardedResolver(), socket_factory=guarded_socket)

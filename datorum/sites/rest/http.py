@@ -19,10 +19,9 @@ from yarl import URL
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.sites.limits import NO_PACE, Pace
 from datorum.sites.rest.addresses import (
-    GuardedResolver,
     PrivateAddress,
     checked_address,
-    guarded_socket,
+    connector,
     origin,
     private,
     shown,
@@ -96,14 +95,10 @@ async def open_http(
     """The way to the origin of ``address``, to which alone the sign-in goes. What changes something is waited for no
     longer than ``answer_seconds``. Raises SiteUnavailable, SiteRefused."""
     checked_address(address, allow_private=allow_private)
-    connector = (
-        aiohttp.TCPConnector(limit=connections)
-        if allow_private
-        else aiohttp.TCPConnector(limit=connections, resolver=GuardedResolver(), socket_factory=guarded_socket)
-    )
     async with aiohttp.ClientSession(
-        connector=connector, timeout=_TIMEOUT, cookie_jar=aiohttp.DummyCookieJar()
-    ) as session:
+        connector=connector(connections, allow_private=allow_private), timeout=_TIMEOUT,
+        cookie_jar=aiohttp.DummyCookieJar(),
+    ) as session:  # fmt: skip
         yield Http(session, origin(address), signer, pace, answer_seconds)
 
 

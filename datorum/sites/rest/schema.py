@@ -198,6 +198,7 @@ def _field(schema: Json, place: _Place, nullable: bool, resolver: Resolver) -> F
         required=place.required,
         nullable=nullable,
         read_only=place.read_only,
+        write_only=schema.get("writeOnly") is True,
         enum=tuple(_spelled(value) for value in values if value is not None),
         min_length=schema.get("minLength"),
         max_length=schema.get("maxLength"),

@@ -1486,46 +1486,6 @@ export interface paths {
     patch?: never
     trace?: never
   }
-  '/api/imports/{import_id}/runs/{run_id}/summary': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Get Summary
-     * @description What came of a run, signed by this installation.
-     */
-    get: operations['get_summary']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/imports/{import_id}/runs/{run_id}/summary.html': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Get Summary Page
-     * @description The same as a page that stands by itself.
-     */
-    get: operations['get_summary_page']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
   '/api/imports/{import_id}/runs/{run_id}/progress': {
     parameters: {
       query?: never
@@ -1644,6 +1604,66 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/runs/{run_id}/summary': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Summary
+     * @description What came of a run, signed by this installation.
+     */
+    get: operations['get_summary']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/summary.pdf': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Summary Document
+     * @description What came of a run, signed, as a document to be printed and filed.
+     */
+    get: operations['get_summary_document']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/summary.html': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Summary Page
+     * @description The same as a page that stands by itself.
+     */
+    get: operations['get_summary_page']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/runs/{run_id}/verification': {
     parameters: {
       query?: never
@@ -1732,6 +1752,46 @@ export interface paths {
      * @description Count what the site does to a field as no difference, for this record type of the site.
      */
     post: operations['accept_mismatches']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/proof': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Proof
+     * @description What the last reading back of a run has looked at: every field, the keys, links from both sides, and pages.
+     */
+    get: operations['get_proof']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/runs/{run_id}/proof/sign-in': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Try To Sign In
+     * @description Sign somebody in on a page of the site, as they would by themselves.
+     */
+    post: operations['try_to_sign_in']
     delete?: never
     options?: never
     head?: never
@@ -3068,6 +3128,11 @@ export interface components {
        */
       read_only: boolean
       /**
+       * Write Only
+       * @default false
+       */
+      write_only: boolean
+      /**
        * Unique
        * @default false
        */
@@ -3216,6 +3281,27 @@ export interface components {
        * @enum {string}
        */
       items: 'as a whole' | 'add' | 'take away'
+    }
+    /**
+     * FieldProof
+     * @description How a field fared: of so many ``compared`` some differ, others in what somebody has accepted; the first that was
+     *     sent, and what the site has of it.
+     */
+    FieldProof: {
+      /** Field */
+      field: string
+      /** Title */
+      title: string
+      /** Compared */
+      compared: number
+      /** Differ */
+      differ: number
+      /** Tolerated */
+      tolerated: number
+      /** Sent */
+      sent: unknown
+      /** Found */
+      found: unknown
     }
     /**
      * FieldToFeed
@@ -3702,6 +3788,31 @@ export interface components {
       example: string
     }
     /**
+     * KeyStrip
+     * @description Which stretch keys cover, in the sheet, on the site before and now: ``first`` and ``last`` of all, as they are
+     *     written; what a person is told of it.
+     */
+    KeyStrip: {
+      /** Title */
+      title: string
+      /** First */
+      first: string
+      /** Last */
+      last: string
+      /** Low */
+      low: number
+      /** High */
+      high: number
+      /** Sheet */
+      sheet: components['schemas']['SpanView'][]
+      /** Before */
+      before: components['schemas']['SpanView'][]
+      /** Now */
+      now: components['schemas']['SpanView'][]
+      /** Said */
+      said: string[]
+    }
+    /**
      * Kind
      * @description One kind with the share of the distinct values that fit it, 0 to 1, and what else can be told of it.
      */
@@ -3913,6 +4024,36 @@ export interface components {
        * @default false
        */
       awaited: boolean
+    }
+    /**
+     * LinkProof
+     * @description How many ``links`` there are in a field to so many ``records``, and how many of those links lead to one that is
+     *     there; none where the site was not read. ``asked``: of how many of those records the site was asked for what links
+     *     to them, ``back``: and how many showed it.
+     */
+    LinkProof: {
+      /** Field */
+      field: string
+      /** Title */
+      title: string
+      /** To */
+      to: string
+      /** Links */
+      links: number
+      /** Records */
+      records: number
+      /** There */
+      there: number | null
+      /**
+       * Asked
+       * @default 0
+       */
+      asked: number
+      /**
+       * Back
+       * @default 0
+       */
+      back: number
     }
     /**
      * LinkQuestion
@@ -4418,6 +4559,8 @@ export interface components {
       site_id: number
       /** Site Title */
       site_title: string
+      /** Site Address */
+      site_address: string
       /** Record Type */
       record_type: string
       /** Site Can Be Silenced */
@@ -4514,6 +4657,16 @@ export interface components {
       /** Corrections */
       corrections: number
       limits: components['schemas']['SiteLimits']
+    }
+    /**
+     * PagesProof
+     * @description Of so many pages ``asked`` for, those that do not answer as a page that is there does.
+     */
+    PagesProof: {
+      /** Asked */
+      asked: number
+      /** Wrong */
+      wrong: components['schemas']['WrongPage'][]
     }
     /**
      * PartOfRun
@@ -4748,6 +4901,29 @@ export interface components {
       current?: {
         [key: string]: unknown
       } | null
+    }
+    /**
+     * Proof
+     * @description What was looked at beside the differences.
+     */
+    Proof: {
+      /**
+       * Fields
+       * @default []
+       */
+      fields: components['schemas']['FieldProof'][]
+      keys?: components['schemas']['KeyStrip'] | null
+      /**
+       * Links
+       * @default []
+       */
+      links: components['schemas']['LinkProof'][]
+      pages?: components['schemas']['PagesProof'] | null
+      /**
+       * Sign Ins
+       * @default []
+       */
+      sign_ins: components['schemas']['SignInProof'][]
     }
     /**
      * Question
@@ -5674,6 +5850,34 @@ export interface components {
       client_secret: string
     }
     /**
+     * SignInAsked
+     * @description Who signs in on which page, with the password that they had before. It is kept nowhere.
+     */
+    SignInAsked: {
+      /** Address */
+      address: string
+      /** Name */
+      name: string
+      /** Password */
+      password: string
+    }
+    /**
+     * SignInProof
+     * @description Somebody was signed in, or could not be, with a password of before.
+     */
+    SignInProof: {
+      /** Name */
+      name: string
+      /** Ok */
+      ok: boolean
+      /** Why */
+      why: string
+      /** At */
+      at: string
+      /** By */
+      by: string
+    }
+    /**
      * SignedSummary
      * @description ``signed``: the summary as JSON text, to the letter as it was signed.
      */
@@ -5812,6 +6016,15 @@ export interface components {
       sheets: string[]
       /** Imports */
       imports: components['schemas']['Drawing'][]
+    }
+    /** SpanView */
+    SpanView: {
+      /** Low */
+      low: number
+      /** High */
+      high: number
+      /** Count */
+      count: number
     }
     /**
      * SplitList
@@ -6350,6 +6563,13 @@ export interface components {
        * @default
        */
       zone: string
+    }
+    /** WrongPage */
+    WrongPage: {
+      /** Address */
+      address: string
+      /** Status */
+      status: number | null
     }
     /** LinkView */
     datorum__api__sites__LinkView: {
@@ -12211,122 +12431,6 @@ export interface operations {
       }
     }
   }
-  get_summary: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-        run_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SignedSummary']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      502: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      507: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  get_summary_page: {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        import_id: number
-        run_id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content?: never
-      }
-      /** @description What is wrong and what to do. */
-      502: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      503: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      507: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-      /** @description What is wrong and what to do. */
-      '4XX': {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
   get_run_progress: {
     parameters: {
       query?: never
@@ -12744,6 +12848,179 @@ export interface operations {
       }
     }
   }
+  get_summary: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['SignedSummary']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_summary_document: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_summary_page: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
   start_verification: {
     parameters: {
       query?: never
@@ -13003,6 +13280,128 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_proof: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Proof']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  try_to_sign_in: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        run_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SignInAsked']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Proof']
         }
       }
       /** @description What is wrong and what to do. */

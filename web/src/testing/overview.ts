@@ -34,6 +34,7 @@ export function overview(more: {
     archived_at: null,
     site: 'Quillmoss',
     site_id: 1,
+    site_address: 'https://quillmoss.example/openapi.json',
     site_title: 'Quillmoss',
     record_type: 'customers',
     site_can_be_silenced: more.site_can_be_silenced ?? true,

@@ -15,6 +15,10 @@ import SiteReading from '@/parts/SiteReading.vue'
 import { useSession } from '@/session/useSession'
 import CountsTable from '@/stations/verify/CountsTable.vue'
 import DifferGroups from '@/stations/verify/DifferGroups.vue'
+import FieldTable from '@/stations/verify/FieldTable.vue'
+import KeyStrip from '@/stations/verify/KeyStrip.vue'
+import { useProof } from '@/stations/verify/useProof'
+import UseProof from '@/stations/verify/UseProof.vue'
 import { proof } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 
@@ -36,6 +40,20 @@ const { data: mismatches } = useQuery({
       }),
     ),
 })
+const runId = computed(() => props.overview.run?.id ?? 0)
+const fresh = computed(() => (done.value ? `${stateKey.value}/${state.value?.tolerated}` : ''))
+const { found, signIn } = useProof(id, runId, fresh)
+const looked = computed(() => found.data.value)
+const byField = ref(false)
+/** Whether somebody could sign in by what was sent. */
+const hasPeople = computed(
+  () => looked.value?.fields.some((one) => /user_?name|login|password/i.test(one.field)) ?? false,
+)
+const SUMMARIES = [
+  ['pdf', '.pdf', 'PDF'],
+  ['html', '.html', 'HTML'],
+  ['json', '', 'JSON'],
+] as const
 const proven = computed(() => proof(props.overview))
 const selected = ref<string | null>(null)
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
@@ -96,21 +114,29 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
           :fresh="`${stateKey}/${state.tolerated}`"
           :may-edit="mayEdit"
         />
-        <p v-if="done && overview.run" class="small mt-3">
-          A summary, signed by this installation:
-          <a
-            :href="`/api/imports/${id}/runs/${overview.run.id}/summary.html`"
-            download
-            class="text-decoration-underline"
-            >page</a
-          >,
-          <a
-            :href="`/api/imports/${id}/runs/${overview.run.id}/summary`"
-            :download="`run-${overview.run.id}.json`"
-            class="text-decoration-underline"
-            >JSON</a
-          >
-        </p>
+        <UseProof
+          v-if="looked && overview.run"
+          :proof="looked"
+          :site="overview.site_address"
+          :people="mayEdit && hasPeople"
+          :busy="signIn.isPending.value"
+          :error="signIn.error.value"
+          @sign-in="(asked, then) => signIn.mutate(asked, { onSuccess: then })"
+        />
+        <section v-if="done && overview.run" class="mt-3" aria-label="For the file">
+          <h3 class="panel-heading"><span>For the file</span></h3>
+          <p>
+            Summary, signed by this installation: who, when, which file, counts, exceptions.
+            <a
+              v-for="[form, ending, text] in SUMMARIES"
+              :key="form"
+              :href="`/api/imports/${id}/runs/${overview.run.id}/summary${ending}`"
+              :download="`run-${overview.run.id}.${form}`"
+              class="text-decoration-underline me-2"
+              >{{ text }}</a
+            >
+          </p>
+        </section>
         <template v-if="mismatches?.length">
           <h3 class="panel-heading">
             <span>What differs</span
@@ -132,9 +158,16 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
         </template>
       </template>
     </section>
-    <div class="records">
+    <div class="records" :class="{ keyed: looked?.keys }">
+      <KeyStrip v-if="looked?.keys" :strip="looked.keys" />
+      <div v-if="byField && looked" class="fields">
+        <p class="choose">
+          <button type="button" class="visually-plain petrol" @click="byField = false">Show it record by record</button>
+        </p>
+        <FieldTable :fields="looked.fields" />
+      </div>
       <LedgerTable
-        v-if="done && ledger"
+        v-else-if="done && ledger"
         :id="id"
         :ledger="ledger"
         :question="question"
@@ -144,6 +177,9 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
         @select="selected = $event"
       >
         <template #chooser>
+          <button v-if="looked?.fields.length" type="button" class="visually-plain petrol me-3" @click="byField = true">
+            Show it field by field
+          </button>
           <span class="slate me-3">upper: sent · lower: found on the site</span>
           <RecordChooser
             :model-value="records.records.value"
@@ -191,8 +227,20 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
 }
 .records {
   display: grid;
+  grid-template-rows: minmax(0, 1fr);
   min-width: 0;
   min-height: 0;
+}
+.keyed {
+  grid-template-rows: auto minmax(0, 1fr);
+}
+.fields {
+  overflow: auto;
+  background: var(--sheet);
+}
+.choose {
+  margin: 0;
+  padding: 8px 12px;
 }
 .mismatches {
   margin: 0;
