@@ -300,7 +300,7 @@ def _rehearse(store: Session, now: Opened, plan: models.Plan, run: models.Run | 
         error=plan.error,
         stale=why_stale(now, plan, begun=run is not None) or over.get(run.kind if run else "", ""),
         counts=plan.counts,
-        **records_read(store, "rehearse", plan.id, plan.records_read),
+        **records_read(store, "rehearse", plan.id, plan.records_read if plan.frozen_at else None),
         created_at=plan.created_at,
         snapshot_at=plan.snapshot_at,
         to_send=plan.to_send,
@@ -315,7 +315,7 @@ def _rehearse(store: Session, now: Opened, plan: models.Plan, run: models.Run | 
 def records_read(store: Session, kind: str, subject: int, there: int | None) -> dict[str, Any]:
     """How many records of how many on the site are read; once all are, how many are ``there``."""
     found = work.under_way(store, kind, subject)
-    if found is None or found.state not in work.OPEN:
+    if there is not None or found is None or found.state not in work.OPEN:
         return {"records_read": there or 0, "records_on_site": there}
     return {"records_read": found.done, "records_on_site": found.total}
 

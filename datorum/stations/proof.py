@@ -4,7 +4,7 @@ from both sides."""
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import Any
 
 import polars as pl
@@ -46,11 +46,13 @@ def links_of_type(target: Target) -> list[Link]:
 
 
 class Seen:
-    """What is seen of the records that a run has sent, as they are compared with those of the site."""
+    """What is seen of the records that a run has sent, as they are compared with those of the site. ``found_by``: by
+    which fields the records that links mean were looked for, by the path of each link."""
 
-    def __init__(self, record_type: RecordType, links: Collection[Link]) -> None:
+    def __init__(self, record_type: RecordType, links: Collection[Link], found_by: Mapping[str, Sequence[str]]) -> None:
         self._type = record_type
         self._links = links
+        self._found_by = found_by
         self._compared: Counter[str] = Counter()
         self._differ: Counter[str] = Counter()
         self._tolerated: Counter[str] = Counter()
@@ -77,15 +79,15 @@ class Seen:
         for one in differ:
             (self._tolerated if (one.field, one.rule) in accepted else self._differ)[one.field] += 1
 
-    def told(self, store: Session, site_id: int) -> dict[str, Any]:
-        """What is kept of it with the verification."""
+    def told(self, store: Session, site_id: int, back: Mapping[str, dict[str, int]]) -> dict[str, Any]:
+        """What is kept of it with the verification; ``back``: for each link what was seen from the other side."""
         fields = {
             path: {"compared": count, "differ": self._differ[path], "tolerated": self._tolerated[path],
                    "sent": self._example[path][0], "found": self._example[path][1]}
             for path, count in self._compared.items()
         }  # fmt: skip
-        return {"fields": fields, "links": [self._held(store, site_id, link) for link in self._links
-                                            if self._meant[link.field]]}  # fmt: skip
+        return {"fields": fields, "links": [self._held(store, site_id, link) | back.get(link.field, {})
+                                            for link in self._links if self._meant[link.field]]}  # fmt: skip
 
     def _held(self, store: Session, site_id: int, link: Link) -> dict[str, Any]:
         """How many of the records that a link means are there, as far as the site was read."""
@@ -95,8 +97,13 @@ class Seen:
         if kept is None:
             return told | {"there": None}
         there: set[str] = set()
-        for chunk in snapshots.chunks(store, kept.id, snapshots.columns_for([link.by])):
-            there |= set(snapshots.key_values(chunk, link.by).drop_nulls().to_list()) & meant.keys()
+        # A code may be that of a part of the record, as of a variant.
+        by = dict.fromkeys((link.by, *self._found_by.get(link.field, ())))
+        for chunk in snapshots.chunks(store, kept.id):
+            for path in by:
+                inner = snapshots.inner_values(chunk, path)["value"] if "." in path else None
+                values = snapshots.key_values(chunk, path) if inner is None else inner
+                there |= set(values.drop_nulls().to_list()) & meant.keys()
         return told | {"there": sum(meant[one] for one in there)}
 
 
@@ -195,12 +202,13 @@ def proof_of(store: Session, run: models.Run) -> Proof:
     left = select(mismatch.field, func.count()).where(mismatch.verification_id == found.id).group_by(mismatch.field)
     differ = dict(store.execute(left).all())
     proof = found.proof
+    order = {path: number for number, path in enumerate(titles)}
     return Proof(
         fields=[
             FieldProof(field=path, title=titles.get(path, path), compared=one["compared"], differ=differ.get(path, 0),
                        tolerated=one["tolerated"] + one["differ"] - differ.get(path, 0), sent=one["sent"],
                        found=one["found"])
-            for path, one in proof.get("fields", {}).items()
+            for path, one in sorted(proof.get("fields", {}).items(), key=lambda item: order.get(item[0], len(order)))
         ],
         keys=_strip(proof.get("keys") or {}, titles.get(target.match_key, target.match_key)),
         links=[LinkProof(title=titles.get(one["field"], one["field"]), **one) for one in proof.get("links", [])],

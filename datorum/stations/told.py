@@ -66,7 +66,9 @@ def told(store: Session, import_id: int) -> Told:
         stamp=hashlib.blake2b(repr(seen).encode(), digest_size=8).hexdigest(),
         checking=checking,
         rehearse=ReadingOfSite(
-            id=plan.id, state=plan.state, **records_read(store, "rehearse", plan.id, plan.records_read)
+            id=plan.id,
+            state=plan.state,
+            **records_read(store, "rehearse", plan.id, plan.records_read if plan.frozen_at else None),
         )
         if plan
         else None,

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import asyncio
 import datetime as dt
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -31,23 +31,23 @@ _LOOKED_AT = 20
 """As many records are looked at as people would see them."""
 
 
-async def proven_by_use(verification_id: int) -> None:
-    """Look at some of the records of a run as people see them, and keep what came of it with its verification. What
-    cannot be looked at is left; it takes nothing from what was proven."""
+class Used(NamedTuple):
+    """What came of it: the pages that were asked for and those that do not answer, none where there are none; and for
+    each link of how many records that are meant the site was asked for what links to them, and how many showed it."""
+
+    pages: dict[str, Any] | None
+    back: dict[str, dict[str, int]]
+
+
+async def proven_by_use(run_id: int) -> Used:
+    """Look at some of the records of a run as people see them. What cannot be looked at is left; it takes nothing from
+    what is proven."""
     with session() as store:
-        kept = store.get_one(models.Verification, verification_id)
-        run = store.get_one(models.Run, kept.run_id)
+        run = store.get_one(models.Run, run_id)
         target, site = Target.kept(run.plan), get_import(store, run.plan.import_id).site
         pages = _pages(store, run)
         some = _some_records(store, run, target, site.id)
-    told: dict[str, Any] = {}
-    if pages:
-        told["pages"] = await _looked_at(site.address, pages)
-    back = await _shown_back(site, target, some)
-    with session() as store:
-        kept = store.get_one(models.Verification, verification_id, with_for_update=True)
-        links = [{**one, **back.get(one["field"], {})} for one in kept.proof.get("links", [])]
-        kept.proof = {**kept.proof, **told, "links": links}
+    return Used(await _looked_at(site.address, pages) if pages else None, await _shown_back(site, target, some))
 
 
 def _pages(store: Session, run: models.Run) -> list[str]:

@@ -20,11 +20,11 @@ from datorum.core.verify import Mismatch, compare, compared_fields
 from datorum.stations import work
 from datorum.stations.basis import Target
 from datorum.stations.freeze import parts_of
-from datorum.stations.imports import get_import
+from datorum.stations.imports import get_import, open_import
 from datorum.stations.proof import Seen, keys_now, links_of_type
 from datorum.stations.run import get_run
 from datorum.stations.snapshots import held_snapshot, read_fresh
-from datorum.stations.use import proven_by_use
+from datorum.stations.use import Used, proven_by_use
 from datorum.store import models, snapshots
 from datorum.store.buckets import Buckets
 from datorum.store.bulk import copy_rows
@@ -65,15 +65,15 @@ async def _verify(verification_id: int, doing: work.Doing) -> None:
     with session() as store:
         run = get_run(store, get_verification(store, verification_id).run_id)
         target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
-        by = run.started_by
+        by, run_id = run.started_by, run.id
 
     names = [name or target.record_type.name for name, _, _ in target.destinations]
     await read_fresh(by, site_id, names, doing.tell, anyhow=True)
-    await asyncio.to_thread(_compare, verification_id)
-    await proven_by_use(verification_id)
+    used = await proven_by_use(run_id)
+    await asyncio.to_thread(_compare, verification_id, used)
 
 
-def _compare(verification_id: int) -> None:
+def _compare(verification_id: int, used: Used) -> None:
     with session() as store:
         kept = get_verification(store, verification_id, lock=True)
         if kept.ended_at is not None:
@@ -82,7 +82,8 @@ def _compare(verification_id: int) -> None:
         target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
         accepted = _accepted(store, get_import(store, run.plan.import_id))
         compared: set[int] = set()
-        seen = Seen(target.record_type, links_of_type(target))
+        rules = open_import(store, run.plan.import_id).mapping.links
+        seen = Seen(target.record_type, links_of_type(target), {path: rule.by for path, rule in rules.items()})
         for name, record_type, _ in target.destinations:
             snapshot = held_snapshot(store, site_id, name or record_type.name)
             if not name:
@@ -97,7 +98,9 @@ def _compare(verification_id: int) -> None:
                     seen.see(rows, found, differ, accepted)
                 compared |= {row.item if row.of_item is None else row.of_item for row in rows}
                 kept.fields_compared += sum(len(compared_fields(record_type, row)) for row in rows)
-        kept.proof = seen.told(store, site_id) | {"keys": keys_now(store, run.plan, site_id)}
+        kept.proof = {
+            **seen.told(store, site_id, used.back), "keys": keys_now(store, run.plan, site_id), "pages": used.pages
+        }  # fmt: skip
         kept.compared, kept.ended_at = len(compared), dt.datetime.now(dt.UTC)
 
 

@@ -65,6 +65,17 @@ def test_paths_feed_the_link_to_what_stands_in_a_tree(
         ["Round and red", "Long", "A hardy one / for the north", "Curly"],
         ["m/s", "km/h", "l/min"],
         ["Roots > Beets", "Roots > Kale"],
+        # What is said of each, and nothing that one stands below.
+        [
+            "beet|tender|annual",
+            "kale|hardy|annual",
+            "chard|hardy|biennial",
+            "beet|hardy|annual",
+            "kale|tender|annual",
+            "beet|tender|biennial",
+            "chard|tender|annual",
+            "kale|hardy|biennial",
+        ],
     ],
 )
 def test_addresses_dates_and_texts_are_no_paths(tmp_path: Path, cells: list[str]) -> None:

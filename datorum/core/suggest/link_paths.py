@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping as AnyMapping
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -16,6 +17,7 @@ _SEPARATORS = (">", "»", "::", "\\", "/", "|")
 _BETWEEN = ("|", ";", "\n", ",")
 _LOOKED_AT, _FEWEST, _MOSTLY, _SOME, _LONGEST = 2_000, 3, 0.5, 0.1, 80
 _SCORE = 0.8
+_MOST_TOPS, _ONE_ABOVE = 0.6, 0.5
 
 
 class PathKey(NamedTuple):
@@ -96,4 +98,8 @@ def _are_paths(texts: list[str], separator: str) -> bool:
         any(letter.isalpha() for letter in part) and len(part) <= _LONGEST for parts in parted for part in parts
     )
     tops = {parts[0] for parts in parted}
-    return len(deep) >= _MOSTLY * len(parted) and names and len(tops) <= 0.6 * len(parted) and "http:" not in tops
+    if len(deep) < _MOSTLY * len(parted) or not names or len(tops) > _MOST_TOPS * len(parted) or "http:" in tops:
+        return False
+    # In a tree each stands below one other, mostly; in a list of labels any stands behind any.
+    edges = {pair for parts in deep for pair in itertools.pairwise(parts)}
+    return len({below for _, below in edges}) >= _ONE_ABOVE * len(edges)

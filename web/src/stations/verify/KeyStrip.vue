@@ -44,7 +44,7 @@ const lines = computed(() =>
 
 <style scoped>
 .strip {
-  padding: 10px 20px 6px;
+  padding: 0 20px 6px;
   background: var(--sheet);
   border-bottom: 1px solid var(--rule);
 }
