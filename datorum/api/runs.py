@@ -21,6 +21,7 @@ from datorum.stations.made import MadeView, made_of
 from datorum.stations.overview import Overview, overview
 from datorum.stations.plan_book import PlanDrift, drift_of, write_plan
 from datorum.stations.preflight import Point, must_be_agreed_to, preflight
+from datorum.stations.record_history import RecordHistory, history_of
 from datorum.stations.refusal_rules import RefusalRule, make_it_a_check, rule_offered
 from datorum.stations.run_progress import RunProgress, progress_of
 from datorum.stations.tree_after import TreeView, tree_after
@@ -135,6 +136,12 @@ def start_run(store: Store, by: Editor, import_id: Id, asked: RunAsked | None = 
     agreed = must_be_agreed_to(points, asked.agreed) if run.is_to_begin(store, plan, asked.kind) else []
     run.start_run(store, by, plan.id, deletes=asked.deletes, pilot=chosen, agreed=agreed)
     return overview(store, import_id)
+
+
+@router.get("/records/{item}/history")
+def get_record_history(store: Store, _: Viewer, import_id: Id, item: ItemNumber) -> RecordHistory:
+    """What happened to the record of a row: rehearsed, sent, read back, taken back, in every import of its site."""
+    return history_of(store, import_id, item)
 
 
 @router.get("/runs")

@@ -1,4 +1,4 @@
-"""Snapshots of sites: reading them, looking at them again, and taking them away as a backup."""
+"""What a site has and had: snapshots that are read, looked at again and taken away, and the runs to it."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from datorum.api.numbers import Id
 from datorum.jobs import defer
 from datorum.stations import sites, snapshots, work
 from datorum.stations.backup import backup_of
+from datorum.stations.history import PastRun, runs_to
 from datorum.stations.samples import samples_of
 from datorum.store import models
 
@@ -132,6 +133,14 @@ def download_backup(
     """The site's snapshot, of the record types named or of all that were read, as a ZIP of NDJSON and CSV."""
     headers = {"Content-Disposition": f'attachment; filename="site-{site_id}-{dt.date.today():%Y-%m-%d}.zip"'}
     return StreamingResponse(backup_of(site_id, types or []), media_type="application/zip", headers=headers)
+
+
+@router.get("/{site_id}/runs")
+def list_runs_to_site(
+    store: Store, _: Viewer, site_id: Id, before: Annotated[int | None, Query(ge=1, le=2**31 - 1)] = None
+) -> list[PastRun]:
+    """What was done to the site: its runs, the latest 200, or as many before the run of a number."""
+    return runs_to(store, site_id, before)
 
 
 def _snapshot_view(store: Session, one: models.Snapshot, ready: models.Snapshot | None) -> SnapshotView:

@@ -15,6 +15,7 @@ from datorum.core.plan import FieldChange
 from datorum.stations.imports import get_import
 from datorum.stations.run import failed_rows
 from datorum.stations.run_progress import refused_alike
+from datorum.stations.sites import get_site
 from datorum.stations.verify import latest_verification, mismatches_of, places_of
 from datorum.store import models, plan_items
 
@@ -30,10 +31,13 @@ class PastVerification(BaseModel):
 
 
 class PastRun(BaseModel):
-    """One run. ``kind``: pilot, main or undo, that of the run ``of_run``; ``counts`` are those of its plan by action;
-    ``total`` were to be sent; ``taken_back`` of what was sent were by an undo."""
+    """One run. ``kind``: pilot, main, or undo or follow-up, that of the run ``of_run``; ``counts`` are those of its
+    plan by action; ``total`` were to be sent; ``taken_back`` of what was sent were by an undo."""
 
     id: int
+    import_id: int
+    import_name: str
+    record_type: str
     kind: str
     of_run: int | None
     taken_back: int
@@ -89,12 +93,24 @@ class RunReport(BaseModel):
 def runs_of(store: Session, import_id: int) -> list[PastRun]:
     """The runs of an import, the latest first. Raises NotFound."""
     get_import(store, import_id)
-    plan, run, verification = models.Plan, models.Run, models.Verification
-    runs = list(
-        store.scalars(
-            select(run).join(plan, plan.id == run.plan_id).where(plan.import_id == import_id).order_by(run.id.desc())
-        )
-    )
+    plan, run = models.Plan, models.Run
+    asked = select(run).join(plan, plan.id == run.plan_id).where(plan.import_id == import_id)
+    return _told(store, list(store.scalars(asked.order_by(run.id.desc()))))
+
+
+def runs_to(store: Session, site_id: int, before: int | None = None, most: int = 200) -> list[PastRun]:
+    """The runs to a site, the latest first, or those before the run of a number. Raises NotFound."""
+    get_site(store, site_id)
+    plan, run, item = models.Plan, models.Run, models.Import
+    asked = select(run).join(plan, plan.id == run.plan_id).join(item, item.id == plan.import_id)
+    asked = asked.where(item.site_id == site_id)
+    if before is not None:
+        asked = asked.where(run.id < before)
+    return _told(store, list(store.scalars(asked.order_by(run.id.desc()).limit(most))))
+
+
+def _told(store: Session, runs: list[models.Run]) -> list[PastRun]:
+    verification = models.Verification
     latest = (
         select(verification)
         .ext(distinct_on(verification.run_id))
@@ -121,9 +137,14 @@ def runs_of(store: Session, import_id: int) -> list[PastRun]:
         item.plan_id.in_({one.plan_id for one in runs}), item.state == "undone"
     )
     taken_back = dict(store.execute(undone.group_by(item.run_id)).all())
+    ids = {one.plan.import_id for one in runs}
+    imports = {one.id: one for one in store.scalars(select(models.Import).where(models.Import.id.in_(ids)))}
     return [
         PastRun(
             id=one.id,
+            import_id=one.plan.import_id,
+            import_name=imports[one.plan.import_id].name,
+            record_type=imports[one.plan.import_id].record_type,
             kind=one.kind,
             of_run=one.plan.of_run_id,
             taken_back=taken_back.get(one.id, 0),

@@ -350,6 +350,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}/runs': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Runs To Site
+     * @description What was done to the site: its runs, the latest 200, or as many before the run of a number.
+     */
+    get: operations['list_runs_to_site']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports': {
     parameters: {
       query?: never
@@ -1463,6 +1483,26 @@ export interface paths {
      * @description Carry out the rehearsed plan, or as a pilot some of it. A second call for the same plan is the same run.
      */
     post: operations['start_run']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/records/{item}/history': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Record History
+     * @description What happened to the record of a row: rehearsed, sent, read back, taken back, in every import of its site.
+     */
+    get: operations['get_record_history']
+    put?: never
+    post?: never
     delete?: never
     options?: never
     head?: never
@@ -3671,6 +3711,31 @@ export interface components {
       text: string
     }
     /**
+     * Happening
+     * @description Something that happened to a record: ``mark`` says how it is taken, good, warned, held or same.
+     */
+    Happening: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string
+      /** By */
+      by: string
+      /** Mark */
+      mark: string
+      /** Text */
+      text: string
+      /** Import Id */
+      import_id: number
+      /** Import Name */
+      import_name: string
+      /** Filename */
+      filename: string
+      /** Row */
+      row: number | null
+    }
+    /**
      * HealthView
      * @description What the list of a record type answers: how many records there are, where it says, or at least so many; else what
      *     is wrong.
@@ -4686,12 +4751,18 @@ export interface components {
     }
     /**
      * PastRun
-     * @description One run. ``kind``: pilot, main or undo, that of the run ``of_run``; ``counts`` are those of its plan by action;
+     * @description One run. ``kind``: pilot, main, or undo or follow-up, that of the run ``of_run``; ``counts`` are those of its plan by action;
      *     ``total`` were to be sent; ``taken_back`` of what was sent were by an undo.
      */
     PastRun: {
       /** Id */
       id: number
+      /** Import Id */
+      import_id: number
+      /** Import Name */
+      import_name: string
+      /** Record Type */
+      record_type: string
       /** Kind */
       kind: string
       /** Of Run */
@@ -5192,6 +5263,20 @@ export interface components {
       lines: {
         [key: string]: number
       }
+    }
+    /**
+     * RecordHistory
+     * @description A record, by its key and where it is on the site, and what happened to it, the first first.
+     */
+    RecordHistory: {
+      /** Key */
+      key: string | null
+      /** Record Id */
+      record_id: string | null
+      /** Page */
+      page: string | null
+      /** Happened */
+      happened: components['schemas']['Happening'][]
     }
     /**
      * RecordOfSheet
@@ -8137,6 +8222,66 @@ export interface operations {
           [name: string]: unknown
         }
         content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_runs_to_site: {
+    parameters: {
+      query?: {
+        before?: number | null
+      }
+      header?: never
+      path: {
+        site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['PastRun'][]
+        }
       }
       /** @description What is wrong and what to do. */
       502: {
@@ -12332,6 +12477,65 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['Overview']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_record_history: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+        item: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['RecordHistory']
         }
       }
       /** @description What is wrong and what to do. */

@@ -5,6 +5,7 @@ import type { Schemas } from '@/api/client'
 import { fedBy, stepsOf, why } from '@/ledger/feeds'
 import FillBar from '@/ledger/FillBar.vue'
 import LedgerCell from '@/ledger/LedgerCell.vue'
+import RecordHistory from '@/ledger/RecordHistory.vue'
 import LinesDialog from '@/ledger/LinesDialog.vue'
 import ListGroup from '@/ledger/ListGroup.vue'
 import type { Ledger, Line, Question } from '@/ledger/useLedger'
@@ -27,6 +28,8 @@ const props = defineProps<{
   selected?: string | null
 }>()
 const emit = defineEmits<{ select: [string]; enter: [string]; line: [number] }>()
+/** The record whose past is shown. */
+const past = ref<number | null>(null)
 /** The record and the list of which all is shown. */
 const whole = ref<{ question: Question; path: string } | null>(null)
 function showAll(path: string, at: number) {
@@ -118,7 +121,16 @@ useEventListener(window, 'keydown', (event) => {
         class="record clip"
         :title="[record.label, record.place, LINES[station]].filter(Boolean).join('\n')"
       >
-        <b>{{ placed(record) }}</b> <StateMark :state="record.mark" class="ms-1" />
+        <button
+          v-if="station === 'rehearse' || station === 'verify'"
+          type="button"
+          class="visually-plain"
+          :aria-label="`What happened to the record of ${placed(record).toLowerCase()}`"
+          @click="past = record.row"
+        >
+          <b>{{ placed(record) }}</b>
+        </button>
+        <b v-else>{{ placed(record) }}</b> <StateMark :state="record.mark" class="ms-1" />
         <span class="slate ms-1">{{ record.note && station !== 'map' ? record.note : record.label }}</span>
         <a v-if="record.page" class="ms-1" :href="record.page" target="_blank" rel="noopener"
           >open ↗<span class="visually-hidden"> row {{ record.row }} on the site</span></a
@@ -178,6 +190,7 @@ useEventListener(window, 'keydown', (event) => {
       <slot name="after" />
     </div>
     <LinesDialog v-if="whole" :id="id" :question="whole.question" :path="whole.path" @close="whole = null" />
+    <RecordHistory v-if="past !== null" :id="id" :item="past" @close="past = null" />
   </div>
 </template>
 

@@ -7,6 +7,7 @@ it.each([
   [2412, 'row', '2,412 rows'],
   [2, 'entry', '2 entries'],
   [1, 'entry', '1 entry'],
+  [2, 'key', '2 keys'],
   [3, 'series', '3 series'],
 ])('counts %s of %s with the noun', (count, noun, told) => {
   expect(counted(count, noun)).toBe(told)

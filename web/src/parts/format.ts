@@ -9,7 +9,7 @@ export function counted(count: number, noun: string, rest = ''): string {
 }
 
 function plural(noun: string): string {
-  return noun.endsWith('y') ? `${noun.slice(0, -1)}ies` : noun.endsWith('s') ? noun : `${noun}s`
+  return /[^aeiou]y$/.test(noun) ? `${noun.slice(0, -1)}ies` : noun.endsWith('s') ? noun : `${noun}s`
 }
 
 export const number = (value: number) => whole.format(value)

@@ -5,8 +5,10 @@ import { computed, ref, watch } from 'vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import LimitsForm from '@/sites/LimitsForm.vue'
+import SiteFacts from '@/sites/SiteFacts.vue'
 import SiteForm from '@/sites/SiteForm.vue'
 import RemoveSite from '@/sites/RemoveSite.vue'
+import SiteHistory from '@/sites/SiteHistory.vue'
 import SiteMap from '@/sites/SiteMap.vue'
 import SiteNotes from '@/sites/SiteNotes.vue'
 import SnapshotPanel from '@/sites/SnapshotPanel.vue'
@@ -111,19 +113,7 @@ function takeSnapshot() {
     </TopBar>
     <ProblemNote :error="error" class="m-3" />
     <template v-if="page">
-      <nav class="facts" aria-label="The site at a glance">
-        <button
-          v-for="fact in facts"
-          :key="fact.head"
-          type="button"
-          :class="{ on: shown === fact.shows }"
-          :aria-pressed="shown === fact.shows"
-          @click="show(fact.shows)"
-        >
-          <b>{{ fact.head }}</b>
-          <span class="slate clip" :title="fact.says">{{ fact.says }}</span>
-        </button>
-      </nav>
+      <SiteFacts :facts="facts" :shown="shown" @show="show" />
       <main class="body">
         <div class="left">
           <template v-if="shown === 'sign-in'">
@@ -156,6 +146,7 @@ function takeSnapshot() {
             :disabled="!mayAdminister"
             @submit="setLimits.mutate({ id, limits: $event }, { onSuccess: () => show('map') })"
           />
+          <SiteHistory v-else-if="shown === 'history'" :site="id" />
           <RemoveSite v-else-if="shown === 'remove'" class="m-3" :page="page" @leave="show('map')" />
           <template v-else>
             <div class="scroll" role="region" aria-label="Map of the record types" tabindex="0">
@@ -228,26 +219,6 @@ function takeSnapshot() {
 }
 .up {
   text-decoration: underline;
-}
-.facts {
-  display: grid;
-  grid-template-columns: repeat(5, minmax(0, 1fr));
-  border-bottom: 1px solid var(--rule);
-  background: var(--sheet);
-}
-.facts button {
-  display: grid;
-  padding: 7px 16px 4px;
-  border: 0;
-  border-right: 1px solid var(--rule-faint);
-  border-bottom: 3px solid transparent;
-  background: none;
-  color: inherit;
-  text-align: left;
-}
-.facts button.on {
-  border-bottom-color: var(--petrol);
-  background: var(--petrol-tint);
 }
 .body {
   display: grid;

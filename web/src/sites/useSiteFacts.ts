@@ -4,7 +4,13 @@ import { counted, number, time } from '@/parts/format'
 import { isReading, summed } from '@/sites/useSnapshot'
 
 /** What the page of a site can show beside one of its record types. */
-export type Shown = 'map' | 'sign-in' | 'snapshot' | 'limits' | 'remove'
+export type Shown = 'map' | 'sign-in' | 'snapshot' | 'limits' | 'history' | 'remove'
+
+export interface Fact {
+  shows: Shown
+  head: string
+  says: string
+}
 
 /** The site at a glance: each fact with what it opens. */
 export function useSiteFacts(
@@ -12,7 +18,7 @@ export function useSiteFacts(
   snapshot: Ref<Schemas['SnapshotView'][] | undefined>,
   kept: Ref<ReturnType<typeof summed>>,
 ) {
-  return computed((): { shows: Shown; head: string; says: string }[] => {
+  return computed((): Fact[] => {
     if (!page.value) return []
     const { types, site, asks_for: asked, limits } = page.value
     const links = types.reduce((sum, one) => sum + one.links.length, 0)
@@ -26,6 +32,7 @@ export function useSiteFacts(
       { shows: 'snapshot', head: 'Snapshot', says: isReading(snapshot.value) ? 'being read' : told(kept.value) },
       { shows: 'limits', head: 'Pace', says: paceOf(limits) },
       { shows: 'limits', head: 'Quiet hours', says: quietOf(limits) },
+      { shows: 'history', head: 'History', says: 'every run to it' },
     ]
   })
 }

@@ -6,7 +6,7 @@ import { number, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
 import RunDetails from '@/stations/run/RunDetails.vue'
-import { outcome, verified } from '@/stations/run/outcomes'
+import { outcome, planned, verified } from '@/stations/run/outcomes'
 
 /** Every run of the import, the latest first, each with its plan, outcome and verification. */
 const props = defineProps<{ id: number; fresh: string; titles: Record<string, string> }>()
@@ -21,14 +21,6 @@ const { data: runs, error } = useQuery({
 /** What goes on now is shown above. */
 const over = computed(() => runs.value?.filter((run) => !['waiting', 'running'].includes(run.state)) ?? [])
 const open = ref<number | null>(null)
-const kinds: Record<string, string> = { pilot: 'pilot of', undo: 'undo of' }
-function planned({ kind, counts, total }: Schemas['PastRun']): string {
-  if (kinds[kind]) return `${kinds[kind]} ${number(total)}`
-  return ['create', 'update', 'delete']
-    .filter((action) => counts[action])
-    .map((action) => `${number(counts[action] ?? 0)} ${action}`)
-    .join(', ')
-}
 </script>
 
 <template>

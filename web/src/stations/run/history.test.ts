@@ -9,6 +9,9 @@ type Past = Schemas['PastRun']
 
 const past = (more: Partial<Past> = {}): Past => ({
   id: 3,
+  import_id: 7,
+  import_name: 'Customers',
+  record_type: 'customers',
   kind: 'main',
   of_run: null,
   taken_back: 0,

@@ -28,3 +28,14 @@ export function verified({ verification }: Past): Point {
   if (differ) return { state: 'held', text: `${counted(differ, 'field')} differ${differ === 1 ? 's' : ''}` }
   return { state: compared ? 'good' : 'same', text: `${counted(compared, 'record')} as sent` }
 }
+
+const KINDS: Record<string, string> = { pilot: 'pilot of', undo: 'undo of', 'follow-up': 'follow-up of' }
+
+/** What a run was to do, in a few words. */
+export function planned({ kind, counts, total }: Past): string {
+  if (KINDS[kind]) return `${KINDS[kind]} ${number(total)}`
+  return ['create', 'update', 'delete']
+    .filter((action) => counts[action])
+    .map((action) => `${number(counts[action] ?? 0)} ${action}`)
+    .join(', ')
+}
