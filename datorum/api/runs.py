@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+from anyio import from_thread
 from fastapi import APIRouter, BackgroundTasks, Query, Response
 from fastapi import Path as ApiPath
 from pydantic import BaseModel, Field
@@ -24,6 +25,7 @@ from datorum.stations.preflight import Point, must_be_agreed_to, preflight
 from datorum.stations.record_history import RecordHistory, history_of
 from datorum.stations.refusal_rules import RefusalRule, make_it_a_check, rule_offered
 from datorum.stations.run_progress import RunProgress, progress_of
+from datorum.stations.site_now import site_now
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.store import models
 
@@ -113,7 +115,8 @@ def get_tree_after(
 @router.get("/rehearsal/preflight")
 def get_preflight(store: Store, _: Viewer, import_id: Id) -> list[Point]:
     """What is to be in order before the plan runs, and whether it is."""
-    return preflight(store, _plan(store, import_id))
+    plan = _plan(store, import_id)
+    return preflight(store, plan, from_thread.run(site_now, plan.id))
 
 
 @router.get("/rehearsal/pilot")
@@ -132,8 +135,10 @@ def start_run(store: Store, by: Editor, import_id: Id, asked: RunAsked | None = 
     chosen = None
     if asked.kind == "pilot":
         chosen = {*asked.items, *(pilot.telling_items(store, plan) if asked.telling else ())}
-    points = preflight(store, plan, pilot=chosen is not None)
-    agreed = must_be_agreed_to(points, asked.agreed) if run.is_to_begin(store, plan, asked.kind) else []
+    agreed: list[str] = []
+    if run.is_to_begin(store, plan, asked.kind):
+        points = preflight(store, plan, from_thread.run(site_now, plan.id), pilot=chosen is not None)
+        agreed = must_be_agreed_to(points, asked.agreed)
     run.start_run(store, by, plan.id, deletes=asked.deletes, pilot=chosen, agreed=agreed)
     return overview(store, import_id)
 

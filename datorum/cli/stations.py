@@ -32,6 +32,7 @@ from datorum.stations import verify as verifying
 from datorum.stations.history import run_in
 from datorum.stations.overview import Overview, overview
 from datorum.stations.preflight import must_be_agreed_to, preflight
+from datorum.stations.site_now import site_now
 from datorum.stations.undo_view import undo_state
 from datorum.store.database import session
 from datorum.store.models import Site
@@ -128,7 +129,11 @@ def run(
                 raise NotReady("There is no rehearsal to run.", remedy=f"Run `datorum rehearse {import_id}` first.")
             chosen = pilots.telling_items(store, plan) if pilot else None
             # The worker is this very process.
-            points = [one for one in preflight(store, plan, pilot=pilot) if one.name != "worker"]
+            points = [
+                one
+                for one in preflight(store, plan, asyncio.run(site_now(plan.id)), pilot=pilot)
+                if one.name != "worker"
+            ]
             wanted = [one.name for one in points] if agree == ["all"] else agree or []
             begins = running.is_to_begin(store, plan, "pilot" if pilot else "main")
             agreed = must_be_agreed_to(points, wanted) if begins else []

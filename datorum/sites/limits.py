@@ -50,11 +50,13 @@ class QuietHours(BaseModel, frozen=True, extra="forbid"):
 
 class SiteLimits(BaseModel, frozen=True, extra="forbid"):
     """``concurrency``: the most requests under way at a time, ``per_minute`` the most that are begun in one; None where
-    only the site's own answers decide. ``zone``: the time zone of the quiet hours."""
+    only the site's own answers decide. ``zone``: the time zone of the quiet hours. ``room``: how many records of a type
+    the site takes in all, by its name."""
 
     concurrency: int | None = Field(None, ge=1, le=64)
     per_minute: int | None = Field(None, ge=1, le=100_000)
     quiet: tuple[QuietHours, ...] = Field((), max_length=8)
+    room: dict[str, Annotated[int, Field(ge=0, le=10**12)]] = Field({}, max_length=500)
     zone: Annotated[str, AfterValidator(_known)] = "UTC"
 
     def quiet_until(self, now: dt.datetime) -> dt.datetime | None:

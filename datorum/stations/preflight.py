@@ -19,6 +19,7 @@ from datorum.stations.link_targets import was_run
 from datorum.stations.links import links_fed, types_made
 from datorum.stations.map import unplaced_columns
 from datorum.stations.rehearse import why_stale
+from datorum.stations.site_now import SiteNow
 from datorum.stations.sites import limits_of
 from datorum.stations.snapshots import ready_snapshots
 from datorum.stations.verify import count_mismatches, latest_verification
@@ -39,11 +40,12 @@ class Point(BaseModel):
     remedy: str = ""
 
 
-def preflight(store: Session, plan: models.Plan, *, pilot: bool = False) -> list[Point]:
-    """The points of a plan before it, or a ``pilot`` of it, runs."""
+def preflight(store: Session, plan: models.Plan, there: SiteNow, *, pilot: bool = False) -> list[Point]:
+    """The points of a plan before it, or a ``pilot`` of it, runs, with the site as it is ``there`` now."""
     now = open_import(store, plan.import_id)
-    points = [_mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), *_linked(store, now),
-              _quiet(now), _worker(store), _disk(), _columns(now)]  # fmt: skip
+    points = [_mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), _site(there),
+              *_room_on_site(now, plan, there), *_linked(store, now), _quiet(now), _worker(store), _disk(),
+              _columns(now)]  # fmt: skip
     return points if pilot else [*points, _pilot(store, plan)]
 
 
@@ -96,6 +98,35 @@ def _snapshot(store: Session, now: Opened, plan: models.Plan) -> Iterator[Point]
     yield Point(name="backup", state="good" if taken else "warned",
                 text="what the site has was downloaded" if taken else "nobody has downloaded what the site has now",
                 remedy="" if taken else "Download the snapshot.")  # fmt: skip
+
+
+def _site(there: SiteNow) -> Point:
+    remedy = "Rehearse again, so that the plan knows of it."
+    if there.away:
+        return Point(name="site", state="held", text=f"the site does not answer: {there.away}", remedy="Look at it.")
+    if there.more:
+        count = f"{abs(there.more):,} record{'' if abs(there.more) == 1 else 's'}"
+        said = f"the site has {count} {'more' if there.more > 0 else 'fewer'} than when it was rehearsed"
+        return Point(name="site", state="warned", text=said, remedy=remedy)
+    if there.changed:
+        return Point(name="site", state="warned", text="a record was changed on the site since", remedy=remedy)
+    if there.more is None:
+        return Point(name="site", state="good", text="the site does not say how many records it has now")
+    told = "" if there.changed is None else ", and none was changed since"
+    return Point(name="site", state="good", text=f"the site has as many records as when it was rehearsed{told}")
+
+
+def _room_on_site(now: Opened, plan: models.Plan, there: SiteNow) -> Iterator[Point]:
+    """Whether the site has room for what the plan would make, where somebody has said how much it has."""
+    most = limits_of(now.item.site).room.get(now.item.record_type)
+    if most is None:
+        return
+    made = int(plan.counts.get("create", 0)) - int(plan.counts.get("delete", 0))
+    then = plan.records_read + made + (there.more or 0)
+    said = f"the site would have {then:,} of at most {most:,} {now.item.record_type}"
+    over = then > most
+    yield Point(name="room", state="held" if over else "good", text=said,
+                remedy="Leave some out, or have the site allow more." if over else "")  # fmt: skip
 
 
 def _ago(age: dt.timedelta | None) -> str:

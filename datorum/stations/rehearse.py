@@ -146,6 +146,7 @@ def _freeze(plan_id: int) -> None:
         plan.changed_fields = freezing.changed_fields
         plan.records_read = snapshot.records_read
         plan.snapshot_at = snapshot.as_of
+        plan.basis = {**plan.basis, "newest": snapshot.newest or ""}
 
 
 def _spans(store: Session, now: Opened, keys: list[pl.Series], snapshot_id: int, both: int) -> dict[str, Any]:

@@ -49,6 +49,8 @@ def start_undo(store: Session, by: str, run_id: int, items: Collection[int] | No
         raise Conflict("There is nothing of the run on the site that could be taken back.")
     if item.site.address != Target.kept(run.plan).address:
         raise Conflict("The site was connected anew at another address, and this run belongs to the one before.")
+    if items is not None and not _done(store, run, items):
+        raise Conflict("The run has sent none of these records.", remedy="Choose rows that it has sent.")
     plan = models.Plan(
         import_id=item.id, kind="undo", of_run_id=run_id, sheet_id=run.plan.sheet_id,
         # Nobody is written to about what is taken back.

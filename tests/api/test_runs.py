@@ -12,7 +12,7 @@ from demo.data import CustomersDemo
 from tests.api.test_bad_input import upload
 from tests.processes import Served, StandIn, until
 
-AGREED = {"agreed": ["mail", "snapshot", "backup", "columns", "pilot", "linked imports", "disk"]}
+AGREED = {"agreed": ["mail", "snapshot", "backup", "columns", "pilot", "linked imports", "disk", "site"]}
 """All of preflight that may not be in order where tests run."""
 
 

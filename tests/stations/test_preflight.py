@@ -5,16 +5,19 @@ from __future__ import annotations
 import asyncio
 import datetime as dt
 
+import httpx
 import pytest
 
 from datorum.core.errors import Conflict
 from datorum.core.model import Policy
-from datorum.stations import backup, preflight, run, verify
+from datorum.sites import SiteLimits
+from datorum.stations import backup, preflight, run, sites, verify
 from datorum.stations.preflight import Point
 from datorum.stations.rehearse import latest_plan
+from datorum.stations.site_now import site_now
 from datorum.store import models
 from datorum.store.database import session
-from tests.processes import StandIn
+from tests.processes import TOKEN, StandIn
 from tests.stations.conftest import Journey
 
 
@@ -22,7 +25,7 @@ def points(journey: Journey, *, pilot: bool = False) -> dict[str, Point]:
     with session() as store:
         plan = latest_plan(store, journey.import_id)
         assert plan is not None
-        return {one.name: one for one in preflight.preflight(store, plan, pilot=pilot)}
+        return {one.name: one for one in preflight.preflight(store, plan, asyncio.run(site_now(plan.id)), pilot=pilot)}
 
 
 def test_each_point_that_is_not_in_order_says_what_sets_it_right(small: Journey, site: StandIn) -> None:
@@ -74,3 +77,38 @@ def test_what_is_not_agreed_to_is_named() -> None:
     with pytest.raises(Conflict, match="the site sends its mail") as refused:
         preflight.must_be_agreed_to([amiss, fine], [])
     assert refused.value.current == {"points": [amiss.model_dump()]}
+
+
+def test_a_site_that_has_changed_since_the_rehearsal_is_told(
+    small: Journey, site: StandIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    small.rehearse()
+    assert (
+        points(small)["site"].text
+        == "the site has as many records as when it was rehearsed, and none was changed since"
+    )
+    with httpx.Client(base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}) as api:
+        api.patch("/customers/3", json={"notes": "Rang"}, params={"notify": False}).raise_for_status()
+        assert points(small)["site"].text == "a record was changed on the site since"
+        new = {"email": "new@quillmoss.example", "name": "New"}
+        api.post("/customers", json=new, params={"notify": False}).raise_for_status()
+    assert points(small)["site"].text == "the site has 1 record more than when it was rehearsed"
+    small.rehearse()
+    small.run()
+    # What the plan itself has made is no change.
+    assert points(small)["site"].state == "good"
+    monkeypatch.setattr("datorum.stations.site_now._SECONDS", 0.0)
+    late = points(small)["site"]
+    assert (late.state, late.text) == ("held", "the site does not answer: it takes too long to answer")
+
+
+def test_no_run_begins_beyond_the_room_that_a_site_has(small: Journey, connected: int) -> None:
+    planned = small.rehearse().rehearse
+    assert planned is not None
+    assert "room" not in points(small)
+    then = planned.records_read + planned.counts["create"]
+    for most, state in ((then, "good"), (then - 1, "held")):
+        with session() as store:
+            sites.set_limits(store, "ada", connected, SiteLimits(room={"customers": most}))
+        room = points(small)["room"]
+        assert (room.state, room.text) == (state, f"the site would have {then:,} of at most {most:,} customers")

@@ -4751,8 +4751,8 @@ export interface components {
     }
     /**
      * PastRun
-     * @description One run. ``kind``: pilot, main, or undo or follow-up, that of the run ``of_run``; ``counts`` are those of its plan by action;
-     *     ``total`` were to be sent; ``taken_back`` of what was sent were by an undo.
+     * @description One run. ``kind``: pilot, main, or undo or follow-up, that of the run ``of_run``; ``counts`` are those of its
+     *     plan by action; ``total`` were to be sent; ``taken_back`` of what was sent were by an undo.
      */
     PastRun: {
       /** Id */
@@ -6003,7 +6003,8 @@ export interface components {
     /**
      * SiteLimits
      * @description ``concurrency``: the most requests under way at a time, ``per_minute`` the most that are begun in one; None where
-     *     only the site's own answers decide. ``zone``: the time zone of the quiet hours.
+     *     only the site's own answers decide. ``zone``: the time zone of the quiet hours. ``room``: how many records of a type
+     *     the site takes in all, by its name.
      */
     SiteLimits: {
       /** Concurrency */
@@ -6015,6 +6016,13 @@ export interface components {
        * @default []
        */
       quiet: components['schemas']['QuietHours'][]
+      /**
+       * Room
+       * @default {}
+       */
+      room: {
+        [key: string]: number
+      }
       /**
        * Zone
        * @default UTC

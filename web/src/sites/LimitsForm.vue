@@ -1,16 +1,25 @@
 <script setup lang="ts">
-import { BButton, BForm, BFormGroup, BFormInput } from 'bootstrap-vue-next'
+import { BButton, BForm, BFormGroup, BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { ref, useId } from 'vue'
 import type { Schemas } from '@/api/client'
 import ProblemNote from '@/parts/ProblemNote.vue'
 
-/** What a site is to be spared: requests at a time and in a minute, and hours in which runs leave it alone. */
-const props = defineProps<{ limits: Schemas['SiteLimits']; error: Error | null; busy: boolean; disabled: boolean }>()
+/** What a site is to be spared: requests at a time and in a minute, hours in which runs leave it alone, and more records
+ * than it takes. */
+const props = defineProps<{
+  limits: Schemas['SiteLimits']
+  /** The names of its record types. */
+  types: string[]
+  error: Error | null
+  busy: boolean
+  disabled: boolean
+}>()
 const emit = defineEmits<{ submit: [Schemas['SiteLimits']] }>()
 const concurrency = ref(props.limits.concurrency === null ? '' : String(props.limits.concurrency))
 const perMinute = ref(props.limits.per_minute === null ? '' : String(props.limits.per_minute))
 const hours = (one: Schemas['QuietHours']) => ({ begins: one.begins.slice(0, 5), ends: one.ends.slice(0, 5) })
 const quiet = ref(props.limits.quiet.map(hours))
+const room = ref(Object.entries(props.limits.room).map(([type, most]) => ({ type, most: String(most) })))
 const mine = Intl.DateTimeFormat().resolvedOptions().timeZone
 const zone = ref(props.limits.quiet.length ? props.limits.zone : mine)
 const id = useId()
@@ -22,6 +31,9 @@ function submit() {
     per_minute: whole(perMinute.value),
     quiet: quiet.value,
     zone: zone.value,
+    room: Object.fromEntries(
+      room.value.filter((one) => one.type && one.most !== '').map((one) => [one.type, Number(one.most)]),
+    ),
   })
 }
 </script>
@@ -58,6 +70,20 @@ function submit() {
     <BFormGroup v-if="quiet.length" label="Time zone" :label-for="`${id}-zone`" class="mb-3">
       <BFormInput :id="`${id}-zone`" v-model="zone" required :disabled="disabled" />
     </BFormGroup>
+    <fieldset class="mb-3" :disabled="disabled">
+      <legend>Room</legend>
+      <p class="slate mb-2">How many records the site takes in all, where that is known. No run begins beyond it.</p>
+      <p v-for="(one, at) in room" :key="at" class="hours">
+        <span>of</span>
+        <BFormSelect v-model="one.type" :options="types" size="sm" :aria-label="`Room ${at + 1} is for`" />
+        <span>at most</span>
+        <BFormInput v-model="one.most" type="number" min="0" size="sm" required :aria-label="`Room ${at + 1}`" />
+        <BButton variant="link" size="sm" class="p-0" @click="room.splice(at, 1)">Take out</BButton>
+      </p>
+      <BButton variant="link" size="sm" class="p-0" @click="room.push({ type: types[0] ?? '', most: '' })"
+        >Add a record type</BButton
+      >
+    </fieldset>
     <ProblemNote :error="error" />
     <BButton v-if="!disabled" type="submit" variant="primary" :disabled="busy">Keep</BButton>
   </BForm>

@@ -141,6 +141,7 @@ function takeSnapshot() {
             v-else-if="shown === 'limits'"
             class="m-3"
             :limits="page.limits"
+            :types="types.map((one) => one.name)"
             :error="setLimits.error.value"
             :busy="setLimits.isPending.value"
             :disabled="!mayAdminister"

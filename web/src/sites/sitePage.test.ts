@@ -144,12 +144,15 @@ describe('the page of a site', () => {
     await page.press(/^Quiet hours/)
     fill('form [id$=most]', '4')
     await page.press('Add hours')
+    await page.press('Add a record type')
+    fill('input[aria-label="Room 1"]', '5000')
     await page.press('Keep')
     await vi.waitUntil(() => server.asked.some((one) => one.what === 'PUT /api/sites/4/limits'))
     expect(server.asked.find((one) => one.what === 'PUT /api/sites/4/limits')?.body).toMatchObject({
       concurrency: 4,
       per_minute: null,
       quiet: [{ begins: '22:00', ends: '06:00' }],
+      room: { customers: 5000 },
     })
   })
 

@@ -66,7 +66,13 @@ export const whole = {
   imports: 3,
   behind: ['Spring'],
   corrections: 1,
-  limits: { concurrency: null, per_minute: null, quiet: [] as object[], zone: 'UTC' },
+  limits: {
+    concurrency: null,
+    per_minute: null,
+    quiet: [] as object[],
+    zone: 'UTC',
+    room: {} as Record<string, number>,
+  },
 }
 const read = { record_type: 'customers', state: 'ready', error: '', records: 200, on_site: 200, seconds_left: null }
 export const kept = { ...read, kept: 200, as_of: '2026-11-26T09:00:00Z' }

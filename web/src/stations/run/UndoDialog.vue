@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { BButton } from 'bootstrap-vue-next'
-import { computed, toRef } from 'vue'
+import { BButton, BFormInput } from 'bootstrap-vue-next'
+import { computed, ref, toRef } from 'vue'
 import DialogBox from '@/parts/DialogBox.vue'
 import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import { rowsIn } from '@/parts/rows'
 import StateMark from '@/parts/StateMark.vue'
 import { useUndo } from '@/stations/run/useRun'
 
@@ -22,16 +23,22 @@ const titles: Record<string, string> = {
   held: 'left as they are',
 }
 const lines = computed(() => Object.entries(titles).filter(([action]) => done.value[action]))
+/** The rows whose records alone are taken back. */
+const only = ref('')
+const wrong = computed(() => only.value.trim() !== '' && rowsIn(only.value) === null)
 const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?? ''))
 </script>
 
 <template>
   <DialogBox v-model="open" title="Take the run back" wide>
     <template v-if="undo">
-      <p v-if="['none', 'stopped'].includes(undo.state)">
-        The site is read first, and what would be taken back is shown before anything happens: what the run created is
-        deleted, what it changed returns to what it was. What somebody has changed since stays as it is, and is listed.
-      </p>
+      <template v-if="['none', 'stopped'].includes(undo.state)">
+        <p>
+          The site is read first, and what would be taken back is shown before anything happens: what the run created is
+          deleted, what it changed returns to what it was. What somebody has changed since stays as it is, and is
+          listed.
+        </p>
+      </template>
       <p v-else-if="undo.state === 'reading'" role="status">The site is being read.</p>
       <template v-else-if="undo.state === 'failed' && !undo.run_id">
         <ProblemNote :error="new Error(undo.error)" />
@@ -60,14 +67,18 @@ const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?
         </p>
       </template>
     </template>
+    <label v-if="undo && !undo.run_id && undo.state !== 'reading'" class="only">
+      Only the records of rows
+      <BFormInput v-model="only" size="sm" placeholder="all of them; else 12, 15–20" :state="wrong ? false : null" />
+    </label>
     <ProblemNote :error="state.error.value ?? rehearse.error.value ?? carryOut.error.value" />
     <div v-if="undo" class="end">
       <BButton variant="link" @click="open = false">{{ undo.run_id ? 'Close' : 'Do not take it back' }}</BButton>
       <BButton
         v-if="!undo.run_id && undo.state !== 'reading'"
         :variant="undo.state === 'ready' ? 'link' : 'primary'"
-        :disabled="rehearse.isPending.value"
-        @click="rehearse.mutate()"
+        :disabled="rehearse.isPending.value || wrong"
+        @click="rehearse.mutate(rowsIn(only))"
         >{{ undo.state === 'none' ? 'Show what would be taken back' : 'Read the site again' }}</BButton
       >
       <BButton
@@ -86,6 +97,13 @@ const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?
   display: flex;
   justify-content: flex-end;
   gap: 10px;
+}
+.only {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr);
+  gap: 10px;
+  align-items: baseline;
+  margin-bottom: 12px;
 }
 .counts,
 .left {

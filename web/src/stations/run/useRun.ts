@@ -47,8 +47,8 @@ export function useUndo(id: Ref<number>, run: Ref<number>, fresh: Ref<string>) {
   })
   const put = (told: unknown) => queries.setQueryData(queryKey, told)
   const rehearse = useMutation({
-    mutationFn: () =>
-      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/undo', { params: params.value, body: { items: null } })),
+    mutationFn: (items: number[] | null) =>
+      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/undo', { params: params.value, body: { items } })),
     onSuccess: put,
   })
   const carryOut = useMutation({
