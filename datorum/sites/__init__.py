@@ -2,7 +2,7 @@
 
 from datorum.sites.limits import NO_LIMITS, NO_PACE, Pace, QuietHours, SiteLimits
 from datorum.sites.pages import open_pages
-from datorum.sites.protocol import Answer, Can, Outcome, Page, Pages, Site, Takes, Upload
+from datorum.sites.protocol import SILENT, Answer, Can, MailRule, Outcome, Page, Pages, Site, Takes, Upload
 from datorum.sites.rest import (
     EXTENSION,
     Correction,
@@ -31,11 +31,13 @@ __all__ = [
     "EXTENSION",
     "NO_LIMITS",
     "NO_PACE",
+    "SILENT",
     "WAYS",
     "Answer",
     "Can",
     "Correction",
     "Credential",
+    "MailRule",
     "Outcome",
     "Pace",
     "Page",

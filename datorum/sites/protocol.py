@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator, Collection, Sequence
-from dataclasses import dataclass
+from collections.abc import AsyncIterator, Collection, Mapping, Sequence
+from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, NamedTuple, Protocol
 
@@ -104,13 +104,30 @@ class Finds(Protocol):
         ...
 
 
+@dataclass(frozen=True)
+class MailRule:
+    """Whether a site may send its mail as a rule, and otherwise for ``kinds`` of it by the names of their switches."""
+
+    as_a_rule: bool = False
+    kinds: Mapping[str, bool] = field(default_factory=dict)
+
+    def sends(self, kind: str) -> bool:
+        """Whether mail of a kind may be sent."""
+        return self.kinds.get(kind, self.as_a_rule)
+
+
+SILENT = MailRule()
+
+
 class Writes(Protocol):
-    async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
+    async def create(self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None) -> Answer:
         """Create a record from values by dotted path. ``key`` is the same whenever this record is sent again; sites
         that keep it make the record once."""
         ...
 
-    async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
+    async def update(
+        self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT
+    ) -> Answer:
         """Change these fields of a record; with an entity tag, only while the record is still that version."""
         ...
 

@@ -150,5 +150,5 @@ def correctable(one: SiteType) -> dict[str, str | None]:
         "size_most": str(paging.size_most) if paging.size_most else None,
         "next_at": paging.next_at,
         "page_field": one.page_field,
-        "silences_mail": one.mail.name if one.mail else None,
+        "silences_mail": one.mails[0].name if one.mails else None,
     }

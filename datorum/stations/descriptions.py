@@ -158,7 +158,7 @@ _WAYS = {
     "is written otherwise": ("create", "update", "delete"),
     "points at other records": ("links",),
     "asks for another sign-in": ("auth",),
-    "is silenced otherwise": ("mail",),
+    "is silenced otherwise": ("mails",),
     "has another id": ("id_field",),
     "is reached otherwise": ("item", "etag_at", "server"),
 }

@@ -94,7 +94,8 @@ def ways_of(one: SiteType) -> Iterator[tuple[str, str]]:
         yield "delete", f"DELETE {one.delete.path}"
     for call in (*one.bulk, *one.actions, *((one.upload,) if one.upload else ())):
         yield call.name, f"{call.method.upper()} {call.path}"
-    yield "mail", f"{one.mail.name}=false silences it" if one.mail else "nothing says how to silence it"
+    silenced = " and ".join(f"{mail.name}=false" for mail in one.mails)
+    yield "mail", f"{silenced} silences it" if silenced else "nothing says how to silence it"
 
 
 def _answered(answers: str) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from typing import Any
 
 from pydantic import BaseModel
@@ -13,6 +14,7 @@ from datorum.core.check import required_unfed
 from datorum.core.mapping import Drift
 from datorum.core.model import Policy
 from datorum.core.table import SheetRef
+from datorum.sites import SiteType
 from datorum.stations import work
 from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import Target, basis_of, what_changed
@@ -154,6 +156,13 @@ class VerifyState(BaseModel):
     """How many fields differ in what somebody has accepted."""
 
 
+class KindOfMail(BaseModel):
+    """A kind of mail by the name of its switch, and what the site says of it."""
+
+    name: str
+    says: str
+
+
 class Overview(BaseModel):
     """One import with what each station has to say."""
 
@@ -166,6 +175,8 @@ class Overview(BaseModel):
     site_address: str
     record_type: str
     site_can_be_silenced: bool
+    mails: list[KindOfMail]
+    """The kinds of mail that the site sends about these records, where it has several that can be silenced apart."""
     site_says_otherwise: bool
     """Whether the site has described these records otherwise since, in what the import does not rest on yet."""
     policy: Policy
@@ -204,9 +215,8 @@ def _overview(store: Session, import_id: int) -> Overview:
         site_address=now.item.site.address,
         record_type=now.item.record_type,
         # What is made for links may bring mail as well.
-        site_can_be_silenced=all(
-            description.type(name).mail is not None for name in (now.item.record_type, *types_made(now))
-        ),
+        site_can_be_silenced=all(description.type(name).mails for name in (now.item.record_type, *types_made(now))),
+        mails=_kinds_of_mail(description.type(name) for name in (now.item.record_type, *types_made(now))),
         site_says_otherwise=now.item.description_id != now.item.site.description_id,
         policy=now.policy,
         sheet=_sheet(now.sheet, "", by_hand[""]),
@@ -218,6 +228,11 @@ def _overview(store: Session, import_id: int) -> Overview:
         run=run_state(store, run) if run else None,
         verify=_verify(store, verification) if verification else None,
     )
+
+
+def _kinds_of_mail(types: Iterable[SiteType]) -> list[KindOfMail]:
+    found = {one.name: one.says for kind in types for one in kind.mails}
+    return [KindOfMail(name=name, says=says) for name, says in found.items()] if len(found) > 1 else []
 
 
 def _by_hand(store: Session, now: Opened) -> dict[str, ByHand]:

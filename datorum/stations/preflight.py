@@ -17,6 +17,7 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.link_targets import was_run
 from datorum.stations.links import links_fed, types_made
+from datorum.stations.mail_of import mail_of_types
 from datorum.stations.map import unplaced_columns
 from datorum.stations.rehearse import why_stale
 from datorum.stations.site_now import SiteNow
@@ -66,15 +67,14 @@ def must_be_agreed_to(points: list[Point], agreed: Collection[str]) -> list[str]
 
 def _mail(now: Opened, plan: models.Plan) -> Point:
     description = description_of(now.item)
-    silent = all(description.type(name).mail is not None for name in (now.item.record_type, *types_made(now)))
+    mail = mail_of_types((description.type(name) for name in (now.item.record_type, *types_made(now))), now.policy)
+    if mail.silent:
+        return Point(name="mail", state="good", text=mail.text)
     count = f"{plan.to_send:,} record{'' if plan.to_send == 1 else 's'}"
-    if now.policy.send_mail:
-        return Point(name="mail", state="warned", text=f"the site sends its mail, for up to {count}",
-                     remedy="Have it silenced in the policy, and rehearse again.")  # fmt: skip
-    if silent:
-        return Point(name="mail", state="good", text="the site is asked to send no mail")
-    return Point(name="mail", state="warned", text=f"the site does not say how to silence its mail, for up to {count}",
-                 remedy="Switch it off on the site.")  # fmt: skip
+    ours = mail.sent or mail.as_a_rule
+    return Point(name="mail", state="warned", text=f"{mail.text}, for up to {count}",
+                 remedy="Have it silenced in the policy, and rehearse again." if ours
+                 else "Switch it off on the site.")  # fmt: skip
 
 
 def _plan(store: Session, now: Opened, plan: models.Plan) -> Point:

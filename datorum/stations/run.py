@@ -19,6 +19,7 @@ from datorum.stations.basis import Target
 from datorum.stations.doubts import Destination
 from datorum.stations.following import following
 from datorum.stations.imports import get_import, open_import
+from datorum.stations.mail_of import mail_of
 from datorum.stations.pilot import assign, with_all_meant
 from datorum.stations.rehearse import get_plan, why_stale
 from datorum.stations.sender import Part, Sender
@@ -92,12 +93,7 @@ def start_run(
 
 
 def _of_mail(plan: models.Plan) -> str:
-    if plan.policy.get("send_mail"):
-        return "The site sends its mail."
-    target = Target.kept(plan)
-    if all(target.description.type(kind.name).mail is not None for _, kind, _ in target.destinations):
-        return "Mail is silenced."
-    return "The site does not say how to silence its mail."
+    return mail_of(Target.kept(plan), Policy.model_validate(plan.policy)).sentence
 
 
 def is_to_begin(store: Session, plan: models.Plan, kind: str) -> bool:

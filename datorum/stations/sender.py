@@ -18,7 +18,7 @@ from datorum.core.errors import DatorumError, error_sentence
 from datorum.core.link import rows_meant, with_records
 from datorum.core.model import Action, PlanRow, Policy
 from datorum.settings import settings
-from datorum.sites import NO_LIMITS, Answer, Outcome, SiteLimits
+from datorum.sites import NO_LIMITS, Answer, MailRule, Outcome, SiteLimits
 from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
 from datorum.stations.doubts import Destination, Doubts, untold
@@ -70,7 +70,7 @@ class Sender:
         self._doubtful = Doubts(to)
         self._follow = follow
         self._part = part
-        self._mail = policy.send_mail
+        self._mail = MailRule(policy.send_mail, policy.mails)
         self._limits = limits
         self._throttle = Throttle(min(settings().concurrency, limits.concurrency or settings().concurrency))
         self._rows: asyncio.Queue[PlanRow | None] = asyncio.Queue(maxsize=_LOT)
@@ -284,12 +284,12 @@ class Sender:
         values = {path: change.after for path, change in row.changes.items()}
         site = self._to[row.record_type].site
         if row.action is Action.CREATE:
-            return await site.create(values, send_mail=self._mail, key=key)
+            return await site.create(values, mail=self._mail, key=key)
         assert row.record_id is not None
         if row.action is Action.DELETE:
             return await self._delete(row, row.record_id)
         if row.etag is not None:
-            answer = await site.update(row.record_id, row.etag, values, send_mail=self._mail)
+            answer = await site.update(row.record_id, row.etag, values, mail=self._mail)
             if answer.status != _CHANGED:
                 return answer
         # The list gave no entity tag, or it is another by now, perhaps for a field that the plan does not touch:
@@ -303,7 +303,7 @@ class Sender:
                 Outcome.REFUSED,
                 message=f"Changed on the site since the rehearsal: {', '.join(changed)}. It was left alone.",
             )
-        return await site.update(row.record_id, record.etag, values, send_mail=self._mail)
+        return await site.update(row.record_id, record.etag, values, mail=self._mail)
 
     async def _delete(self, row: PlanRow, record_id: str) -> Answer:
         """Take a record away, as long as it is still what the plan knows of it."""

@@ -23,8 +23,7 @@ def test_the_stand_in_is_described(description: SiteDescription) -> None:
     assert (listing.items_at, listing.total_at, customers.update.method) == ("items", "total", "patch")
     assert (paging.page, paging.size, paging.size_most) == ("page", "per_page", 200)
     assert "email" in listing.filters
-    assert customers.mail is not None
-    assert (customers.mail.name, customers.mail.on_create, customers.mail.on_update) == ("notify", True, True)
+    assert [(one.name, one.on_create, one.on_update) for one in customers.mails] == [("notify", True, True)]
     assert customers.etag_at == "etag"
     assert customers.auth == ((Credential(kind="bearer"),),)
 
@@ -80,7 +79,7 @@ def test_another_site_in_openapi_3_0_is_described_as_well() -> None:
     assert found.base_url == "https://shop.example"
     assert products.update is not None
     assert (products.listing.items_at, products.update.method) == (None, "put")
-    assert (products.id_field, products.mail) == ("sku", None)
+    assert (products.id_field, products.mails) == ("sku", ())
     fields = {field.path: field for field in products.record_type.fields}
     assert set(fields) == {"sku", "colour", "price", "discontinuedOn", "tags"}
     assert (fields["tags"].type, fields["tags"].items is not None) == (FieldType.LIST, True)
@@ -144,7 +143,7 @@ def test_every_record_type_link_and_key_of_the_new_site_is_right_without_a_corre
     assert {name: set(one.record_type.key_candidates) for name, one in types.items()} == KEYS
     assert [one.out_of_reach for one in types.values()] == [""] * len(types)
     assert description.not_understood == ()
-    silenced = {name for name, one in types.items() if one.mail}
+    silenced = {name for name, one in types.items() if one.mails}
     assert silenced == {"customers", "offers", "orders"}
     assert [call.name for call in types["users"].actions] == ["invite"]
     assert types["media"].upload is not None

@@ -9,7 +9,7 @@ import pytest
 from aiohttp import web
 from aiohttp.test_utils import TestServer
 
-from datorum.sites import Outcome, SignIn, open_rest_site
+from datorum.sites import MailRule, Outcome, SignIn, open_rest_site
 from datorum.sites.snapshot import read_whole
 from tests.sites.documents import manners
 from tests.sites.reach import described
@@ -26,6 +26,9 @@ class Growers:
             number: {"id": number, "name": f"Grower {number}"} for number in range(1, 9)
         }
         self.asked: list[str] = []
+        self.switches: dict[str, list[str]] = {}
+        """Parameters that say whether mail is sent, by the methods that take them."""
+        self.said: list[dict[str, str]] = []
 
     def app(self) -> web.Application:
         app = web.Application()
@@ -38,7 +41,13 @@ class Growers:
         return app
 
     async def document(self, _: web.Request) -> web.Response:
-        return web.json_response(manners())
+        document = manners()
+        paths = {"post": "/growers", "patch": "/growers/{grower_id}"}
+        for name, methods in self.switches.items():
+            for method in methods:
+                parameters = document["paths"][paths[method]][method].setdefault("parameters", [])
+                parameters.append({"name": name, "in": "query", "schema": {"type": "boolean"}})
+        return web.json_response(document)
 
     async def listed(self, request: web.Request) -> web.Response:
         self.asked.append(str(request.rel_url))
@@ -48,6 +57,7 @@ class Growers:
         return web.json_response({"data": shown, "meta": {"next": following, "total": len(self.kept)}})
 
     async def created(self, request: web.Request) -> web.Response:
+        self.said.append(dict(request.query))
         body = await request.json()
         record = {**body["data"], "id": len(self.kept) + 1}
         self.kept[record["id"]] = record
@@ -58,6 +68,7 @@ class Growers:
 
     async def changed(self, request: web.Request) -> web.Response:
         record = self.kept[int(request.match_info["id"])]
+        self.said.append(dict(request.query))
         record |= (await request.json())["data"]
         return web.json_response({"data": record})
 
@@ -90,11 +101,11 @@ async def test_records_are_sent_as_the_site_wraps_them(growers: tuple[Growers, s
     site, address = growers
     description = await described(address, SIGN_IN)
     async with open_rest_site(description, "growers", SIGN_IN, allow_private=True) as reached:
-        made = await reached.create({"name": "Ada"}, send_mail=False)
+        made = await reached.create({"name": "Ada"})
         assert made.outcome is Outcome.DONE
         assert made.record is not None
         assert (made.record.id, site.kept[9]["name"]) == ("9", "Ada")
-        changed = await reached.update("9", None, {"name": "Bo"}, send_mail=False)
+        changed = await reached.update("9", None, {"name": "Bo"})
         assert (changed.outcome, site.kept[9]) == (Outcome.DONE, {"name": "Bo", "id": 9})
 
 
@@ -103,3 +114,20 @@ async def test_a_list_that_links_to_its_next_page_is_read_to_its_end(growers: tu
     description = await described(address, SIGN_IN)
     async with open_rest_site(description, "beds", SIGN_IN, allow_private=True) as reached:
         assert sorted(await read_whole(reached.read_all)) == ["b0", "b1", "b2"]
+
+
+async def test_each_kind_of_mail_is_silenced_by_itself(growers: tuple[Growers, str]) -> None:
+    site, address = growers
+    site.switches = {"send_welcome": ["post"], "notify_staff": ["post", "patch"]}
+    description = await described(address, SIGN_IN)
+    found = [(one.name, one.on_create, one.on_update) for one in description.type("growers").mails]
+    assert found == [("send_welcome", True, False), ("notify_staff", True, True)]
+    async with open_rest_site(description, "growers", SIGN_IN, allow_private=True) as reached:
+        await reached.create({"name": "Ada"})
+        await reached.create({"name": "Bo"}, mail=MailRule(kinds={"send_welcome": True}))
+        await reached.create({"name": "Cy"}, mail=MailRule(True, {"send_welcome": False}))
+        await reached.update("9", None, {"name": "Di"}, mail=MailRule(True))
+    assert site.said == [
+        {"send_welcome": "false", "notify_staff": "false"}, {"send_welcome": "true", "notify_staff": "false"},
+        {"send_welcome": "false", "notify_staff": "true"}, {"notify_staff": "true"},
+    ]  # fmt: skip

@@ -35,8 +35,7 @@ def test_each_thing_that_can_be_corrected_is() -> None:
     assert (listing.items_at, listing.total_at, listing.entry) == ("other", None, "one")
     assert (paging.page, paging.size, paging.size_most, paging.next_at) == ("p", "per_page", 50, None)
     assert growers.create.body_at is None
-    assert growers.mail is not None
-    assert growers.mail.name == "quiet"
+    assert [one.name for one in growers.mails] == ["quiet"]
     assert growers.record_type.key_candidates == ("name",)
 
 

@@ -11,7 +11,7 @@ import pytest
 
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.core.model import Field
-from datorum.sites import Outcome, SignIn, Site, open_rest_site
+from datorum.sites import MailRule, Outcome, SignIn, Site, open_rest_site
 from datorum.sites.rest.reading import _quoted
 from datorum.sites.throttle import Stopped, Throttle
 from tests.processes import TOKEN, StandIn, free_ports
@@ -37,56 +37,56 @@ async def test_every_record_is_read_page_by_page(reached: Site, site: StandIn) -
     pages = [page.records async for page in reached.read_all()]
     assert [len(page) for page in pages] == [200]
     for number in range(5):
-        await reached.create(NEW | {"email": f"more{number}@example.org"}, send_mail=False)
+        await reached.create(NEW | {"email": f"more{number}@example.org"})
     pages = [page.records async for page in reached.read_all()]
     assert [len(page) for page in pages] == [200, 5]
     assert len({record.id for page in pages for record in page}) == 205
 
 
 async def test_a_record_is_created_found_and_changed(reached: Site, site: StandIn) -> None:
-    created = await reached.create(NEW, send_mail=False)
+    created = await reached.create(NEW)
     assert created.outcome is Outcome.DONE
     assert created.record is not None
     [found] = (await reached.find(EMAIL, ["ADA.new@example.org"]))["ada.new@example.org"]
     assert found.body["address"] == {"city": "Quillham"}
-    changed = await reached.update(found.id, created.record.etag, {"address.city": "Ryewick"}, send_mail=False)
+    changed = await reached.update(found.id, created.record.etag, {"address.city": "Ryewick"})
     assert changed.outcome is Outcome.DONE
     assert (await reached.read(found.id)).body["address"]["city"] == "Ryewick"  # type: ignore[union-attr]
     assert site.mails() == 0
 
 
 async def test_mail_goes_out_only_when_asked_for(reached: Site, site: StandIn) -> None:
-    await reached.create(NEW, send_mail=True)
+    await reached.create(NEW, mail=MailRule(True))
     assert site.mails() == 1
 
 
 async def test_what_the_site_refuses_says_why(reached: Site) -> None:
-    await reached.create(NEW, send_mail=False)
-    again = await reached.create(NEW, send_mail=False)
+    await reached.create(NEW)
+    again = await reached.create(NEW)
     assert (again.outcome, again.status) == (Outcome.REFUSED, 409)
     assert "exists already" in again.message
-    invalid = await reached.create(NEW | {"phone": "12"}, send_mail=False)
+    invalid = await reached.create(NEW | {"phone": "12"})
     assert (invalid.outcome, invalid.status) == (Outcome.REFUSED, 422)
     assert "phone" in invalid.message
 
 
 async def test_a_record_that_changed_meanwhile_is_not_overwritten(reached: Site) -> None:
-    created = await reached.create(NEW, send_mail=False)
+    created = await reached.create(NEW)
     assert created.record is not None
-    await reached.update(created.record.id, None, {"name": "Someone Else"}, send_mail=False)
-    late = await reached.update(created.record.id, created.record.etag, {"name": "Ada"}, send_mail=False)
+    await reached.update(created.record.id, None, {"name": "Someone Else"})
+    late = await reached.update(created.record.id, created.record.etag, {"name": "Ada"})
     assert (late.outcome, late.status) == (Outcome.REFUSED, 412)
 
 
 async def test_a_site_that_asks_for_time_is_obeyed(reached: Site, site: StandIn) -> None:
     site.behave(too_many_every=1, retry_after=7)
-    answer = await reached.create(NEW, send_mail=False)
+    answer = await reached.create(NEW)
     assert (answer.outcome, answer.wait) == (Outcome.LATER, 7.0)
 
 
 async def test_a_broken_connection_leaves_a_write_in_doubt(reached: Site, site: StandIn) -> None:
     site.behave(drop_after_every=1)
-    answer = await reached.create(NEW, send_mail=False)
+    answer = await reached.create(NEW)
     assert answer.outcome is Outcome.IN_DOUBT
     site.behave()
     assert await found_by(reached, str(NEW["email"])) == 1
@@ -159,9 +159,9 @@ async def test_whoever_waits_for_a_turn_is_told_when_no_more_are_given() -> None
 
 async def test_a_list_gives_each_record_with_the_tag_that_a_change_is_made_by(reached: Site, site: StandIn) -> None:
     [one, *_] = [record async for page in reached.read_all() for record in page.records]
-    done = await reached.update(one.id, one.etag, {"name": "Ada Corfield"}, send_mail=False)
+    done = await reached.update(one.id, one.etag, {"name": "Ada Corfield"})
     assert done.outcome is Outcome.DONE
-    again = await reached.update(one.id, one.etag, {"name": "Bo"}, send_mail=False)
+    again = await reached.update(one.id, one.etag, {"name": "Bo"})
     assert (again.outcome, again.status) == (Outcome.REFUSED, 412)
 
 

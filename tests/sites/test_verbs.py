@@ -162,7 +162,7 @@ async def test_lists_of_name_and_value_are_read_and_written_as_fields(seeds: See
     seeds.answers = [web.json_response(kept), web.json_response(kept)]
     async with seeds.reached("seeds") as site:
         record = await site.read("7")
-        await site.update("7", None, {"more.colour": "green"}, send_mail=False)
+        await site.update("7", None, {"more.colour": "green"})
     assert record is not None
     assert (record.body["more"], record.given) == ({"colour": "red"}, kept)
     assert seeds.seen[1][3] == {"more": [{"key": "colour", "value": "green"}]}

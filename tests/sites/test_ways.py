@@ -127,10 +127,10 @@ async def test_forms_ids_as_answers_and_a_record_that_is_changed_by_post() -> No
         found = await read_whole(packets.read_all)
         assert sorted(found) == [str(number) for number in range(1, 8)]
         assert all("api=2" in url for _, url, _, _ in nursery.seen)
-        made = await packets.create({"title": "Søt & rå", "tag_ids": [1, 2], "grower_id": None}, send_mail=False)
+        made = await packets.create({"title": "Søt & rå", "tag_ids": [1, 2], "grower_id": None})
         assert (made.outcome, made.record and made.record.id) == (Outcome.DONE, "8")
         assert nursery.seen[-1][3] == [("title", "Søt & rå"), ("tag_ids[]", "1"), ("tag_ids[]", "2"), ("grower_id", "")]
-        changed = await packets.update("3", None, {"title": "Other"}, send_mail=False)
+        changed = await packets.update("3", None, {"title": "Other"})
         assert changed.outcome is Outcome.DONE
         assert (nursery.seen[-1][0], nursery.packets["3"]["title"]) == ("POST", "Other")
 
@@ -140,18 +140,18 @@ async def test_a_change_says_which_version_it_means() -> None:
     async with nursery.reached("packets") as packets:
         record = await packets.read("3")
         assert record is not None
-        await packets.update("3", record.etag, {"title": "Other"}, send_mail=False)
+        await packets.update("3", record.etag, {"title": "Other"})
         assert nursery.seen[-1][2]["If-Unmodified-Since"] == "Sat, 28 Nov 2026 08:00:00 GMT"
-        await packets.update("3", '"v1"', {"title": "Other"}, send_mail=False)
+        await packets.update("3", '"v1"', {"title": "Other"})
         assert nursery.seen[-1][2]["If-Match"] == '"v1"'
 
 
 async def test_a_record_that_is_replaced_by_a_put_on_its_list_and_one_that_is_made_later() -> None:
     nursery = Nursery()
     async with nursery.reached("beds") as beds:
-        assert (await beds.update("b1", None, {"name": "South"}, send_mail=False)).outcome is Outcome.DONE
+        assert (await beds.update("b1", None, {"name": "South"})).outcome is Outcome.DONE
         assert nursery.beds == {"b1": {"_id": "b1", "name": "South"}}
-        later = await beds.create({"name": "East"}, send_mail=False)
+        later = await beds.create({"name": "East"})
         assert (later.outcome, later.record, later.status) == (Outcome.DONE, None, 202)
 
 
@@ -161,11 +161,11 @@ async def test_records_that_belong_to_others_are_read_below_each_of_them_and_wri
         found = await read_whole(notes.read_all)
         assert list(found) == ["1/a", "1/b%2Fc", "3/a"]
         assert found["3/a"].body == {"grower_id": "3", "slug": "a"}
-        made = await notes.create({"grower_id": 2, "text": "dry"}, send_mail=False)
+        made = await notes.create({"grower_id": 2, "text": "dry"})
         assert (made.outcome, made.record and made.record.id) == (Outcome.DONE, "2/n0")
         assert nursery.notes["2"] == [{"slug": "n0", "text": "dry"}]
-        assert (await notes.create({"text": "dry"}, send_mail=False)).outcome is Outcome.REFUSED
-        await notes.update("1/b%2Fc", None, {"text": "wet"}, send_mail=False)
+        assert (await notes.create({"text": "dry"})).outcome is Outcome.REFUSED
+        await notes.update("1/b%2Fc", None, {"text": "wet"})
         assert nursery.seen[-1][:2] == ("PATCH", "/growers/1/notes/b%2Fc?api_key=k")
 
 
@@ -193,13 +193,13 @@ async def test_an_operation_that_asks_for_another_sign_in_gets_it_and_a_token_is
     nursery = Nursery()
     async with nursery.reached("beds") as beds:
         for _ in range(2):
-            await beds.create({"name": "East"}, send_mail=False)
+            await beds.create({"name": "East"})
         assert nursery.seen[-1][2]["Authorization"] == "Bearer got1"
         await beds.read("b1")
         # A key and a name together come first in the document.
         assert nursery.seen[-1][2]["Authorization"] == "Basic YWRhOnJ5ZQ=="
         nursery.answers = [web.Response(status=401)]
-        await beds.create({"name": "East"}, send_mail=False)
+        await beds.create({"name": "East"})
         assert nursery.seen[-1][2]["Authorization"] == "Bearer got2"
 
 
@@ -208,7 +208,7 @@ async def test_a_wrong_secret_is_said() -> None:
     given = EVERYTHING.model_copy(update={"client_secret": "wrong", "token": ""})
     async with nursery.reached("beds", given) as beds:
         with pytest.raises(SiteRefused, match="gives no token"):
-            await beds.create({"name": "East"}, send_mail=False)
+            await beds.create({"name": "East"})
 
 
 async def test_a_secret_goes_to_another_server_only_when_a_person_has_said_so() -> None:
@@ -248,7 +248,7 @@ async def test_headers_and_parameters_that_take_but_one_value_are_sent() -> None
     async with nursery.reached("beds") as beds:
         await read_whole(beds.read_all)
         assert nursery.seen[-1][2]["X-Version"] == "7"
-        await beds.update("b1", None, {"name": "South"}, send_mail=False)
+        await beds.update("b1", None, {"name": "South"})
         _, url, headers, _ = nursery.seen[-1]
         assert (url, headers["X-Version"]) == ("/beds?confirm=yes&api_key=k", "7")
 
@@ -260,11 +260,11 @@ async def test_a_key_that_makes_a_record_once_is_sent_where_the_site_takes_it() 
     nursery = Nursery(document)
     nursery.answers = [web.json_response(document), web.json_response({"data": {"id": 1}}, status=201)]
     async with nursery.reached("growers") as growers:
-        await growers.create({"name": "Ada"}, send_mail=False, key="row-7")
+        await growers.create({"name": "Ada"}, key="row-7")
         assert nursery.seen[-1][2]["Idempotency-Key"] == "row-7"
     other = Nursery()
     async with other.reached("packets") as packets:
-        await packets.create({"title": "x"}, send_mail=False, key="row-7")
+        await packets.create({"title": "x"}, key="row-7")
         assert "Idempotency-Key" not in other.seen[-1][2]
 
 
@@ -276,7 +276,7 @@ async def test_a_request_is_led_on_within_the_server_and_not_elsewhere() -> None
         assert record is not None
         assert record.id == "4"
         nursery.answers = [web.Response(status=307, headers={"Location": "/packets/5.json"})]
-        assert (await packets.update("3", None, {"title": "x"}, send_mail=False)).outcome is Outcome.DONE
+        assert (await packets.update("3", None, {"title": "x"})).outcome is Outcome.DONE
         assert nursery.packets["5"]["title"] == "x"
         nursery.answers = [web.Response(status=302, headers={"Location": "https://elsewhere.example/"})]
         with pytest.raises(SiteRefused, match="sign-in belongs to"):
@@ -290,7 +290,7 @@ async def test_the_last_answer_of_a_period_makes_the_next_request_wait() -> None
     nursery = Nursery()
     async with nursery.reached("packets") as packets:
         nursery.answers = [web.json_response({"id": 8}, headers={"RateLimit": '"default";r=0;t=7'}, status=201)]
-        assert (await packets.create({"title": "x"}, send_mail=False)).wait == 7
+        assert (await packets.create({"title": "x"})).wait == 7
 
 
 @pytest.mark.parametrize(
@@ -333,7 +333,7 @@ async def test_a_refusal_is_told_in_the_sites_own_words(body: Any, says: str) ->
     async with nursery.reached("packets") as packets:
         answer = web.Response(text=body, status=422) if isinstance(body, str) else web.json_response(body, status=422)
         nursery.answers = [answer]
-        refused = await packets.create({"title": "x"}, send_mail=False)
+        refused = await packets.create({"title": "x"})
         assert refused.outcome is Outcome.REFUSED
         assert says in refused.message
 

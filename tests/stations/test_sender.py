@@ -18,7 +18,7 @@ import pytest
 
 from datorum.core.model import Action, Change, Field, PlanRow, Policy, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of
-from datorum.sites import NO_LIMITS, Answer, Can, Outcome, SiteLimits
+from datorum.sites import NO_LIMITS, SILENT, Answer, Can, MailRule, Outcome, SiteLimits
 from datorum.stations.doubts import Destination
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import open_import
@@ -69,7 +69,7 @@ class Fickle:
         self.reads += 1
         return self.records.get(record_id)
 
-    async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
+    async def create(self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None) -> Answer:
         if self.keyed and key in self.by_key:
             return Answer(Outcome.DONE, self.records[self.by_key[key]], status=201)
         count = len(self.records)
@@ -78,7 +78,9 @@ class Fickle:
             self.by_key[key] = next(one for one, kept in self.records.items() if kept.body["email"] == values["email"])
         return answer
 
-    async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
+    async def update(
+        self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT
+    ) -> Answer:
         record = self.records.get(record_id)
         if record is None:
             return Answer(Outcome.REFUSED, status=404, message="there is no such record")
@@ -416,12 +418,12 @@ class _SlowAtTheEnd(Fickle):
     meanwhile: Callable[[], Awaitable[object]]
     just_before: Callable[[], Awaitable[object]] | None = None
 
-    async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
+    async def create(self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None) -> Answer:
         if values["email"] == _LAST:
             await self.meanwhile()
         if values["email"] == _LAST_BUT_ONE and self.just_before:
             await self.just_before()
-        return await super().create(values, send_mail=send_mail, key=key)
+        return await super().create(values, mail=mail, key=key)
 
 
 def pending(plan_id: int) -> int:

@@ -97,9 +97,8 @@ def test_sites_imports_and_plans_from_before_descriptions_had_versions(earlier: 
         customers = description_of(item).type("customers")
         assert customers.item is not None
         assert customers.update is not None
-        assert customers.mail is not None
         assert (customers.listing.path, customers.listing.filters) == ("/api/customers", ("email",))
-        assert (customers.item.path, customers.update.method, customers.mail.name) == (
+        assert (customers.item.path, customers.update.method, customers.mails[0].name) == (
             "/api/customers/{id}", "patch", "notify",
         )  # fmt: skip
         assert customers.record_type.other_keywords == {"not": {}}

@@ -59,6 +59,8 @@ class Policy(BaseModel, frozen=True, extra="forbid"):
     unnamed: Literal["leave", "list", "delete"] = "leave"
     clear_first: bool = False
     send_mail: bool = False
+    mails: Mapping[str, bool] = {}
+    """Whether mail of single kinds is sent, by the names that the site has for them, where otherwise than as a rule."""
 
     def of_field(self, path: str) -> FieldPolicy:
         return self.fields.get(path, _AS_A_RULE)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import itertools
-from collections.abc import AsyncIterator, Collection, Mapping, Sequence
+from collections.abc import AsyncIterator, Collection, Iterable, Mapping, Sequence
 from contextlib import AsyncExitStack, asynccontextmanager
 from typing import Any
 
@@ -15,12 +15,12 @@ from datorum.core.match_key import key_text
 from datorum.core.model import Field, SiteRecord
 from datorum.core.plan import at, nest
 from datorum.sites.limits import NO_PACE, Pace
-from datorum.sites.protocol import Answer, Can, Outcome, Pages, Upload
+from datorum.sites.protocol import SILENT, Answer, Can, MailRule, Outcome, Pages, Upload
 from datorum.sites.rest.addresses import origin
 from datorum.sites.rest.bodies import encoded, expect_ok, id_in, in_pairs, laid_over, outcomes_in, said
 from datorum.sites.rest.description import SiteDescription
 from datorum.sites.rest.http import BROKEN, Got, Http, open_http
-from datorum.sites.rest.model import Call, SiteType, Writing
+from datorum.sites.rest.model import Call, MailSwitch, SiteType, Writing
 from datorum.sites.rest.reading import ListReader, filled, parts_of, unwrapped
 from datorum.sites.rest.signing import Signer
 from datorum.sites.sign_in import SignIn
@@ -155,19 +155,21 @@ class RestSite:
         }
         return frozenset(verb for verb, there in has.items() if there)
 
-    async def create(self, values: dict[str, Any], *, send_mail: bool, key: str | None = None) -> Answer:
-        create, mail = self._type.create, self._type.mail
+    async def create(self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None) -> Answer:
+        create = self._type.create
         parents = tuple(str(values.get(name, "")) for name in self._type.parents)
         if not all(parents):
             return Answer(Outcome.REFUSED, message=f"It has no {' and no '.join(self._type.parents)} to belong to.")
         of_parents = {name for name in self._type.parents if name not in create.fields}
         values = {path: value for path, value in values.items() if path not in of_parents}
-        switched = self._switch(send_mail) if mail and mail.on_create else {}
+        switched = _switched((one for one in self._type.mails if one.on_create), mail)
         url = self._server + filled(create.path, parents)
         return await self._write(create, url, self._body(values), _once(create, key), switched, parents)
 
-    async def update(self, record_id: str, etag: str | None, values: dict[str, Any], *, send_mail: bool) -> Answer:
-        update, mail = self._type.update, self._type.mail
+    async def update(
+        self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT
+    ) -> Answer:
+        update = self._type.update
         if update is None:
             return _no_way("to change a record")
         parents, on_the_list = self._parents_of(record_id), update.path == self._type.listing.path
@@ -180,7 +182,7 @@ class RestSite:
             id_field = self._type.id_field or "id"
             own = {id_field: record.body.get(id_field)} if on_the_list else {}
         url = self._server + filled(update.path, parents) if on_the_list else self._address(update.path, record_id)
-        switched = self._switch(send_mail) if mail and mail.on_update else {}
+        switched = _switched((one for one in self._type.mails if one.on_update), mail)
         return await self._write(update, url, self._body(values) | own, _unchanged_since(etag), switched, parents)
 
     async def delete(self, record_id: str, etag: str | None = None) -> Answer:
@@ -246,10 +248,6 @@ class RestSite:
         named = at(body, self._type.id_field) if self._type.id_field else None
         return None if named is None else self._reader.record(body, None)
 
-    def _switch(self, send_mail: bool) -> dict[str, str]:
-        assert self._type.mail is not None
-        return {self._type.mail.name: "true" if send_mail else "false"}
-
     async def _write(
         self,
         writing: Writing,
@@ -304,6 +302,11 @@ class RestSite:
 
     def _parents_of(self, record_id: str) -> tuple[str, ...]:
         return parts_of(record_id, (*self._type.parents, ""))[:-1]
+
+
+def _switched(switches: Iterable[MailSwitch], mail: MailRule) -> dict[str, str]:
+    """What is said of the mail that a site would send."""
+    return {one.name: "true" if mail.sends(one.name) else "false" for one in switches}
 
 
 def _makes_many(one: SiteType) -> Call | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Any, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, model_validator
 
 from datorum.core.model import Field, FieldType, RecordType, Relation
 
@@ -30,9 +30,10 @@ Needs = tuple[tuple[Credential, ...], ...]
 
 
 class MailSwitch(BaseModel, frozen=True):
-    """The query parameter that, set to false, keeps the site from sending mail."""
+    """The query parameter that, set to false, keeps the site from sending mail, or mail of one kind, as it ``says``."""
 
     name: str
+    says: str = ""
     on_create: bool
     on_update: bool
 
@@ -190,8 +191,18 @@ class SiteType(BaseModel, frozen=True):
     """Where a record says when it was changed last."""
     etag_at: str | None = None
     """Where each record of a list has its entity tag, which saves asking for the record before it is changed."""
-    mail: MailSwitch | None = None
-    """None where the site does not say how to keep it from sending mail."""
+    mails: tuple[MailSwitch, ...] = ()
+    """One for each kind of mail; none where the site does not say how to keep it from sending any."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _with_several_mails(cls, kept: Any) -> Any:
+        # Once there was but one.
+        if isinstance(kept, dict) and "mail" in kept:
+            kept = {name: value for name, value in kept.items() if name != "mail"} | {
+                "mails": kept.get("mails") or ([kept["mail"]] if kept["mail"] else [])
+            }
+        return kept
 
     @property
     def way_up(self) -> Link | None:

@@ -33,7 +33,7 @@ def as_said(one: SiteType, correction: Correction) -> SiteType:
         changes["update"] = one.update.model_copy(update=wrap) if one.update else None
     if "silences_mail" in said:
         name = said["silences_mail"]
-        changes["mail"] = MailSwitch(name=name, on_create=True, on_update=True) if name else None
+        changes["mails"] = (MailSwitch(name=name, on_create=True, on_update=True),) if name else ()
     if correction.unique is not None:
         named = set(correction.unique)
         fields = tuple(field.model_copy(update={"unique": field.path in named}) for field in one.fields)

@@ -202,7 +202,7 @@ def _site_type(path: str, operations: Operations) -> SiteType:
         page_field=_page_field(fields),
         changed_at=changed_at(fields),
         etag_at=_etag_at(fields),
-        mail=_mail_switch(
+        mails=_mail_switches(
             operations.parameters(path, created), operations.parameters(update.path, changed) if update else {}
         ),
     )
@@ -244,13 +244,16 @@ def _etag_at(fields: tuple[Field, ...]) -> str | None:
     return next((f.path for f in fields if f.read_only and f.type is FieldType.TEXT and f.path in _ETAGS), None)
 
 
-def _mail_switch(create: dict[str, Json], update: dict[str, Json]) -> MailSwitch | None:
+def _mail_switches(create: dict[str, Json], update: dict[str, Json]) -> tuple[MailSwitch, ...]:
+    """The parameters that say whether mail is sent, each for mail of its kind."""
+    found = []
     for name, parameter in (create | update).items():
         described = str(parameter.get("description", ""))
         schema = plain(parameter.get("schema"))
         if schema.get("type") == "boolean" and (_MAIL_NAME.match(name) or re.search(r"(?i)\be?-?mail\b", described)):
-            return MailSwitch(name=name, on_create=name in create, on_update=name in update)
-    return None
+            switch = MailSwitch(name=name, says=described[:200], on_create=name in create, on_update=name in update)
+            found.append(switch)
+    return tuple(found)
 
 
 def _id_field(item_path: str, path: str, record: Json, operations: Operations) -> str:

@@ -3893,6 +3893,16 @@ export interface components {
       detail: string
     }
     /**
+     * KindOfMail
+     * @description A kind of mail by the name of its switch, and what the site says of it.
+     */
+    KindOfMail: {
+      /** Name */
+      name: string
+      /** Says */
+      says: string
+    }
+    /**
      * LatestItem
      * @description A record that was sent a moment ago.
      */
@@ -4630,6 +4640,8 @@ export interface components {
       record_type: string
       /** Site Can Be Silenced */
       site_can_be_silenced: boolean
+      /** Mails */
+      mails: components['schemas']['KindOfMail'][]
       /** Site Says Otherwise */
       site_says_otherwise: boolean
       policy: components['schemas']['Policy']
@@ -4947,6 +4959,13 @@ export interface components {
        * @default false
        */
       send_mail: boolean
+      /**
+       * Mails
+       * @default {}
+       */
+      mails: {
+        [key: string]: boolean
+      }
     }
     /**
      * Problem

@@ -13,6 +13,7 @@ export const usual: Overview['policy'] = {
   unnamed: 'leave',
   clear_first: false,
   send_mail: false,
+  mails: {},
 }
 
 /** An import that was read and mapped, and has come no further than is said. */
@@ -37,6 +38,7 @@ export function overview(more: {
     site_address: 'https://quillmoss.example/openapi.json',
     site_title: 'Quillmoss',
     record_type: 'customers',
+    mails: [],
     site_can_be_silenced: more.site_can_be_silenced ?? true,
     policy,
     beside: [],

@@ -13,6 +13,7 @@ import GoTo from '@/workbench/GoTo.vue'
 import SiteNews from '@/workbench/SiteNews.vue'
 import StationRibbon from '@/workbench/StationRibbon.vue'
 import TopBar from '@/workbench/TopBar.vue'
+import { sendsMail } from '@/workbench/summaries'
 import { useDialogs } from '@/workbench/useDialogs'
 import { useImport, type Station } from '@/workbench/useImport'
 
@@ -28,7 +29,7 @@ const stations: Record<Station, Component> = {
   verify: VerifyStation,
 }
 const mail = computed(() => {
-  if (overview.value?.policy.send_mail) return { state: 'warned' as const, text: 'Mail will be sent' }
+  if (sendsMail(overview.value?.policy)) return { state: 'warned' as const, text: 'Mail will be sent' }
   return overview.value?.site_can_be_silenced
     ? { state: 'good' as const, text: 'Mail silenced on the site' }
     : { state: 'warned' as const, text: 'The site may send mail' }

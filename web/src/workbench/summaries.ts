@@ -50,3 +50,7 @@ export function proof({ run, verify }: Overview): Point {
   const text = `${counted(verify.compared, 'record')} on the site as sent`
   return but ? { state: 'warned', text: `${text}, ${but}` } : { state: 'good', text }
 }
+
+/** Whether a policy has the site send any of its mail. */
+export const sendsMail = (policy: Overview['policy'] | undefined) =>
+  !!policy && (policy.send_mail || Object.values(policy.mails).some(Boolean))

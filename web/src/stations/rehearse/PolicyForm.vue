@@ -8,7 +8,13 @@ import PolicyFields from '@/stations/rehearse/PolicyFields.vue'
 
 type Policy = Schemas['Policy']
 
-const props = defineProps<{ id: number; policy: Policy; disabled: boolean }>()
+const props = defineProps<{
+  id: number
+  policy: Policy
+  disabled: boolean
+  /** The kinds of mail that can be silenced apart, where there are several. */
+  mails: Schemas['KindOfMail'][]
+}>()
 const emit = defineEmits<{ change: [Policy] }>()
 
 interface Choice {
@@ -66,7 +72,13 @@ const choices: Choice[] = [
   },
 ]
 function set(choice: Choice, text: string) {
-  emit('change', { ...props.policy, [choice.name]: choice.read ? choice.read(text) : text })
+  // What is said of all mail holds for every kind of it.
+  const mails = choice.name === 'send_mail' ? {} : props.policy.mails
+  emit('change', { ...props.policy, mails, [choice.name]: choice.read ? choice.read(text) : text })
+}
+const sends = (kind: string) => props.policy.mails[kind] ?? props.policy.send_mail
+function setKind(kind: string, text: string) {
+  emit('change', { ...props.policy, mails: { ...props.policy.mails, [kind]: isTrue(text) } })
 }
 const dialog = ref<'keys' | 'fields' | null>(null)
 const otherwise = computed(() => Object.keys(props.policy.fields).length)
@@ -87,6 +99,19 @@ const keysSaid = computed(() =>
         :model-value="String(policy[choice.name])"
         :options="choice.options"
         @update:model-value="set(choice, String($event))"
+      />
+    </label>
+    <label v-for="kind in mails" :key="kind.name" :title="kind.says">
+      <span class="mono">{{ kind.name }}</span>
+      <BFormSelect
+        size="sm"
+        :disabled="disabled"
+        :model-value="String(sends(kind.name))"
+        :options="[
+          { value: 'false', text: 'silenced' },
+          { value: 'true', text: 'sent' },
+        ]"
+        @update:model-value="setKind(kind.name, String($event))"
       />
     </label>
     <div class="line">

@@ -123,6 +123,7 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
       <PolicyForm
         :id="id"
         :policy="overview.policy"
+        :mails="overview.mails"
         :disabled="!mayEdit"
         class="mb-3 text-start"
         @change="setPolicy.mutate($event)"
@@ -211,7 +212,13 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
         <a :href="`/api/imports/${id}/rehearsal/plan.csv`" download class="text-decoration-underline">CSV</a>
       </p>
       <h3 class="panel-heading"><span>Policy</span></h3>
-      <PolicyForm :id="id" :policy="overview.policy" :disabled="!mayEdit" @change="setPolicy.mutate($event)" />
+      <PolicyForm
+        :id="id"
+        :policy="overview.policy"
+        :mails="overview.mails"
+        :disabled="!mayEdit"
+        @change="setPolicy.mutate($event)"
+      />
       <p class="slate small mt-3">
         Rehearsed {{ time(plan.created_at) }}. The plan is frozen: what it says is what runs.
       </p>

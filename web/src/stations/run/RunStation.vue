@@ -21,6 +21,7 @@ import RunParts from '@/stations/run/RunParts.vue'
 import UndoDialog from '@/stations/run/UndoDialog.vue'
 import { useRunProgress } from '@/stations/run/useRun'
 import WhatHappened from '@/stations/run/WhatHappened.vue'
+import { sendsMail } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
@@ -62,7 +63,7 @@ const took = computed(() =>
 const silenced = computed(
   () =>
     run.value?.kind === 'undo' ||
-    (props.overview.rehearse?.policy.send_mail === false && props.overview.site_can_be_silenced),
+    (!!props.overview.rehearse && !sendsMail(props.overview.rehearse.policy) && props.overview.site_can_be_silenced),
 )
 const refusal = ref<Schemas['Refusal'] | null>(null)
 const undoing = ref(false)
