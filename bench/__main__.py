@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from bench import check_and_edit, hostile, kill, people, reading, rehearsal, run_rate, snapshot
+from bench import check_and_edit, cut_off, hostile, kill, people, reading, rehearsal, run_rate, snapshot, verify
 from bench.lines import measure as lines
 from bench.million import measure as million
 from bench.suggestions import apart, measure, speed
@@ -17,7 +17,9 @@ _ALL = {
     "reading": reading.main,
     "snapshot": snapshot.main,
     "rehearsal": rehearsal.main,
+    "verify": verify.main,
     "kill": kill.main,
+    "cut-off": cut_off.main,
     "million": million.main,
     "lines": lines.main,
     "suggest": speed.main,

@@ -26,7 +26,7 @@ from tests.processes import Served, StandIn, free_ports, start, until
 from tests.stations.whole import SITE
 
 _HOME = Path(__file__).parents[1] / ".datorum" / "bench"
-_AGREED = ["mail", "snapshot", "backup", "columns", "pilot", "linked imports", "disk"]
+_AGREED = ["mail", "snapshot", "backup", "columns", "pilot", "linked imports", "disk", "site"]
 _BAD_SITE = {
     "unavailable_every": 33,
     "drop_after_every": 50,

@@ -1,14 +1,21 @@
 """How fast a run changes a site, in life: a server and its worker, PostgreSQL that waits for its disk, somebody looking
-on; creates and updates, few and many; beside a bare aiohttp loop that sends the same bodies to the same site."""
+on; creates and updates, few and many; beside a bare aiohttp loop and the load generator wrk that send the same bodies
+to the same site."""
 
 from __future__ import annotations
 
 import asyncio
+import re
+import shutil
 import statistics
+import subprocess
 import sys
 import time
 from itertools import pairwise
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, NamedTuple
+from urllib.parse import urlsplit
 
 import aiohttp
 import httpx
@@ -25,9 +32,10 @@ from demo.data import generate_customers
 from tests.processes import TOKEN, Served, StandIn
 
 SIZES = (2_400, 100_000)
-AGREED = ["mail", "snapshot", "backup", "columns", "pilot", "disk"]
+AGREED = ["mail", "snapshot", "backup", "columns", "pilot", "disk", "site"]
 WINDOW = 10.0
 LOOKS_EVERY = 0.5
+_LONGEST = 600
 
 
 class Write(NamedTuple):
@@ -85,6 +93,46 @@ async def bare(url: str, writes: list[Write]) -> float:
         return len(writes) / (time.perf_counter() - began)
 
 
+_LUA = """
+local requests, at = {}, 0
+for line in io.lines("%s") do
+  local method, path, etag, body = line:match("^([^\\t]*)\\t([^\\t]*)\\t([^\\t]*)\\t(.*)$")
+  local headers = {["Authorization"] = "Bearer %s", ["Content-Type"] = "application/json"}
+  if etag ~= "" then headers["If-Match"] = etag end
+  requests[#requests + 1] = {method, path, headers, body}
+end
+function request()
+  at = at + 1
+  local one = requests[at]
+  if not one then wrk.thread:stop() one = requests[#requests] end
+  return wrk.format(one[1], one[2], one[3], one[4])
+end
+"""
+
+
+def wrk(url: str, writes: list[Write]) -> float | None:
+    """Requests a second of the load generator wrk (Debian), each body once, as many at a time as a run has; none where
+    it is not installed."""
+    if shutil.which("wrk") is None:
+        return None
+    where = urlsplit(url)
+    with TemporaryDirectory(prefix="datorum-wrk-") as folder:
+        requests, script = Path(folder) / "requests", Path(folder) / "requests.lua"
+        with requests.open("wb") as file:
+            for record, etag, body in writes:
+                method, path = ("POST", where.path) if record is None else ("PATCH", f"{where.path}/{record}")
+                file.write(f"{method}\t{path}?notify=false\t{etag or ''}\t".encode() + body + b"\n")
+        script.write_text(_LUA % (requests, TOKEN))
+        command = ["wrk", "-t1", f"-c{settings().concurrency}", f"-d{_LONGEST}s", "-s", str(script), url]
+        said = subprocess.run(command, capture_output=True, text=True, check=True).stdout
+    wrong = re.search(r"Non-2xx or 3xx responses: (\d+)", said)
+    # The last few are sent once more while it stops.
+    assert wrong is None or int(wrong[1]) <= 2 * settings().concurrency, said
+    found = re.search(r"Requests/sec:\s+([\d.]+)", said)
+    assert found is not None, said
+    return float(found[1])
+
+
 def main(sizes: tuple[int, ...] = SIZES) -> None:
     demo = generate_customers()
     with served_datorum([]) as (site, served, client):
@@ -108,11 +156,19 @@ def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) ->
     with site.kept():
         client.post(f"/api/imports/{number}/runs", json={"agreed": AGREED}).raise_for_status()
         ours = windows(seen_until_over(client, number, "run", LOOKS_EVERY))
+    with site.kept():
+        fastest = wrk(f"{site.url}/api/customers", writes)
     anchor = asyncio.run(bare(f"{site.url}/api/customers", writes))
     report(f"  a bare loop, {len(writes):,} records", [anchor], "r/s", "the anchor")
     report("  a run, by windows of 10 s", ours, "r/s", "no slower at its end")
     share = 100 * statistics.mean(ours) / anchor
     report("  the run's share of the anchor", [share], "%", f"80 %, {'held' if share >= 80 else 'MISSED'}")
+    if fastest is None:
+        print("  wrk is not installed (Debian: wrk)")
+    else:
+        report("  wrk", [fastest], "r/s", "the anchor")
+        share = 100 * statistics.mean(ours) / fastest
+        report("  the run's share of wrk's", [share], "%", f"95 %, {'held' if share >= 95 else 'MISSED'}")
     print("  windows: " + ", ".join(f"{rate:,.0f}" for rate in ours))
 
 
