@@ -4,13 +4,26 @@ from __future__ import annotations
 
 import sys
 
-from bench import check_and_edit, cut_off, hostile, kill, people, reading, rehearsal, run_rate, snapshot, verify
+from bench import (
+    check_and_edit,
+    cut_off,
+    hostile,
+    kill,
+    people,
+    people_at_run,
+    reading,
+    rehearsal,
+    run_rate,
+    snapshot,
+    verify,
+)
 from bench.lines import measure as lines
 from bench.million import measure as million
 from bench.suggestions import apart, measure, speed
 
 _ALL = {
     "people": people.main,
+    "people-run": people_at_run.main,
     "hostile": hostile.main,
     "run": run_rate.main,
     "check": check_and_edit.main,

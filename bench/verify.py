@@ -4,13 +4,12 @@ by the same client."""
 from __future__ import annotations
 
 import asyncio
-import datetime as dt
 import statistics
 import time
 
 import psycopg
 from psycopg.types.json import Jsonb
-from sqlalchemy import select, update
+from sqlalchemy import select, text
 
 from bench.figures import report
 from bench.served import many_rows
@@ -48,13 +47,15 @@ def carried_out(site: StandIn, import_id: int) -> int:
                         copy.write_row([Jsonb(nest({path: one.after for path, one in row.changes.items()}))])
                         places.setdefault(str(row.key).lower(), []).append(row.item)
         connection.commit()
-        for record_id, email in connection.execute("SELECT id, lower(body->>'email') FROM customer").fetchall():
-            for number in places.get(email, []):
-                store.execute(
-                    update(item)
-                    .where(item.plan_id == plan.id, item.item == number)
-                    .values(state="done", record_id=str(record_id), run_id=run.id, ended_at=dt.datetime.now(dt.UTC))
-                )
+        there = connection.execute("SELECT id, lower(body->>'email') FROM customer").fetchall()
+        done = [(number, str(record_id)) for record_id, email in there for number in places.get(email, [])]
+        asked = text(
+            "UPDATE plan_item i SET state = 'done', record_id = v.id, run_id = :run, ended_at = now()"
+            " FROM unnest(cast(:items AS bigint[]), cast(:ids AS text[])) v(item, id)"
+            " WHERE i.plan_id = :plan AND i.item = v.item"
+        )
+        told = {"run": run.id, "plan": plan.id, "items": [one for one, _ in done], "ids": [one for _, one in done]}
+        store.execute(asked, told)
         return run.id
 
 

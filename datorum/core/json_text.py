@@ -20,8 +20,12 @@ def dumps(value: Any) -> str:
         return json.dumps(value, ensure_ascii=False, separators=(",", ":"))
 
 
+_FEWEST = 19
+"""No number of more than 64 bits has fewer digits."""
+
+
 def loads(text: str | bytes) -> Any:
     """The value of a JSON text."""
-    if isinstance(text, str) and _LONG.search(text):
+    if len(text) >= _FEWEST and isinstance(text, str) and _LONG.search(text):
         return json.loads(text)
     return orjson.loads(text)

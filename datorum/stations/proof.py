@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from datorum.core.model import Action, PlanRow, RecordType, SiteRecord
 from datorum.core.plan import at
 from datorum.core.values import all_at
-from datorum.core.verify import Mismatch, compared_fields
+from datorum.core.verify import Mismatch, never_given_back
 from datorum.core.verify.spans import KeySpans, said_of, spans_of
 from datorum.sites.rest.model import Link
 from datorum.stations.basis import Target
@@ -50,7 +50,7 @@ class Seen:
     which fields the records that links mean were looked for, by the path of each link."""
 
     def __init__(self, record_type: RecordType, links: Collection[Link], found_by: Mapping[str, Sequence[str]]) -> None:
-        self._type = record_type
+        self._hidden = never_given_back(record_type)
         self._links = links
         self._found_by = found_by
         self._compared: Counter[str] = Counter()
@@ -68,9 +68,9 @@ class Seen:
             record = found.get(row.record_id or "")
             if record is None or row.action is Action.DELETE:
                 continue
-            paths = compared_fields(self._type, row)
+            paths = row.changes.keys() - self._hidden
             self._compared.update(paths)
-            for path in set(paths) - self._example.keys():
+            for path in paths - self._example.keys():
                 self._example[path] = row.changes[path].after, at(record.body, path)
             for link in self._links:
                 self._meant[link.field].update(

@@ -14,9 +14,10 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady
-from datorum.core.link import rows_meant, with_records
+from datorum.core.link import MEANS_ROW, rows_meant, with_records
 from datorum.core.model import PlanRow, RecordType, SiteRecord
-from datorum.core.verify import Mismatch, compare, compared_fields
+from datorum.core.plan.frame import mentions
+from datorum.core.verify import Mismatch, compare, never_given_back
 from datorum.stations import work
 from datorum.stations.basis import Target
 from datorum.stations.freeze import parts_of
@@ -25,7 +26,7 @@ from datorum.stations.proof import Seen, keys_now, links_of_type
 from datorum.stations.run import get_run
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.stations.use import Used, proven_by_use
-from datorum.store import models, snapshots
+from datorum.store import models, plan_items, snapshots
 from datorum.store.buckets import Buckets
 from datorum.store.bulk import copy_rows
 from datorum.store.database import session
@@ -85,7 +86,7 @@ def _compare(verification_id: int, used: Used) -> None:
         rules = open_import(store, run.plan.import_id).mapping.links
         seen = Seen(target.record_type, links_of_type(target), {path: rule.by for path, rule in rules.items()})
         for name, record_type, _ in target.destinations:
-            snapshot = held_snapshot(store, site_id, name or record_type.name)
+            snapshot, hidden = held_snapshot(store, site_id, name or record_type.name), never_given_back(record_type)
             if not name:
                 kept.records_on_site = snapshot.records_read
             for rows, found in read_back(store, run, name, record_type, snapshot.id):
@@ -97,7 +98,7 @@ def _compare(verification_id: int, used: Used) -> None:
                 if not name:
                     seen.see(rows, found, differ, accepted)
                 compared |= {row.item if row.of_item is None else row.of_item for row in rows}
-                kept.fields_compared += sum(len(compared_fields(record_type, row)) for row in rows)
+                kept.fields_compared += sum(len(row.changes.keys() - hidden) for row in rows)
         kept.proof = {
             **seen.told(store, site_id, used.back), "keys": keys_now(store, run.plan, site_id), "pages": used.pages
         }  # fmt: skip
@@ -161,7 +162,8 @@ def _as_sent(
     """Items of a chunk as the site has taken them, with the records that they mean."""
     ids = dict(here.select("item", "record_id").iter_rows())
     rows = told(store, run.plan_id, dict.fromkeys(ids, number))
-    meant = sorted(set().union(*(rows_meant(row.changes) for row in rows.values())))
+    any_meant = mentions(plan_items.chunk(store, run.plan_id, number), MEANS_ROW)
+    meant = sorted(set().union(*(rows_meant(row.changes) for row in rows.values()))) if any_meant else []
     known = record_ids(run.plan_id, meant) if meant else {}
     return [
         replace(row, record_id=ids[item] or row.record_id,

@@ -53,21 +53,26 @@ def frame_of(rows: Iterable[PlanRow]) -> pl.DataFrame:
     return frame.select(*PLAN_SCHEMA).with_columns(**changes)
 
 
+def mentions(frame: pl.DataFrame, text: str) -> bool:
+    """Whether a text stands in what any field of a frame is sent as."""
+    found = [pl.col(name).str.contains(text, literal=True).any() for name in frame.columns if name.startswith(_AFTER)]
+    return bool(found) and any(frame.select(one.alias(str(at)) for at, one in enumerate(found)).row(0))
+
+
 def rows_of(frame: pl.DataFrame) -> Iterator[PlanRow]:
     """The rows of a frame of a plan."""
-    paths = sent_paths(frame)
+    paths = [(path, _BEFORE + path, _AFTER + path) for path in sent_paths(frame)]
     for one in frame.iter_rows(named=True):
         action = Action(one["action"])
         changes = {}
         if action.sends:
-            for path in paths:
-                was, will_be = one[_BEFORE + path], one[_AFTER + path]
+            for path, before_it, after_it in paths:
+                was, will_be = one[before_it], one[after_it]
                 if will_be is not None or (action is Action.DELETE and was is not None):
-                    changes[path] = Change(_value(was), _value(will_be))
+                    # Of most either is null, and there are many.
+                    changes[path] = Change(
+                        None if was is None else loads(was), None if will_be is None else loads(will_be)
+                    )
         known = {name: one[name] for name in PLAN_SCHEMA if name not in ("action", "on_site")}
         body = None if one["on_site"] is None else loads(one["on_site"])
         yield PlanRow(action=action, changes=changes, on_site=body, **known)
-
-
-def _value(text: str | None) -> object:
-    return None if text is None else loads(text)

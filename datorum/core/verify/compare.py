@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from datorum.core.model import Action, PlanRow, RecordType, SiteRecord
+from datorum.core.model import Action, Field, PlanRow, RecordType, SiteRecord
 from datorum.core.plan import at, same
 from datorum.core.verify.tolerance import explained
 
@@ -26,14 +26,15 @@ class Mismatch(BaseModel, frozen=True):
     found: Any
 
 
-def compared_fields(record_type: RecordType, row: PlanRow) -> list[str]:
-    """The fields of an item that can be compared with what the site has: a password is never given back."""
-    return [path for path in row.changes if not record_type.field(path).write_only]
+def never_given_back(record_type: RecordType) -> frozenset[str]:
+    """The fields of which nobody can tell what a site has: a password, say."""
+    return frozenset(field.path for field in record_type.fields if field.write_only)
 
 
 def compare(record_type: RecordType, sent: Iterable[PlanRow], found: Mapping[str, SiteRecord]) -> list[Mismatch]:
     """Every difference between the items that were carried out and the records the site gives back, by record id."""
     mismatches = []
+    fields: dict[str, Field] = {}
     for row in sent:
         # What is changed once more is of the item that it changes.
         item = row.item if row.of_item is None else row.of_item
@@ -47,7 +48,8 @@ def compare(record_type: RecordType, sent: Iterable[PlanRow], found: Mapping[str
         else:
             for path, change in row.changes.items():
                 value = at(record.body, path)
-                if not same(record_type.field(path), change.after, value):
-                    rule = explained(record_type.field(path), change.after, value)
+                field = fields.get(path) or fields.setdefault(path, record_type.field(path))
+                if not same(field, change.after, value):
+                    rule = explained(field, change.after, value)
                     mismatches.append(Mismatch(**known, field=path, sent=change.after, found=value, rule=rule))
     return mismatches
