@@ -7,6 +7,7 @@ import asyncio
 import statistics
 import time
 from collections.abc import Callable, Iterator
+from contextlib import AbstractAsyncContextManager
 from pathlib import Path
 from threading import Event, Thread
 
@@ -38,21 +39,30 @@ Times = list[tuple[float, float]]
 """When each answer was asked for, and after how many seconds it was there."""
 
 
-async def look(url: str, cookie: str, number: int, times: Times, over: Callable[[], bool], delay: float) -> None:
-    """One person: the overview, and the next few records of the ledger, each once a second."""
+Asks = Callable[[aiohttp.ClientSession, int], Iterator[AbstractAsyncContextManager[aiohttp.ClientResponse]]]
+"""What one person asks for in a second, with records from a place on."""
+
+
+def overview_and_ledger(url: str, number: int, station: str = "check") -> Asks:
+    """The overview, and the next few records of the ledger."""
+
+    def asks(http: aiohttp.ClientSession, offset: int) -> Iterator[AbstractAsyncContextManager[aiohttp.ClientResponse]]:
+        yield http.get(f"{url}/api/imports/{number}")
+        asked = {"station": station, "records": "first", "offset": offset, "count": 7}
+        yield http.post(f"{url}/api/imports/{number}/ledger", json=asked)
+
+    return asks
+
+
+async def look(signed: str, asks: Asks, times: Times, over: Callable[[], bool], delay: float) -> None:
+    """One person, who is signed in, once a second."""
     await asyncio.sleep(delay)
     offset = 0
-    token, csrf = cookie.split(" ")
+    token, csrf = signed.split(" ")
     async with aiohttp.ClientSession(headers={"Cookie": f"datorum={token}", "X-CSRF-Token": csrf}) as http:
         while not over():
             began = time.monotonic()
-            for ask in (
-                http.get(f"{url}/api/imports/{number}"),
-                http.post(
-                    f"{url}/api/imports/{number}/ledger",
-                    json={"station": "check", "records": "first", "offset": offset, "count": 7},
-                ),
-            ):
+            for ask in asks(http, offset):
                 sent = time.monotonic()
                 async with ask as response:
                     assert response.status == 200, await response.text()
@@ -62,13 +72,24 @@ async def look(url: str, cookie: str, number: int, times: Times, over: Callable[
             await asyncio.sleep(max(1 - (time.monotonic() - began), 0))
 
 
+def people_signed_in(client: httpx.Client) -> list[str]:
+    """What each of them shows to be let in."""
+    signed = []
+    for _ in range(PEOPLE):
+        answer = client.post("/api/session", json={"name": "ada", "password": PASSWORD}).raise_for_status()
+        client.headers["X-CSRF-Token"] = answer.json()["csrf"]
+        signed.append(f"{answer.cookies['datorum']} {answer.json()['csrf']}")
+    return signed
+
+
 def times_of(url: str, signed: list[str], number: int, over: Callable[[], bool]) -> Times:
     """What so many people wait for, until it is over."""
     times: Times = []
 
     async def everybody() -> None:
         await asyncio.gather(
-            *(look(url, one, number, times, over, at / len(signed)) for at, one in enumerate(signed))
+            *(look(one, overview_and_ledger(url, number), times, over, at / len(signed))
+              for at, one in enumerate(signed))
         )  # fmt: skip
 
     asyncio.run(everybody())
@@ -131,11 +152,7 @@ def main() -> None:
         number = imported(client, many_rows(demo, ROWS))
         client.post(f"/api/imports/{number}/check").raise_for_status()
         seen_until_over(client, number, "check", 0.5)
-        signed = []
-        for _ in range(PEOPLE):
-            answer = client.post("/api/session", json={"name": "ada", "password": PASSWORD})
-            client.headers["X-CSRF-Token"] = answer.json()["csrf"]
-            signed.append(f"{answer.cookies['datorum']} {answer.json()['csrf']}")
+        signed = people_signed_in(client)
         before = memory_mb(served.pid)
         begun = time.monotonic()
         times = times_of(served.url, signed, number, lambda: time.monotonic() > begun + SECONDS)

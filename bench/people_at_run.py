@@ -7,40 +7,31 @@ import asyncio
 import os
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import AbstractAsyncContextManager
 
 import aiohttp
 import httpx
 
 from bench.figures import report
-from bench.people import PEOPLE, Times, within
+from bench.people import PEOPLE, Asks, Times, look, overview_and_ledger, people_signed_in, within
 from bench.run_rate import AGREED
 from bench.served import imported, many_rows, seen_until_over, served_datorum
 from demo.data import generate_customers
-from tests.processes import PASSWORD, until
+from tests.processes import until
 
 ROWS = int(os.environ.get("ROWS", "1000000"))
 SECONDS = 30.0
 
 
-async def look(url: str, signed: str, number: int, run_id: int, times: Times, delay: float) -> None:
-    """One person: the overview, some records of the plan, and how far the run is, each once a second."""
-    await asyncio.sleep(delay)
-    token, csrf = signed.split(" ")
-    at = f"{url}/api/imports/{number}"
-    over = time.monotonic() + SECONDS
-    offset = 0
-    async with aiohttp.ClientSession(headers={"Cookie": f"datorum={token}", "X-CSRF-Token": csrf}) as http:
-        while time.monotonic() < over:
-            began = time.monotonic()
-            asked = {"station": "rehearse", "records": "first", "offset": offset, "count": 7}
-            for ask in (http.get(at), http.post(f"{at}/ledger", json=asked), http.get(f"{at}/runs/{run_id}/progress")):
-                sent = time.monotonic()
-                async with ask as response:
-                    assert response.status == 200, await response.text()
-                    await response.read()
-                times.append((sent, time.monotonic() - sent))
-            offset = (offset + 7) % 5_000
-            await asyncio.sleep(max(1 - (time.monotonic() - began), 0))
+def with_progress(url: str, number: int, run_id: int) -> Asks:
+    """The overview, some records of the plan, and how far the run is."""
+
+    def asks(http: aiohttp.ClientSession, offset: int) -> Iterator[AbstractAsyncContextManager[aiohttp.ClientResponse]]:
+        yield from overview_and_ledger(url, number, "rehearse")(http, offset)
+        yield http.get(f"{url}/api/imports/{number}/runs/{run_id}/progress")
+
+    return asks
 
 
 def done(client: httpx.Client, number: int) -> int:
@@ -62,16 +53,16 @@ def main() -> None:
         run = client.post(f"/api/imports/{number}/runs", json={"agreed": AGREED}).raise_for_status().json()["run"]
         until(lambda: done(client, number) > 1_000, "the run", 60)
         alone = rate(client, number, SECONDS / 2)
-        signed = []
-        for _ in range(PEOPLE):
-            answer = client.post("/api/session", json={"name": "ada", "password": PASSWORD}).raise_for_status()
-            client.headers["X-CSRF-Token"] = answer.json()["csrf"]
-            signed.append(f"{answer.cookies['datorum']} {answer.json()['csrf']}")
+        signed = people_signed_in(client)
         times: Times = []
 
         async def everybody() -> None:
-            people = (look(served.url, one, number, run["id"], times, at / PEOPLE) for at, one in enumerate(signed))
-            await asyncio.gather(*people)
+            asks, until_over = with_progress(served.url, number, run["id"]), time.monotonic() + SECONDS
+
+            def over() -> bool:
+                return time.monotonic() > until_over
+
+            await asyncio.gather(*(look(one, asks, times, over, at / PEOPLE) for at, one in enumerate(signed)))
 
         thread = threading.Thread(target=lambda: asyncio.run(everybody()))
         thread.start()

@@ -102,10 +102,21 @@ def _walk(page: Page, file: Path) -> None:
     page.get_by_role("button", name=re.compile("^Details of the run")).click()
     page.get_by_text("The site refused nothing.").wait_for()
     _take(page, "run-done")
+    page.get_by_role("button", name="Follow up …").click()
+    page.get_by_label("Subject").fill("Your account at Quillmoss")
+    page.get_by_label("Text", exact=True).fill("Dear [Name],\n\nyour account has moved with us: [page]\n")
+    page.get_by_role("button", name="Show what would be done").click()
+    page.get_by_text("The first of them").wait_for()
+    _take(page, "follow-up")
+    page.get_by_role("dialog").get_by_role("button", name="Close", exact=True).last.click()
     page.get_by_role("button", name=re.compile("^Verify ")).click()
     page.get_by_role("heading", name=re.compile("on the site as sent")).wait_for(timeout=60_000)
     page.get_by_role("link", name="Row 2 on the site").wait_for()
+    page.get_by_text("pages of 20 records answer").wait_for()
     _take(page, "verify")
+    page.goto("/audit")
+    page.get_by_role("table").wait_for()
+    _take(page, "audit")
 
 
 def _orders(page: Page, file: Path) -> None:

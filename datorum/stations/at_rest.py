@@ -5,8 +5,9 @@ from __future__ import annotations
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import Conflict
+from datorum.core.errors import Conflict, NotFound
 from datorum.store import models
+from datorum.store.plan_items import counts_by_state
 
 UNDER_WAY = ("waiting", "running")
 NOT_OVER = (*UNDER_WAY, "paused")
@@ -21,6 +22,20 @@ def must_be_at_rest(store: Session, item: models.Import) -> None:
     if item.archived_at is not None:
         raise Conflict(f"The import “{item.name}” is archived.", remedy="Take it out of the archive first.")
     _refuse(store, models.Plan.import_id == item.id)
+
+
+def run_with_records(store: Session, run_id: int) -> models.Run:
+    """A run that is over and has anything on its site, of an import at rest. Raises NotFound, and Conflict where it is
+    not over, or has nothing there."""
+    run = store.get(models.Run, run_id)
+    if run is None:
+        raise NotFound(f"There is no run {run_id}.")
+    if run.state in NOT_OVER:
+        raise Conflict("The run is not over.", remedy="Wait for it, or end it where it is.")
+    must_be_at_rest(store, store.get_one(models.Import, run.plan.import_id))
+    if not counts_by_state(store, run.plan_id, run_id).get("done"):
+        raise Conflict("There is nothing of the run on the site.", remedy="Choose a run that has sent records.")
+    return run
 
 
 def site_must_be_at_rest(store: Session, site: models.Site) -> None:

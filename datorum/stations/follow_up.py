@@ -12,21 +12,21 @@ from email_validator import EmailNotValidError, validate_email
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import Conflict, InvalidMapping, NotFound
+from datorum.core.errors import Conflict, InvalidMapping
 from datorum.core.letter import filled_in, folded, names_in
 from datorum.core.model import Action, Change, FollowUp, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of
 from datorum.core.values import at
 from datorum.mail import has_mail_server, no_mail_server
 from datorum.stations import work
-from datorum.stations.at_rest import NOT_OVER, must_be_at_rest
+from datorum.stations.at_rest import run_with_records
 from datorum.stations.basis import Target
 from datorum.stations.following import SUBJECT, TEXT, TO, asked_for
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import get_import
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.stations.verify import read_back
-from datorum.store import models, plan_items
+from datorum.store import models
 from datorum.store.database import session
 from datorum.store.people import record
 
@@ -73,17 +73,10 @@ def start_follow_up(store: Session, by: str, run_id: int, asked: FollowUp) -> mo
     """A plan of what is done for the records of a run, to be made by ``plan_follow_up``. Raises NotFound; Conflict
     where the run is not over or did nothing, NotReady where there is no mail server, InvalidMapping where a text names
     what records do not have."""
-    run = store.get(models.Run, run_id)
-    if run is None:
-        raise NotFound(f"There is no run {run_id}.")
+    run = run_with_records(store, run_id)
     item = get_import(store, run.plan.import_id)
-    if run.state in NOT_OVER:
-        raise Conflict("The run is not over.", remedy="Wait for it, or end it where it is.")
-    must_be_at_rest(store, item)
     if run.kind not in ("main", "pilot"):
         raise Conflict("A follow-up is for the records of a run that has sent them.", remedy="Choose such a run.")
-    if not plan_items.counts_by_state(store, run.plan_id, run_id).get("done"):
-        raise Conflict("There is nothing of the run on the site.", remedy="Choose a run that has sent records.")
     _must_fit(run, asked)
     plan = models.Plan(
         import_id=item.id, kind="follow-up", of_run_id=run_id, sheet_id=run.plan.sheet_id,

@@ -13,14 +13,14 @@ import polars as pl
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, aliased
 
-from datorum.core.errors import Conflict, NotFound
+from datorum.core.errors import Conflict
 from datorum.core.link import with_records
 from datorum.core.model import OF_RECORDS, Action, Change, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.values import at, same
 from datorum.sites import Can
 from datorum.stations import work
-from datorum.stations.at_rest import NOT_OVER, must_be_at_rest
+from datorum.stations.at_rest import run_with_records
 from datorum.stations.basis import Target
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import get_import
@@ -34,19 +34,12 @@ from datorum.store.people import record
 def start_undo(store: Session, by: str, run_id: int, items: Collection[int] | None = None) -> models.Plan:
     """A plan that takes a run back, to be made by ``plan_undo``: all of it, or some items of it. Raises NotFound, and
     Conflict where the run is not over, did nothing, or was taken back."""
-    run = store.get(models.Run, run_id)
-    if run is None:
-        raise NotFound(f"There is no run {run_id}.")
+    run = run_with_records(store, run_id)
     item = get_import(store, run.plan.import_id)
-    if run.state in NOT_OVER:
-        raise Conflict("The run is not over.", remedy="Wait for it, or end it where it is.")
-    must_be_at_rest(store, item)
     if run.kind == "undo":
         raise Conflict("An undo is not taken back.", remedy="Rehearse the import again, and run it.")
     if run.kind == "follow-up":
         raise Conflict("What a follow-up did cannot be taken back.", remedy="Take back the run that it followed.")
-    if not plan_items.counts_by_state(store, run.plan_id, run_id).get("done"):
-        raise Conflict("There is nothing of the run on the site that could be taken back.")
     if item.site.address != Target.kept(run.plan).address:
         raise Conflict("The site was connected anew at another address, and this run belongs to the one before.")
     if items is not None and not _done(store, run, items):

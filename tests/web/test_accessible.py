@@ -95,7 +95,7 @@ def none_of(found: list[str]) -> None:
         pytest.fail("\n".join(found), pytrace=False)
 
 
-def dialog(page: Page, name: str, found: list[str]) -> None:
+def dialog(page: Page, name: str | re.Pattern[str], found: list[str]) -> None:
     """Look at a dialog that was opened, and close it."""
     expect(page.get_by_role("dialog", name=name)).to_be_visible()
     found += violations(page, f"the dialog {name}") + unreached(page, f"the dialog {name}")
@@ -209,9 +209,28 @@ def test_every_view_after_the_mapping_is_accessible(page: Page, small: Path, sit
     found += violations(page, "run") + unreached(page, "run")
     page.get_by_role("button", name="Take it back …").click()
     dialog(page, "Take the run back", found)
+    page.get_by_role("button", name="Follow up …").click()
+    expect(page.get_by_role("dialog", name="Follow up")).to_contain_text("Datorum knows no mail server")
+    dialog(page, "Follow up", found)
+    page.get_by_role("button", name="Take a list away …").click()
+    dialog(page, "Take a list away", found)
     page.get_by_role("button", name=re.compile("^Verify ")).click()
     expect(page.get_by_role("heading", name=re.compile("on the site as sent"))).to_be_visible(timeout=120_000)
+    expect(page.get_by_text("pages of 20 records answer")).to_be_visible()
     found += violations(page, "verify") + unreached(page, "verify")
+    page.get_by_role("button", name=re.compile("^What happened to the record of row")).first.click()
+    dialog(page, re.compile("What happened to"), found)
+    page.get_by_role("button", name="Show it field by field").click()
+    expect(page.get_by_role("columnheader", name="What the site did with it")).to_be_visible()
+    found += violations(page, "verify, field by field") + unreached(page, "verify, field by field")
+    page.goto("/sites")
+    page.get_by_role("link", name="Quillmoss new site").click()
+    page.get_by_role("navigation", name="The site at a glance").get_by_role("button", name="History").click()
+    expect(page.get_by_role("region", name="Runs to this site").get_by_role("row").nth(1)).to_be_visible()
+    found += violations(page, "a site, its history") + unreached(page, "a site, its history")
+    page.goto("/audit")
+    expect(page.get_by_role("table")).to_be_visible()
+    found += violations(page, "audit") + unreached(page, "audit")
     page.goto("/")
     expect(page.get_by_role("table", name="Imports")).to_be_visible()
     found += violations(page, "imports, a list") + unreached(page, "imports")

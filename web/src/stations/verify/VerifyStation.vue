@@ -15,7 +15,7 @@ import SiteReading from '@/parts/SiteReading.vue'
 import { useSession } from '@/session/useSession'
 import CountsTable from '@/stations/verify/CountsTable.vue'
 import DifferGroups from '@/stations/verify/DifferGroups.vue'
-import FieldTable from '@/stations/verify/FieldTable.vue'
+import FieldProofs from '@/stations/verify/FieldProofs.vue'
 import KeyStrip from '@/stations/verify/KeyStrip.vue'
 import { useProof } from '@/stations/verify/useProof'
 import UseProof from '@/stations/verify/UseProof.vue'
@@ -164,7 +164,7 @@ const shown = (value: unknown) => (value == null || value === '' ? 'blank' : Str
         <p class="choose">
           <button type="button" class="visually-plain petrol" @click="byField = false">Show it record by record</button>
         </p>
-        <FieldTable :fields="looked.fields" />
+        <FieldProofs :fields="looked.fields" />
       </div>
       <LedgerTable
         v-else-if="done && ledger"
