@@ -1,13 +1,15 @@
-"""Fifty people who look at overview, ledger and progress of an import of many rows (ROWS, 1,000,000) every second while
-a run of it goes on; and how much slower that goes meanwhile."""
+"""Fifty people who look at overview, ledger and progress of an import of many rows (ROWS, 1,000,000) while a run of it
+goes on, as its pages do: they listen to what is told of it, ask each second for what has happened, and walk on now and
+then; and how much slower the run goes meanwhile."""
 
 from __future__ import annotations
 
 import asyncio
+import itertools
 import os
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import AbstractAsyncContextManager
 
 import aiohttp
@@ -22,16 +24,35 @@ from tests.processes import until
 
 ROWS = int(os.environ.get("ROWS", "1000000"))
 SECONDS = 30.0
+_WALKS_ON = 5
 
 
-def with_progress(url: str, number: int, run_id: int) -> Asks:
-    """The overview, some records of the plan, and how far the run is."""
+def as_a_page_asks(url: str, number: int, run_id: int) -> Asks:
+    """How far the run is, each second, and each fifth second the overview and some records of the plan."""
+    seconds = itertools.count()
 
     def asks(http: aiohttp.ClientSession, offset: int) -> Iterator[AbstractAsyncContextManager[aiohttp.ClientResponse]]:
-        yield from overview_and_ledger(url, number, "rehearse")(http, offset)
         yield http.get(f"{url}/api/imports/{number}/runs/{run_id}/progress")
+        if next(seconds) % _WALKS_ON == 0:
+            yield from overview_and_ledger(url, number, "rehearse")(http, offset)
 
     return asks
+
+
+async def told(url: str, signed: str, number: int, over: Callable[[], bool]) -> int:
+    """Listen to what is told of an import, as every page does that shows it. How often something was."""
+    words = 0
+    token, _ = signed.split(" ")
+    async with (
+        aiohttp.ClientSession(headers={"Cookie": f"datorum={token}"}) as http,
+        http.get(f"{url}/api/imports/{number}/events") as answer,
+    ):
+        assert answer.status == 200
+        async for line in answer.content:
+            words += line.startswith(b"data: ")
+            if over():
+                break
+    return words
 
 
 def done(client: httpx.Client, number: int) -> int:
@@ -55,14 +76,21 @@ def main() -> None:
         alone = rate(client, number, SECONDS / 2)
         signed = people_signed_in(client)
         times: Times = []
+        heard: list[int] = []
 
         async def everybody() -> None:
-            asks, until_over = with_progress(served.url, number, run["id"]), time.monotonic() + SECONDS
+            until_over = time.monotonic() + SECONDS
 
             def over() -> bool:
                 return time.monotonic() > until_over
 
-            await asyncio.gather(*(look(one, asks, times, over, at / PEOPLE) for at, one in enumerate(signed)))
+            looking = (
+                look(one, as_a_page_asks(served.url, number, run["id"]), times, over, at / PEOPLE)
+                for at, one in enumerate(signed)
+            )
+            listening = asyncio.gather(*(told(served.url, one, number, over) for one in signed))
+            await asyncio.gather(*looking)
+            heard.extend(await listening)
 
         thread = threading.Thread(target=lambda: asyncio.run(everybody()))
         thread.start()
@@ -71,7 +99,7 @@ def main() -> None:
         after = rate(client, number, SECONDS / 2)
         client.post(f"/api/imports/{number}/runs/{run['id']}/pause").raise_for_status()
     p95 = within(times, 0.95)
-    print(f"{ROWS:,} rows, {PEOPLE} people, {len(times):,} answers, no errors")
+    print(f"{ROWS:,} rows, {PEOPLE} people, {len(times):,} answers and {sum(heard):,} words, no errors")
     report("95 % of their answers", [p95], "ms", f"250 ms, {'held' if p95 <= 250 else 'MISSED'}")
     report("the run with nobody looking", [alone, after], "r/s", "the anchor")
     slower = 100 * (1 - meanwhile / ((alone + after) / 2))

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import time
 from collections import defaultdict
 from collections.abc import AsyncIterator, Callable, Iterator
 from contextlib import contextmanager
@@ -26,9 +27,11 @@ from datorum.store.listening import Subject, listening
 
 log = logging.getLogger(__name__)
 router = APIRouter(prefix="/api", tags=["events"])
-_BETWEEN = 0.3
+_BETWEEN = 0.5
 """Seconds between two words of the same subject."""
 _STILL_HERE = 15.0
+_LOOKS_WHO = 3.0
+"""Seconds after which somebody who listens is asked for again."""
 
 
 class Hub:
@@ -155,8 +158,11 @@ async def _followed(subject: Subject, token: str) -> StreamingResponse:
     async def words() -> AsyncIterator[str]:
         with _HUB.looking(subject) as queue:
             yield f"retry: 2000\n{first}"
-            # Who signs out, or may look no more, is told nothing more.
-            while await who_is(token) is not None:
+            seen_at = time.monotonic()
+            # Who signs out, or may look no more, is soon told nothing more.
+            while time.monotonic() - seen_at < _LOOKS_WHO or await who_is(token) is not None:
+                if time.monotonic() - seen_at >= _LOOKS_WHO:
+                    seen_at = time.monotonic()
                 try:
                     yield await asyncio.wait_for(queue.get(), _STILL_HERE)
                 except TimeoutError:

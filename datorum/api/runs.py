@@ -24,7 +24,7 @@ from datorum.stations.plan_book import PlanDrift, drift_of, write_plan
 from datorum.stations.preflight import Point, must_be_agreed_to, preflight
 from datorum.stations.record_history import RecordHistory, history_of
 from datorum.stations.refusal_rules import RefusalRule, make_it_a_check, rule_offered
-from datorum.stations.run_progress import RunProgress, progress_of
+from datorum.stations.run_progress import RunProgress, progress_as_json
 from datorum.stations.site_now import site_now
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.store import models
@@ -160,10 +160,11 @@ def get_run_report(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunRep
     return history.report_of(store, import_id, run_id)
 
 
-@router.get("/runs/{run_id}/progress")
-def get_run_progress(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunProgress:
+@router.get("/runs/{run_id}/progress", response_model=RunProgress)
+def get_run_progress(store: Store, _: Viewer, import_id: Id, run_id: Id) -> Response:
     """How far each part of a run is, how fast it goes, what happened, and what the site refused."""
-    return progress_of(store, run_in(store, import_id, run_id))
+    told = progress_as_json(store, run_in(store, import_id, run_id))
+    return Response(told, media_type="application/json")
 
 
 @router.post("/runs/{run_id}/pause")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import hashlib
 from collections.abc import Mapping
 
@@ -111,8 +112,18 @@ class Target(BaseModel, frozen=True):
 
     @classmethod
     def kept(cls, plan: models.Plan) -> Target:
-        """The target that a plan was made for."""
-        return cls.model_validate(plan.target)
+        """The target that a plan was made for. It is never altered, and remembered: to read it takes a while."""
+        known = _TARGETS.get((plan.id, plan.created_at))
+        if known is None:
+            known = cls.model_validate(plan.target)
+            if len(_TARGETS) >= _MOST_TARGETS:
+                _TARGETS.clear()
+            _TARGETS[plan.id, plan.created_at] = known
+        return known
+
+
+_TARGETS: dict[tuple[int, dt.datetime], Target] = {}
+_MOST_TARGETS = 32
 
 
 def _described(now: Opened) -> SiteDescription:

@@ -195,7 +195,22 @@ _SEEN: Remembered[Overview] = Remembered(512)
 
 def overview(store: Session, import_id: int) -> Overview:
     """Raises NotFound."""
-    return _SEEN.get(import_id, state_of(store, import_id), lambda: _overview(store, import_id))
+    found = _SEEN.get(import_id, state_of(store, import_id, figures=False), lambda: _overview(store, import_id))
+    return found.model_copy(update=_figures(store, found))
+
+
+def _figures(store: Session, seen: Overview) -> dict[str, Any]:
+    """How far the work has come by now that goes on."""
+    now: dict[str, Any] = {}
+    if seen.checking is not None:
+        now["checking"] = checking_state(store, seen.id, seen.sheet.rows)
+    if seen.run is not None and seen.run.state in UNDER_WAY:
+        now["run"] = run_state(store, store.get_one(models.Run, seen.run.id))
+    for station, kind in (("rehearse", "rehearse"), ("verify", "verify")):
+        state: RehearseState | VerifyState | None = getattr(seen, station)
+        if state is not None and state.state == "reading":
+            now[station] = state.model_copy(update=records_read(store, kind, state.id, None))
+    return now
 
 
 def _overview(store: Session, import_id: int) -> Overview:

@@ -15,10 +15,11 @@ from datorum.store.queries import QUERIES
 Answer = TypeVar("Answer")
 
 
-def state_of(store: Session, import_id: int) -> Hashable:
-    """Another value as soon as anything has changed that the stations show of an import. Raises NotFound."""
+def state_of(store: Session, import_id: int, *, figures: bool = True) -> Hashable:
+    """Another value as soon as anything has changed that the stations show of an import, or anything but the
+    ``figures`` of work that goes on. Raises NotFound."""
     store.flush()
-    item, *others = store.execute(QUERIES["state_of_import"], {"import": import_id}).one()
+    item, *others = store.execute(QUERIES["state_of_import"], {"import": import_id, "figures": figures}).one()
     if item is None:
         raise no_such_import(import_id)
     return item, *others

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import datetime as dt
 import re
+import time
 from collections import Counter
 
 from pydantic import BaseModel
@@ -12,7 +13,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.model import PlanRow, RecordType
+from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import Target
+from datorum.stations.remembered import Remembered
 from datorum.store import models, plan_items
 from datorum.store.queries import QUERIES
 from datorum.store.run_notes import notes_of
@@ -81,6 +84,19 @@ class RunProgress(BaseModel):
     refusals: list[Refusal]
 
 
+_SEEN: Remembered[bytes] = Remembered(64)
+_EVERY = 1.0
+"""Seconds for which what was worked out for one who looks holds for all."""
+
+
+def progress_as_json(store: Session, run: models.Run) -> bytes:
+    """Where a run stands, or stood within the last second while it goes on."""
+    if run.state not in UNDER_WAY:
+        return progress_of(store, run).model_dump_json().encode()
+    state = run.state, time.monotonic() // _EVERY
+    return _SEEN.get((run.id, run.created_at), state, lambda: progress_of(store, run).model_dump_json().encode())
+
+
 def progress_of(store: Session, run: models.Run) -> RunProgress:
     """Where a run stands."""
     part = models.RunPart
@@ -119,6 +135,8 @@ def _latest(store: Session, run: models.Run) -> list[LatestItem]:
 def refusals_of(store: Session, run: models.Run) -> list[Refusal]:
     """What the site refused of a run, by what it said, the commonest first."""
     groups = grouped(store, run)
+    if not groups:
+        return []
     kinds = {name: kind for name, kind, _ in Target.kept(run.plan).destinations}
     first = {said: members[:3] for said, members in groups.items()}
     places = {one.item: one.chunk for members in first.values() for one in members}

@@ -143,13 +143,13 @@ ORDER BY a.id LIMIT :count;
 
 -- state_of_import --
 -- Another answer as soon as anything has changed that the stations show of an import: of each row the transaction that
--- wrote it last.
+-- wrote it last; without figures, not where work has only come further.
 SELECT
     (SELECT concat_ws(' ', i.xmin, s.xmin) FROM import i JOIN site s ON s.id = i.site_id WHERE i.id = :import),
     (SELECT string_agg(concat_ws(' ', sheet_id, role), ',' ORDER BY role) FROM drawn_sheet WHERE import_id = :import),
     (SELECT concat_ws(' ', version, xmin) FROM mapping_version WHERE import_id = :import ORDER BY version DESC LIMIT 1),
     (SELECT concat_ws(' ', id, xmin) FROM check_result WHERE import_id = :import ORDER BY id DESC LIMIT 1),
-    (SELECT string_agg(concat_ws(' ', kind, subject, xmin), ',' ORDER BY kind, subject)
+    (SELECT string_agg(concat_ws(' ', kind, subject, state, CASE WHEN :figures THEN xmin END), ',' ORDER BY kind, subject)
         FROM work WHERE import_id = :import),
     (SELECT string_agg(concat_ws(' ', r.id, r.xmin), ',' ORDER BY r.id)
         FROM site_rule r JOIN import i ON i.site_id = r.site_id WHERE i.id = :import),
@@ -162,10 +162,12 @@ SELECT
         FROM import o JOIN import i ON i.site_id = o.site_id WHERE i.id = :import),
     (SELECT concat_ws(' ', count(*), max(id)) FROM acceptance WHERE import_id = :import),
     (SELECT string_agg(concat_ws(' ', p.id, p.xmin), ',' ORDER BY p.id) FROM plan p WHERE p.import_id = :import),
-    (SELECT string_agg(concat_ws(' ', r.id, r.xmin), ',' ORDER BY r.id)
+    (SELECT string_agg(concat_ws(' ', r.id, r.state, r.error, r.ended_at, CASE WHEN :figures THEN r.xmin END), ','
+            ORDER BY r.id)
         FROM run r JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
     (SELECT string_agg(concat_ws(' ', t.id, t.xmin), ',' ORDER BY t.id)
-        FROM turn t JOIN run r ON r.id = t.run_id JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
+        FROM turn t JOIN run r ON r.id = t.run_id JOIN plan p ON p.id = r.plan_id
+        WHERE :figures AND p.import_id = :import),
     (SELECT string_agg(concat_ws(' ', v.id, v.xmin), ',' ORDER BY v.id) FROM verification v
         JOIN run r ON r.id = v.run_id JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
     current_date;
