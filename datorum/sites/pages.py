@@ -13,7 +13,7 @@ import aiohttp
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.sites.rest.addresses import checked_address, connector, origin
 
-_TIMEOUT = aiohttp.ClientTimeout(total=30, connect=10)
+_TIMEOUT = aiohttp.ClientTimeout(total=15, connect=5)
 _MOST = 4 * 1024 * 1024
 _CONNECTIONS, _REDIRECTS = 4, 5
 _CALLED = ("user", "mail", "login", "name")

@@ -64,7 +64,7 @@ def links_known(now: Opened) -> str:
     carried_out = (
         select(func.max(models.Run.ended_at))
         .join(plan, plan.id == models.Run.plan_id)
-        .where(plan.import_id == other.id)
+        .where(plan.import_id == other.id, models.Run.kind != "follow-up")
         .scalar_subquery()
     )
     brought = select(other.id, other.revision, latest, carried_out).where(

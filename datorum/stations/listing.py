@@ -69,7 +69,11 @@ class _Found:
         work = models.Work
         under_way = select(work.import_id).where(work.kind == "check", work.import_id.in_(ids), work.state.in_(OPEN))
         self.checking = set(store.scalars(under_way))
-        ran = select(plan.import_id, run).join(run, run.plan_id == plan.id).where(plan.import_id.in_(ids))
+        ran = (
+            select(plan.import_id, run)
+            .join(run, run.plan_id == plan.id)
+            .where(plan.import_id.in_(ids), run.kind != "follow-up")
+        )
         # Those that come later take the place of those before.
         self.runs = dict(store.execute(ran.order_by(run.id)).all())
         proven = select(verification.run_id, verification).where(

@@ -204,7 +204,8 @@ def _figures(store: Session, seen: Overview) -> dict[str, Any]:
     now: dict[str, Any] = {}
     if seen.checking is not None:
         now["checking"] = checking_state(store, seen.id, seen.sheet.rows)
-    if seen.run is not None and seen.run.state in UNDER_WAY:
+    # What was on its way when a run was paused comes to its end after it.
+    if seen.run is not None and seen.run.state not in ("done", "ended"):
         now["run"] = run_state(store, store.get_one(models.Run, seen.run.id))
     for station, kind in (("rehearse", "rehearse"), ("verify", "verify")):
         state: RehearseState | VerifyState | None = getattr(seen, station)
@@ -358,6 +359,7 @@ def _expected(store: Session, now: Opened, plan: models.Plan) -> float | None:
         .join(of, of.id == run.plan_id)
         .join(models.Import, models.Import.id == of.import_id)
         .where(models.Import.site_id == now.item.site_id, run.state == "done", run.done >= _TELLS_A_PACE)
+        .where(run.kind != "follow-up")
     )
     last = store.execute(asked.order_by(run.id.desc()).limit(1)).first()
     if last is None or last.started_at is None or last.ended_at is None:

@@ -26,6 +26,7 @@ from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session
 from datorum.store.people import record
+from datorum.store.queries import QUERIES
 
 _LOOKED_AT = 20
 """As many records are looked at as people would see them."""
@@ -45,26 +46,11 @@ async def proven_by_use(run_id: int) -> Used:
     with session() as store:
         run = store.get_one(models.Run, run_id)
         target, site = Target.kept(run.plan), get_import(store, run.plan.import_id).site
-        pages = _pages(store, run)
-        some = _some_records(store, run, target, site.id)
+        spread = {"plan": run.plan_id, "run": run.id, "most": _LOOKED_AT}
+        found = store.execute(QUERIES["spread_records"], spread).all()
+        pages = [page for _, page in found if page]
+        some = _as_the_site_has_them(store, target, site.id, {record_id for record_id, _ in found})
     return Used(await _looked_at(site.address, pages) if pages else None, await _shown_back(site, target, some))
-
-
-def _pages(store: Session, run: models.Run) -> list[str]:
-    """The pages of some records of a run, from all over it."""
-    item = models.PlanItem
-    asked = select(item.page).where(
-        item.plan_id == run.plan_id, item.run_id == run.id, item.state == "done", item.page.is_not(None),
-        item.action != "delete",
-    )  # fmt: skip
-    return _spread([page for page in store.scalars(asked.order_by(item.item)) if page])
-
-
-def _spread(all_of: list[str]) -> list[str]:
-    """Some of a list, as far apart as can be."""
-    if len(all_of) <= _LOOKED_AT:
-        return all_of
-    return [all_of[number * (len(all_of) - 1) // (_LOOKED_AT - 1)] for number in range(_LOOKED_AT)]
 
 
 async def _looked_at(address: str, pages: list[str]) -> dict[str, Any]:
@@ -77,14 +63,7 @@ async def _looked_at(address: str, pages: list[str]) -> dict[str, Any]:
     return {"asked": len(answers), "wrong": wrong}
 
 
-def _some_records(store: Session, run: models.Run, target: Target, site_id: int) -> list[SiteRecord]:
-    """Some records of a run as the site has them."""
-    item = models.PlanItem
-    asked = select(item.record_id).where(
-        item.plan_id == run.plan_id, item.run_id == run.id, item.state == "done", item.record_type == "",
-        item.action != "delete", item.record_id.is_not(None),
-    )  # fmt: skip
-    wanted = set(_spread(list(store.scalars(asked.order_by(item.item)))))
+def _as_the_site_has_them(store: Session, target: Target, site_id: int, wanted: set[str]) -> list[SiteRecord]:
     kept = ready_snapshots(store, site_id).get(target.record_type.name)
     if kept is None or not links_of_type(target):
         return []

@@ -15,7 +15,7 @@ from datorum.core.errors import Conflict, InvalidMapping, NotReady
 from datorum.core.model import Action, CallAction, Field, FollowUp, PlanRow, RecordType, SendMail, SiteRecord
 from datorum.settings import settings
 from datorum.sites.retry import Retry
-from datorum.stations import follow_up, follow_up_view, run, run_list, undo
+from datorum.stations import follow_up, follow_up_view, listing, run, run_list, undo
 from datorum.stations.follow_up_view import FollowUpState
 from datorum.store import models, plan_items
 from datorum.store.database import session
@@ -86,8 +86,11 @@ def test_a_mail_goes_to_each_record_that_a_run_has_created_and_to_no_other(small
     assert site.mails() == planned.records
     current = small.now().run
     assert current is not None
-    # The run of the plan is still what the Run station shows.
+    # The run of the plan is still what the Run station shows, and what the list of imports tells.
     assert (current.id, current.kind) == (number, "main")
+    with session() as store:
+        [listed] = listing.list_imports(store)
+        assert (listed.state, listed.sent) == ("carried out", current.done)
     with session() as store, pytest.raises(Conflict, match="cannot be taken back"):
         undo.start_undo(store, "ada", done.run_id or 0)
 

@@ -221,3 +221,16 @@ def test_a_plan_that_does_nothing_is_not_run(small: Journey) -> None:
     small.rehearse()
     with pytest.raises(NotReady, match="has nothing to send"):
         small.start()
+
+
+def test_what_comes_to_its_end_after_a_pause_is_told_as_well(small: Journey) -> None:
+    small.rehearse()
+    number = small.start()
+    for state in ("running", "paused"):
+        for done in (3, 5):
+            with session() as store:
+                kept = store.get_one(models.Run, number)
+                kept.state, kept.done = state, done
+            now = small.now().run
+            assert now is not None
+            assert (now.state, now.done) == (state, done)

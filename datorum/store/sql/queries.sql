@@ -171,3 +171,13 @@ SELECT
     (SELECT string_agg(concat_ws(' ', v.id, v.xmin), ',' ORDER BY v.id) FROM verification v
         JOIN run r ON r.id = v.run_id JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
     current_date;
+
+-- spread_records --
+-- Some records that a run has left on its site, as far apart in the sheet as can be.
+SELECT record_id, page FROM (
+    SELECT record_id, page, row_number() OVER (ORDER BY item) AS at, count(*) OVER () AS many FROM plan_item
+    WHERE plan_id = :plan AND run_id = :run AND state = 'done' AND record_type = '' AND action <> 'delete'
+        AND of_item IS NULL AND record_id IS NOT NULL
+) found
+WHERE at = 1 OR (at - 1) * :most / many <> (at - 2) * :most / many
+ORDER BY at;
