@@ -125,7 +125,7 @@ useEventListener(window, 'keydown', (event) => {
           v-if="station === 'rehearse' || station === 'verify'"
           type="button"
           class="visually-plain"
-          :aria-label="`What happened to the record of ${placed(record).toLowerCase()}`"
+          title="What happened to this record"
           @click="past = record.row"
         >
           <b>{{ placed(record) }}</b>

@@ -43,6 +43,10 @@ const redirects = (form: string) => `${at.value}/redirects.${form}?${new URLSear
   max-height: 180px;
   overflow-y: auto;
 }
+.columns :deep(.form-check) {
+  min-height: 28px;
+  margin: 0;
+}
 .old {
   display: grid;
   grid-template-columns: 180px minmax(0, 1fr);
