@@ -123,11 +123,15 @@ def _freeze(plan_id: int) -> None:
         look = _first_look(store, now, planner)
         freezing = Freezing(store, plan_id, links_of(now))
         with _whom_they_mean(store, snapshot.id, planner, look) as meant:
-            planner.known = {} if now.policy.clear_first else meant.known
-            keys = []
+            # Only links ask for it, and there may be as many as the site has records.
+            planner.known = meant.known() if links_of(now) and not now.policy.clear_first else {}
+            keys: list[pl.Series] = []
             for frame in _plan(store, now, planner, look, meant):
                 freezing.add(frame)
-                keys.append(frame.filter(pl.col("row").is_not_null())["key"])
+                here = frame.filter(pl.col("row").is_not_null())["key"]
+                # Of keys that are neither numbers nor days nothing is told, and there may be very many.
+                if keys or spans_of(here) is not None:
+                    keys.append(here)
             for frame in meant.unnamed(store, now.policy):
                 # What goes for those that come goes before them; else what is left goes when all else is done.
                 freezing.add(frame, -1 if now.policy.clear_first else _LAST)
@@ -139,7 +143,7 @@ def _freeze(plan_id: int) -> None:
         still = look.made.needed(freezing.meant_by_others(held))
         counts = freezing.done(without={row.item for row in needed} - {row.item for row in still})
         plan.put_right = freezing.put_right
-        plan.key_spans = _spans(store, now, keys, snapshot.id, len(meant.known))
+        plan.key_spans = _spans(store, now, keys, snapshot.id, meant.count)
         plan.frozen_at = dt.datetime.now(dt.UTC)
         plan.made = dict(Counter(row.record_type for row in still))
         plan.counts = {action.value: counts[action.value] for action in OF_RECORDS}
@@ -200,9 +204,13 @@ class _Meant:
         self._snapshot_id = snapshot_id
         lowest = min((row.item for row in look.made.rows), default=0)
         self.next_item = lowest - 1
-        there = np.flatnonzero(matches.places >= 0)
-        found = ids.gather(matches.places[there]).to_list()
-        self.known = dict(zip(matches.records[there].tolist(), found, strict=True))
+        self._there = np.flatnonzero(matches.places >= 0)
+        self.count = len(self._there)
+
+    def known(self) -> dict[int, str]:
+        """The ids of the records that are on the site, by the numbers of those that mean them."""
+        found = self._ids.gather(self._matches.places[self._there]).to_list()
+        return dict(zip(self._matches.records[self._there].tolist(), found, strict=True))
 
     def part(self, number: int) -> pl.DataFrame:
         """What is known of those that the records of a part mean."""
