@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import hashlib
 from collections.abc import Mapping
 
@@ -16,6 +15,7 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import today
 from datorum.stations.links import links_fed, types_made
+from datorum.stations.remembered import Remembered
 from datorum.store import models
 
 _CHANGED = {
@@ -113,17 +113,10 @@ class Target(BaseModel, frozen=True):
     @classmethod
     def kept(cls, plan: models.Plan) -> Target:
         """The target that a plan was made for. It is never altered, and remembered: to read it takes a while."""
-        known = _TARGETS.get((plan.id, plan.created_at))
-        if known is None:
-            known = cls.model_validate(plan.target)
-            if len(_TARGETS) >= _MOST_TARGETS:
-                _TARGETS.clear()
-            _TARGETS[plan.id, plan.created_at] = known
-        return known
+        return _TARGETS.get((plan.id, plan.created_at), None, lambda: cls.model_validate(plan.target))
 
 
-_TARGETS: dict[tuple[int, dt.datetime], Target] = {}
-_MOST_TARGETS = 32
+_TARGETS: Remembered[Target] = Remembered(32)
 
 
 def _described(now: Opened) -> SiteDescription:

@@ -8,10 +8,11 @@ import re
 from dataclasses import replace
 from typing import Any
 
-from email_validator import EmailNotValidError, validate_email
+import polars as pl
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
+from datorum.core.check.formats import FORMATS
 from datorum.core.errors import Conflict, InvalidMapping
 from datorum.core.letter import filled_in, folded, names_in
 from datorum.core.model import Action, Change, FollowUp, PlanRow, RecordType, SiteRecord
@@ -159,7 +160,7 @@ def _planned(row: PlanRow, now: SiteRecord | None, asked: FollowUp, kind: Record
         address = str(at(now.body, asked.what.to) or "").strip()
         if not address:
             return replace(own, reason="it has no address")
-        if not _is_address(address):
+        if not FORMATS["email"][1](pl.Series([address])).all():
             return replace(own, reason=f"“{address}” is no address")
         first = seen.setdefault(address.casefold(), row.row or row.item)
         if first != (row.row or row.item):
@@ -176,12 +177,3 @@ def _values(now: SiteRecord, kind: RecordType) -> dict[str, Any]:
         if path:
             values[folded(title)] = values[folded(path)] = at(now.body, path)
     return values
-
-
-def _is_address(text: str) -> bool:
-    try:
-        validate_email(text, check_deliverability=False, test_environment=True)
-    except EmailNotValidError as error:
-        # Names that are kept for examples are addresses all the same.
-        return "special-use or reserved" in str(error)
-    return True

@@ -57,9 +57,7 @@ async def _looked_at(address: str, pages: list[str]) -> dict[str, Any]:
     async with open_pages(address, allow_private=settings().allow_private_sites) as there:
         # What is elsewhere is not the site's own to answer for.
         answers = await asyncio.gather(*(there.look(page) for page in pages if there.has(page)))
-    wrong = [
-        {"address": one.address, "status": one.status} for one in answers if one.status is None or one.status >= 400
-    ]
+    wrong = [one._asdict() for one in answers if one.status is None or one.status >= 400]
     return {"asked": len(answers), "wrong": wrong}
 
 

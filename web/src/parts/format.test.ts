@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { listed, counted, number, percent, spaced, span } from '@/parts/format'
+import { listed, shown, counted, number, percent, spaced, span } from '@/parts/format'
 
 it.each([
   [0, 'row', '0 rows'],
@@ -49,4 +49,16 @@ it('names several as one phrase', () => {
     'customers and offers',
     'customers, offers and terms',
   ])
+})
+
+it.each<[unknown, string]>([
+  [null, 'blank'],
+  ['', 'blank'],
+  [0, '0'],
+  [false, 'false'],
+  [['a', 'b'], 'a, b'],
+  [[{ sku: 'QB-1' }, { sku: 'QB-2' }], '2 items'],
+  [{ city: 'Ryewick' }, '{"city":"Ryewick"}'],
+])('shows %j as %j', (value, text) => {
+  expect(shown(value)).toBe(text)
 })

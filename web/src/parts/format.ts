@@ -36,3 +36,11 @@ export function origin(one: { row: number | null; record_type: string }): string
 
 /** Some names as one phrase: “a, b and c”. */
 export const listed = (names: string[]) => new Intl.ListFormat('en-GB').format(names)
+
+/** A value of a record in a line: what is blank says so, and of a list of objects how many there are. */
+export function shown(value: unknown): string {
+  if (value == null || value === '') return 'blank'
+  if (Array.isArray(value) && value.some((one) => typeof one === 'object')) return counted(value.length, 'item')
+  if (Array.isArray(value)) return value.join(', ')
+  return typeof value === 'object' ? JSON.stringify(value) : String(value)
+}

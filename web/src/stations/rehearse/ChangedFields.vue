@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
-import { counted, number } from '@/parts/format'
+import { counted, number, shown } from '@/parts/format'
 import { nothingChanges } from '@/workbench/summaries'
 
 /** Which fields change in how many of the records that are on the site, and from what to what most often. */
@@ -11,7 +11,6 @@ defineProps<{
   chosen: string | undefined
 }>()
 const emit = defineEmits<{ choose: [string] }>()
-const shown = (value: unknown) => (value === '' || value == null ? 'blank' : String(value))
 </script>
 
 <template>

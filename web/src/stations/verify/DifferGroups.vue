@@ -3,7 +3,7 @@ import { useMutation, useQuery } from '@tanstack/vue-query'
 import { toRef } from 'vue'
 import { answer, api } from '@/api/client'
 import { queries } from '@/api/queries'
-import { counted } from '@/parts/format'
+import { counted, shown } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
 
@@ -44,7 +44,6 @@ const takeBack = useMutation({
     ),
   onSuccess: refresh,
 })
-const shown = (value: unknown) => (value == null || value === '' ? 'blank' : String(value))
 </script>
 
 <template>

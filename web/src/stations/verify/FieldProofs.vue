@@ -1,16 +1,10 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
-import { counted, number } from '@/parts/format'
+import { number, shown } from '@/parts/format'
 import StateMark from '@/parts/StateMark.vue'
 
 /** How each field fared: how often it was compared, what was sent first and what the site has of it. */
 defineProps<{ fields: Schemas['FieldProof'][] }>()
-
-function shown(value: unknown): string {
-  if (value == null || value === '') return 'blank'
-  if (Array.isArray(value) && value.some((one) => typeof one === 'object')) return counted(value.length, 'item')
-  return typeof value === 'object' ? JSON.stringify(value) : String(value)
-}
 </script>
 
 <template>

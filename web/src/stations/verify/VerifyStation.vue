@@ -9,7 +9,7 @@ import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, number, origin, percent } from '@/parts/format'
+import { counted, number, origin, percent, shown } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import SiteReading from '@/parts/SiteReading.vue'
 import { useSession } from '@/session/useSession'
@@ -62,7 +62,6 @@ const choices = computed(() => [
   { value: 'random', text: 'random' },
   ...(state.value?.mismatches ? [{ value: 'mismatched', text: 'that differ' }] : []),
 ])
-const shown = (value: unknown) => (value == null || value === '' ? 'blank' : String(value))
 </script>
 
 <template>
