@@ -2,7 +2,7 @@
 import StationFooter from '@/parts/StationFooter.vue'
 import StateMark from '@/parts/StateMark.vue'
 import { useQuery } from '@tanstack/vue-query'
-import { BButton, BProgress } from 'bootstrap-vue-next'
+import { BButton } from 'bootstrap-vue-next'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
@@ -11,9 +11,10 @@ import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, number, span } from '@/parts/format'
+import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
+import CheckUnderWay from '@/stations/check/CheckUnderWay.vue'
 import FieldFills from '@/stations/check/FieldFills.vue'
 import FindingList from '@/stations/check/FindingList.vue'
 import FindingRows from '@/stations/check/FindingRows.vue'
@@ -21,6 +22,7 @@ import FindingRemedies from '@/stations/check/FindingRemedies.vue'
 import RuleDialog from '@/stations/check/RuleDialog.vue'
 import UnreadLinks from '@/stations/check/UnreadLinks.vue'
 import { useFindings } from '@/stations/check/useFindings'
+import { useUnread } from '@/stations/check/useUnread'
 import { useMappingFields } from '@/stations/map/useMapping'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
@@ -59,6 +61,13 @@ const { ledger, error, records, question } = useStationLedger(
 watch(underWay, (now, before) => {
   if (before && !now) void refetch()
 })
+const types = computed(() => props.overview.map.unread)
+const unread = useUnread(
+  () => props.overview.site_id,
+  () => types.value,
+  () => !!underWay.value || check.isPending.value,
+  () => check.mutate(),
+)
 const onward = useOnward()
 const rehearseRows = () =>
   onward(
@@ -108,17 +117,12 @@ function choose(one: Schemas['FindingGroup']) {
 
 <template>
   <main v-if="underWay" class="none">
-    <EmptyState title="Checking the rows">
-      <BProgress :max="underWay.total" :value="underWay.done" class="mb-2" />
-      <p role="status">
-        {{ number(underWay.done) }} of {{ counted(underWay.total, 'row')
-        }}<template v-if="underWay.seconds_left != null">, {{ span(underWay.seconds_left) }} left</template>
-      </p>
-      <p class="slate">It goes on when this page is closed.</p>
-      <BButton v-if="mayEdit" variant="link" :disabled="stopCheck.isPending.value" @click="stopCheck.mutate()"
-        >Stop</BButton
-      >
-    </EmptyState>
+    <CheckUnderWay
+      :work="underWay"
+      :may-stop="mayEdit"
+      :stopping="stopCheck.isPending.value"
+      @stop="stopCheck.mutate()"
+    />
   </main>
   <main v-else-if="!state" class="none">
     <EmptyState title="The rows are not checked yet">
@@ -170,13 +174,7 @@ function choose(one: Schemas['FindingGroup']) {
         >
       </p>
       <ProblemNote :error="foundError ?? check.error.value ?? leaveOut.error.value ?? failed" />
-      <UnreadLinks
-        v-if="overview.map.unread.length"
-        :site-id="overview.site_id"
-        :types="overview.map.unread"
-        :disabled="!mayEdit"
-        @read="check.mutate()"
-      />
+      <UnreadLinks v-if="types.length" :types="types" :disabled="!mayEdit" :unread="unread" />
       <FindingList v-if="found" v-slot="{ group: one }" :groups="found.groups" :chosen="group" @choose="choose">
         <FindingRemedies :id="id" :group="one" :rows="shownRows" :disabled="!mayEdit" @left-out="check.mutate()" />
         <FindingRows
@@ -220,7 +218,7 @@ function choose(one: Schemas['FindingGroup']) {
         </template>
       </LedgerTable>
       <EmptyState v-else-if="ledger" title="No record is held">
-        <p v-if="overview.map.unread.length" class="slate">
+        <p v-if="types.length" class="slate">
           As far as is known: not all links have been looked for. Have the records read that they mean, or rehearse,
           which reads them too.
         </p>

@@ -1,21 +1,15 @@
 <script setup lang="ts">
 import { BButton } from 'bootstrap-vue-next'
-import { computed, watch } from 'vue'
+import { computed } from 'vue'
 import { listed } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import StateMark from '@/parts/StateMark.vue'
-import { isReading, useReadSite, useSnapshot } from '@/sites/useSnapshot'
+import type { useUnread } from '@/stations/check/useUnread'
 
-/** What a check could not look for, as the site's records have not been read; once they are, it is worth another. */
-const props = defineProps<{ siteId: number; types: string[]; disabled: boolean }>()
-const emit = defineEmits<{ read: [] }>()
-const { data: snapshot } = useSnapshot(() => props.siteId)
-const read = useReadSite()
-const reading = computed(() => isReading(snapshot.value))
+/** What a check could not look for, as the site's records have not been read. */
+const props = defineProps<{ types: string[]; disabled: boolean; unread: ReturnType<typeof useUnread> }>()
 const named = computed(() => listed(props.types.map((one) => one.replaceAll('-', ' '))))
-watch(reading, (now, before) => {
-  if (before && !now) emit('read')
-})
+const reading = computed(() => props.unread.reading.value)
 </script>
 
 <template>
@@ -24,15 +18,10 @@ watch(reading, (now, before) => {
       <StateMark state="warned" /> The site’s {{ named }} have not been read: whether links find them is not known yet,
       and a rehearsal may hold more.
     </p>
-    <BButton
-      v-if="!disabled"
-      size="sm"
-      variant="outline-primary"
-      :disabled="reading || read.isPending.value"
-      @click="read.mutate({ site: siteId, types })"
+    <BButton v-if="!disabled" size="sm" variant="outline-primary" :disabled="reading" @click="unread.ask()"
       >{{ reading ? 'Reading' : 'Read' }} the site’s {{ named }}</BButton
     >
-    <ProblemNote :error="read.error.value" class="mt-2" />
+    <ProblemNote :error="unread.error.value" class="mt-2" />
   </div>
 </template>
 

@@ -1,7 +1,9 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
+import { defineComponent, h, nextTick, ref } from 'vue'
 import FindingRows from '@/stations/check/FindingRows.vue'
 import type { Group } from '@/stations/check/useFindings'
 import UnreadLinks from '@/stations/check/UnreadLinks.vue'
+import { useUnread } from '@/stations/check/useUnread'
 import { overview } from '@/testing/overview'
 import { fill, open } from '@/testing/page'
 import { server, type Asked } from '@/testing/server'
@@ -59,27 +61,67 @@ describe('the rows of a finding', () => {
 describe('links that could not be looked for', () => {
   afterEach(() => vi.unstubAllGlobals())
 
-  it('have the site’s records read, and are looked for again once they are', async () => {
+  const checking = ref(false)
+  const again = vi.fn()
+  const types = ['customers', 'offers']
+  const Unread = defineComponent(
+    (props: { disabled: boolean }) => {
+      const unread = useUnread(
+        () => 4,
+        () => types,
+        () => checking.value,
+        again,
+      )
+      return () => h(UnreadLinks, { types, unread, disabled: props.disabled })
+    },
+    { props: { disabled: Boolean } },
+  )
+
+  async function openUnread(disabled = false) {
+    again.mockClear()
+    checking.value = false
     vi.stubGlobal('EventSource', Telling)
     server.answers['GET /api/sites/4/snapshot'] = []
     server.answers['POST /api/sites/4/snapshot'] = []
-    const read = vi.fn()
-    const page = await open(UnreadLinks, { siteId: 4, types: ['customers', 'offers'], disabled: false, onRead: read })
+    return open(Unread, { disabled })
+  }
+
+  it('have the site’s records read, and are looked for again once they are', async () => {
+    const page = await openUnread()
     server.answers['GET /api/sites/4/snapshot'] = [{ ...kept, state: 'reading' }]
     await page.press('Read the site’s customers and offers')
     await vi.waitUntil(() => page.text().includes('Reading the site’s'))
-    expect(server.asked.find((one) => one.what.startsWith('POST'))?.body).toEqual({ types: ['customers', 'offers'] })
-    expect(read).not.toHaveBeenCalled()
+    await vi.waitUntil(() => Telling.open.length)
+    expect(server.asked.find((one) => one.what.startsWith('POST'))?.body).toEqual({ types })
+    expect(again).not.toHaveBeenCalled()
     expect(Telling.open.map((one) => one.address)).toEqual(['/api/sites/4/events'])
     Telling.open[0]?.tell({ snapshot: [kept] })
-    await vi.waitUntil(() => read.mock.calls.length)
+    await vi.waitUntil(() => again.mock.calls.length)
     expect(Telling.open).toEqual([])
   })
 
+  it('are looked for again though the reading was over before anybody saw it', async () => {
+    const page = await openUnread()
+    server.answers['GET /api/sites/4/snapshot'] = [kept]
+    await page.press('Read the site’s customers and offers')
+    await vi.waitUntil(() => again.mock.calls.length)
+  })
+
+  it('wait for a check that began before they were read', async () => {
+    const page = await openUnread()
+    checking.value = true
+    server.answers['GET /api/sites/4/snapshot'] = [kept]
+    await page.press('Read the site’s customers and offers')
+    await vi.waitUntil(() => page.text().includes('Read the site’s'))
+    expect(again).not.toHaveBeenCalled()
+    checking.value = false
+    await nextTick()
+    expect(again).toHaveBeenCalledOnce()
+  })
+
   it('are told to those who may not read it', async () => {
-    server.answers['GET /api/sites/4/snapshot'] = []
-    const page = await open(UnreadLinks, { siteId: 4, types: ['customers'], disabled: true })
-    expect(page.text()).toContain('The site’s customers have not been read')
+    const page = await openUnread(true)
+    expect(page.text()).toContain('The site’s customers and offers have not been read')
     expect(page.actions()).toEqual([])
   })
 })
