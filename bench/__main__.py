@@ -19,7 +19,7 @@ from bench import (
 )
 from bench.lines import measure as lines
 from bench.million import measure as million
-from bench.suggestions import apart, measure, speed
+from bench.suggestions import apart, measure, recognised, speed
 
 _ALL = {
     "people": people.main,
@@ -38,6 +38,7 @@ _ALL = {
     "suggest": speed.main,
     "mapping": measure.main,
     "apart": apart.main,
+    "recognised": recognised.main,
 }
 
 for name in sys.argv[1:] or _ALL:

@@ -18,12 +18,14 @@ Pairs = set[tuple[str, str]]
 
 
 class HeaderSet(NamedTuple):
-    """One sheet: what it becomes, its columns with their values, and the right pairs of header and field."""
+    """One sheet: what it becomes, its columns with their values, the right pairs of header and field, and the name of
+    the site where that is one of those here."""
 
     title: str
     kind: RecordType
     frame: pl.DataFrame
     right: Pairs
+    site: str = ""
 
 
 class Measured(NamedTuple):
@@ -58,7 +60,7 @@ def _header_set(head: str, body: str, seed: int) -> HeaderSet:
         right |= {(header.strip(), field.path) for field in fields}
     rows = len(next(iter(columns.values())))
     frame = pl.DataFrame({ROW: range(2, rows + 2), FLAG: [None] * rows, **columns}, schema_overrides={FLAG: pl.String})
-    return HeaderSet(f"{kind_name}, {title}", kind, frame, right)
+    return HeaderSet(f"{kind_name}, {title}", kind, frame, right, site)
 
 
 def measure(sets: list[HeaderSet]) -> Measured:

@@ -69,6 +69,10 @@ _SITES = {
 }
 
 
+KINDS = {site: tuple(kinds) for site, kinds in _SITES.items()}
+"""The kinds of record that each site has."""
+
+
 def record_type(site: str, kind: str) -> RecordType:
     """One kind of record of one of the sites."""
     return RecordType(name=kind, title=kind.capitalize(), fields=tuple(map(_field, _SITES[site][kind].split())))

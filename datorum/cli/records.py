@@ -14,7 +14,8 @@ from datorum.cli.suggest import json_file
 from datorum.core.model import Field, Mapping, MappingFile
 from datorum.core.records import bodies
 from datorum.core.shape.whole import shaped
-from datorum.core.suggest.shapes import LinkKey, suggest_records
+from datorum.core.suggest.link_keys import LinkKey
+from datorum.core.suggest.shapes import suggest_records
 from datorum.core.table import Sheet
 from datorum.sites import link_keys, record_type_of
 from datorum.stations.files import opened

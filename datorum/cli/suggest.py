@@ -18,7 +18,8 @@ from datorum.core.errors import InvalidMapping, Place
 from datorum.core.model import Field, FieldMapping, Mapping, MappingFile, RecordType
 from datorum.core.profile import ColumnProfile, Profiler
 from datorum.core.suggest import THRESHOLD, Candidate, candidates
-from datorum.core.suggest.shapes import LinkKey, suggest_records
+from datorum.core.suggest.link_keys import LinkKey
+from datorum.core.suggest.shapes import suggest_records
 from datorum.sites import link_keys, record_type_of
 from datorum.stations.files import opened
 

@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, UnreadableFile
 from datorum.core.model import Policy, of_fields
-from datorum.core.suggest.shapes import LinkKey, suggest_records
+from datorum.core.suggest.link_keys import LinkKey
+from datorum.core.suggest.shapes import suggest_records
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, FileOfSheets, data_columns
 from datorum.sites import keys_of_links
 from datorum.stations.at_rest import must_be_at_rest

@@ -12,7 +12,8 @@ from datorum.core.model import Mapping, RecordType, keys_of
 from datorum.core.shape.grains import RECORD, Grains, own_columns
 from datorum.core.shape.kinds import AnyShape
 from datorum.core.shape.shape import Found
-from datorum.core.suggest.shapes import LinkKey, shapes_of, suggest_feeds
+from datorum.core.suggest.link_keys import LinkKey
+from datorum.core.suggest.shapes import shapes_of, suggest_feeds
 from datorum.core.table import ROW
 from datorum.sites import keys_of_links
 from datorum.stations.descriptions import description_of

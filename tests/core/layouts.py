@@ -18,7 +18,8 @@ from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldType, RecordType
 from datorum.core.records import bodies
 from datorum.core.shape.whole import shaped
-from datorum.core.suggest.shapes import LinkKey, Suggested
+from datorum.core.suggest.link_keys import LinkKey
+from datorum.core.suggest.shapes import Suggested
 from datorum.core.table import open_file
 
 ORDERS = RecordType(

@@ -8,7 +8,8 @@ import pytest
 
 from datorum.core.model import Field, FieldType, LinkRule, RecordType
 from datorum.core.steps import SplitList
-from datorum.core.suggest.shapes import LinkKey, suggest_records
+from datorum.core.suggest.link_keys import LinkKey
+from datorum.core.suggest.shapes import suggest_records
 from tests.core.layouts import written
 
 NUMBER = Field(path="", title="", type=FieldType.INTEGER)

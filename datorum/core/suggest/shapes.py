@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import polars as pl
 
-from datorum.core.model import Field, FieldMapping, FieldType, LinkRule, Mapping, RecordType
+from datorum.core.model import FieldMapping, FieldType, LinkRule, Mapping, RecordType
 from datorum.core.patterns import UnusablePattern, pattern
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
@@ -23,6 +23,7 @@ from datorum.core.shape.whole import applied
 from datorum.core.steps.landing import land
 from datorum.core.suggest.by_values import Held
 from datorum.core.suggest.chosen import Chosen
+from datorum.core.suggest.link_keys import LinkKey, keyed_fields
 from datorum.core.suggest.link_paths import PathKey, links_by_path
 from datorum.core.suggest.names import tokens
 from datorum.core.suggest.suggest import likeliest_keys, suggest
@@ -32,17 +33,6 @@ _LIKELY, _FEW = 0.6, 0.05
 _NO_NAMES = Named()
 _ROWS = 10_000
 """As many rows of a list tell which of its columns feeds what."""
-
-
-class LinkKey(NamedTuple):
-    """A field by which the record that a link means can be looked for, beside the one that the site takes: ``path`` of
-    the link, and the field of the other record with ``title`` as a sheet would have it."""
-
-    path: str
-    by: str
-    field: Field
-    on_path: bool = False
-    """By the path from the top of the tree in which such records stand."""
 
 
 class Suggested(NamedTuple):
@@ -416,8 +406,8 @@ def _fed(
     some = frame.drop(RECORD, FLAG, strict=False).with_columns(pl.lit(None, dtype=pl.String).alias(FLAG))
     if not own_columns(some) or not kind.fields:
         return {}, {}
-    keyed = {f"{key.path.removesuffix('_id').removesuffix('Id')}.{key.by}": key for key in links
-             if any(field.path == key.path for field in kind.fields)}  # fmt: skip
+    there = {field.path for field in kind.fields}
+    keyed = keyed_fields(key for key in links if key.path in there)
     also = tuple(key.field.model_copy(update={"path": path, "unique": False}) for path, key in keyed.items())
     wide = kind.model_copy(update={"fields": (*kind.fields, *also), "relations": ()})
     mapping = suggest(wide, some, profile(some) if profiles is None else profiles, chosen, held)
