@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from pydantic import BaseModel
 from sqlalchemy import func, select
@@ -47,30 +47,41 @@ def basis_of(now: Opened) -> dict[str, str]:
     }
 
 
-def links_known(now: Opened) -> str:
+AWAITS = "awaits"
+"""Under this a plan keeps the imports that are to bring what it means."""
+
+
+def links_known(now: Opened, awaited: Collection[int] = ()) -> str:
     """A digest of what is known of the records that fed links can mean: when they were read from the site, and what
-    other imports bring."""
+    other imports bring. Of those that are ``awaited`` it is what they are to bring: that they have been run by now, and
+    that their records were read back, is what was planned."""
     store = object_session(now.item)
     assert store is not None
     names = sorted({link.to for link in links_fed(now, now.mapping).values()})
     if not names:
         return ""
     read, other = models.Snapshot, models.Import
+    brought = {item for (item,) in store.execute(select(other.record_type).where(other.id.in_(awaited)))}
     of_site = select(read.id, read.started_at).where(
-        read.site_id == now.item.site_id, read.record_type.in_(names), read.state == "ready"
-    )
-    version, plan = models.MappingVersion, models.Plan
+        read.site_id == now.item.site_id, read.record_type.in_(names), read.state == "ready",
+        read.record_type.not_in(brought),
+    )  # fmt: skip
+    version, plan, check = models.MappingVersion, models.Plan, models.CheckResult
     latest = select(func.max(version.version)).where(version.import_id == other.id).scalar_subquery()
     carried_out = (
         select(func.max(models.Run.ended_at))
         .join(plan, plan.id == models.Run.plan_id)
-        .where(plan.import_id == other.id, models.Run.kind != "follow-up")
+        .where(plan.import_id == other.id, models.Run.kind != "follow-up", plan.import_id.not_in(awaited))
         .scalar_subquery()
     )
-    brought = select(other.id, other.revision, latest, carried_out).where(
+    planned = select(func.max(plan.id)).where(
+        plan.import_id == other.id, plan.kind == "main", plan.frozen_at.is_not(None), plan.import_id.in_(awaited)
+    )
+    ready = select(func.max(check.ready)).where(check.import_id == other.id).scalar_subquery()
+    others = select(other.id, other.revision, latest, carried_out, planned.scalar_subquery(), ready).where(
         other.site_id == now.item.site_id, other.record_type.in_(names), other.id != now.item.id
     )
-    return _digest(*(str(tuple(row)) for asked in (of_site.order_by(read.id), brought.order_by(other.id))
+    return _digest(*(str(tuple(row)) for asked in (of_site.order_by(read.id), others.order_by(other.id))
                      for row in store.execute(asked)))  # fmt: skip
 
 

@@ -101,7 +101,7 @@ def _check_all(store: Session, now: Opened, progress: Progress) -> models.CheckR
     store.execute(delete(models.CheckResult).where(models.CheckResult.import_id == now.item.id))
     result = models.CheckResult(
         import_id=now.item.id, sheet_id=now.sheet.id, mapping_version=0, revision=0, rows=now.sheet.rows,
-        ready=0, held=0, left_out=0, warned=0, groups=[], seconds=0.0,
+        ready=0, held=0, left_out=0, warned=0, groups=[], links=[], seconds=0.0,
     )  # fmt: skip
     store.add(result)
     store.flush()
@@ -117,6 +117,7 @@ def _check_all(store: Session, now: Opened, progress: Progress) -> models.CheckR
     result.rows = checker.rows + result.left_out
     result.ready, result.held, result.warned = checker.ready, checker.held, checker.warned
     result.groups = [group.model_dump(mode="json") for group in groups.done(now.record_type)]
+    result.links = [one.model_dump(mode="json") for one in checker.links]
     return result
 
 
@@ -128,14 +129,16 @@ def _check_again(store: Session, now: Opened, result: models.CheckResult, only: 
         .where(models.StoredFinding.check_id == result.id)
         .where(or_(models.StoredFinding.field.in_(only), models.StoredFinding.rule.in_(rules)))
     )
-    groups = Groups()
-    for one in passes(store, now, checker_of(store, now, only), progress):
+    checker, groups = checker_of(store, now, only), Groups()
+    for one in passes(store, now, checker, progress):
         groups.add(one.findings)
         _keep(store, result.id, one.findings)
     kept = [FindingGroup.model_validate(group) for group in result.groups]
     stand = [group for group in kept if group.field not in only and group.rule not in rules]
     found = sorted([*stand, *groups.done(now.record_type)], key=FindingGroup.weight)
     result.groups = [group.model_dump(mode="json") for group in found]
+    same = [one for one in result.links if one["path"] not in only]
+    result.links = [*same, *(one.model_dump(mode="json") for one in checker.links)]
     count_rows(store, result)
 
 

@@ -101,7 +101,8 @@ class Freezing:
         for item, meant in edges.iter_rows():
             waiting.setdefault(item, set()).add(meant)
         mentioned = items.filter(pl.col(ITEM).is_in(pl.concat([edges[ITEM], edges["meant"]]).unique().implode()))
-        has = mentioned["record_id"].is_not_null()
+        # What another import brings is there by then, or its item is refused.
+        has = mentioned["record_id"].is_not_null() | (mentioned["action"] == Action.AWAITED.value)
         on_site = mentioned.filter(has)[ITEM].to_list()
         going = mentioned.filter(pl.col("action") == Action.CREATE.value)[ITEM].to_list()
         ordered = in_order(waiting, going, on_site, self._told, kinds, further)

@@ -8,18 +8,19 @@ from typing import NamedTuple
 
 import orjson
 import polars as pl
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import is_fed
 from datorum.core.formula import Scope
 from datorum.core.in_order import in_order
 from datorum.core.link import KeyTable, LinkTarget, Making, key_table, resolved
-from datorum.core.link.keys import ROW_OF, compared
+from datorum.core.link.keys import OF_IMPORT, ROW_OF, compared
 from datorum.core.link.paths import path_keys, walked
 from datorum.core.model import Field, LinkRule, Mapping
-from datorum.core.model.link_rule import BETWEEN_PARTS
+from datorum.core.model.link_rule import BETWEEN_PARTS, COLUMN
 from datorum.core.shape.grains import RECORD
+from datorum.core.shape.shape import values_of
 from datorum.core.shape.whole import chosen
 from datorum.core.steps.landing import land
 from datorum.core.values import at
@@ -63,7 +64,7 @@ def targets(store: Session, now: Opened, mapping: Mapping | None = None) -> dict
 def _sought_on_site(store: Session, now: Opened, mapping: Mapping, link: Link) -> Iterator[tuple[int, str, _Sought]]:
     """What a link looks for in the snapshot of the site, where it looks there and there is one."""
     rule = rule_of(now, mapping, link.field)
-    kept = ready_snapshots(store, now.item.site_id).get(link.to) if "site" in rule.look else None
+    kept = ready_snapshots(store, now.item.site_id).get(link.to) if "site" in rule.looked_in else None
     if kept is not None:
         yield kept.id, str(kept.as_of), _Sought.of(link, rule, keys_for(now, link, rule))
 
@@ -71,7 +72,7 @@ def _sought_on_site(store: Session, now: Opened, mapping: Mapping, link: Link) -
 def types_unread(store: Session, now: Opened) -> list[str]:
     """The record types that fed links look for on the site, and that have not been read."""
     sought = {link.to for path, link in links_fed(now, now.mapping).items()
-              if "site" in rule_of(now, now.mapping, path).look}  # fmt: skip
+              if "site" in rule_of(now, now.mapping, path).looked_in}  # fmt: skip
     return sorted(sought - ready_snapshots(store, now.item.site_id).keys()) if sought else []
 
 
@@ -79,7 +80,7 @@ def _target(store: Session, now: Opened, mapping: Mapping, link: Link) -> LinkTa
     rule = rule_of(now, mapping, link.field)
     keys = keys_for(now, link, rule)
     tables = tuple(_tables(store, now, mapping, link, rule, keys))
-    unread = "site" in rule.look and link.to not in ready_snapshots(store, now.item.site_id)
+    unread = "site" in rule.looked_in and link.to not in ready_snapshots(store, now.item.site_id)
     one = singular(link.to).replace("_", " ")
     return LinkTarget(rule, link.to, one, keys, tables, link.many, unread, _making(store, now, mapping, link, rule))
 
@@ -102,7 +103,7 @@ def _tables(
     store: Session, now: Opened, mapping: Mapping, link: Link, rule: LinkRule, keys: tuple[Field, ...]
 ) -> Iterator[KeyTable]:
     """Where a link is looked for, in order."""
-    for look in rule.look:
+    for look in rule.looked_in:
         if look == "site":
             for sought in _sought_on_site(store, now, mapping, link):
                 yield on_site(*sought)
@@ -172,25 +173,40 @@ def _in_sheet(
     store: Session, now: Opened, mapping: Mapping, link: Link, rule: LinkRule, keys: tuple[Field, ...]
 ) -> Iterator[KeyTable]:
     """The records of the sheet itself by a key that it feeds."""
-    if all(is_fed(mapping, field.path) for field in keys):
+    if _has_keys(now, mapping, keys):
         frame = _landed_keys(now, mapping, link, keys)
         yield key_table("sheet", "in this sheet", _texts_of(store, now, mapping, rule, keys, frame), frame["value"])
+
+
+def others_bringing(store: Session, now: Opened, record_type: str) -> list[int]:
+    """The other imports to the site of an import that bring records of a type."""
+    kept = models.Import
+    asked = select(kept.id).where(
+        kept.site_id == now.item.site_id,
+        kept.record_type == record_type,
+        kept.id != now.item.id,
+        kept.archived_at.is_(None),
+    )
+    return list(store.scalars(asked.order_by(kept.id)))
+
+
+def _has_keys(now: Opened, mapping: Mapping, keys: tuple[Field, ...]) -> bool:
+    """Whether the records of an import have some keys: fields that are fed, or columns of its sheet."""
+    return all(
+        field.path.removeprefix(COLUMN) in now.sheet.headers
+        if field.path.startswith(COLUMN)
+        else is_fed(mapping, field.path)
+        for field in keys
+    )
 
 
 def _brought(
     store: Session, now: Opened, link: Link, rule: LinkRule, keys: tuple[Field, ...]
 ) -> Iterator[KeyTable]:  # fmt: skip
     """What other imports of the site bring or have brought, by a key that they feed."""
-    kept = models.Import
-    asked = select(kept.id).where(
-        kept.site_id == now.item.site_id,
-        kept.record_type == link.to,
-        kept.id != now.item.id,
-        kept.archived_at.is_(None),
-    )
-    for number in store.scalars(asked.order_by(kept.id)):
+    for number in others_bringing(store, now, link.to):
         other = open_import(store, number)
-        if not all(is_fed(other.mapping, field.path) for field in keys):
+        if not _has_keys(other, other.mapping, keys):
             continue
         frame = _landed_keys(other, other.mapping, link, keys)
         texts = _texts_of(store, other, other.mapping, rule, keys, frame)
@@ -199,12 +215,14 @@ def _brought(
         texts, done = known["\0text"], known["record_id"].is_not_null()
         place = f"brought by {other.item.name}"
         values = known["record_id"] if takes_id(now, link) else known[link.by]
-        yield key_table("imports", place, texts.filter(done), values.filter(done))
+        yield key_table("imports", place, texts.filter(done), values.filter(done), of_import=number)
         if was_run(store, number):
             # What is not there by now was held, or refused.
             continue
         waiting = f"to be brought by {other.item.name}"
-        yield key_table("imports", waiting, texts.filter(~done), known["value"].filter(~done), open=True)
+        rows = known["value"].str.replace(f"^({ROW_OF}-?\\d+)", f"${{1}}{OF_IMPORT}{number}")
+        comes = ~done & known["record"].is_in(list(stays_behind(store, number))).not_()
+        yield key_table("imports", waiting, texts.filter(comes), rows.filter(comes), open=True, of_import=number)
 
 
 def _texts_of(
@@ -254,6 +272,26 @@ def was_run(store: Session, import_id: int) -> bool:
         .where(plan.import_id == import_id, plan.kind == "main", run.kind == "main")
     )
     return store.scalar(asked.order_by(run.id.desc()).limit(1)) in ("done", "failed", "ended")
+
+
+def stays_behind(store: Session, import_id: int) -> set[int]:
+    """The records of an import that was not run which it is not to bring: those that are held or left out, by its plan
+    or, before there is one, by its check."""
+    plan, item = models.Plan, models.PlanItem
+    latest = select(func.max(plan.id)).where(
+        plan.import_id == import_id, plan.kind == "main", plan.frozen_at.is_not(None)
+    )
+    number = store.scalar(latest)
+    if number is not None:
+        asked = select(item.item).where(item.plan_id == number, item.action.in_(("held", "left out")))
+        return set(store.scalars(asked))
+    finding, check = models.StoredFinding, models.CheckResult
+    held = (
+        select(finding.record)
+        .join(check, check.id == finding.check_id)
+        .where(check.import_id == import_id, finding.blocks, ~finding.accepted, finding.record.is_not(None))
+    )
+    return {record for record in store.scalars(held.distinct()) if record is not None}
 
 
 def _records_brought(store: Session, import_id: int) -> pl.DataFrame:
@@ -308,6 +346,8 @@ def _keys_of(
 
 
 def _texts(mapping: Mapping, path: str, frame: pl.DataFrame, scope: Scope) -> pl.Series:
+    if path.startswith(COLUMN) and path.removeprefix(COLUMN) in frame.columns:
+        return values_of(frame, path.removeprefix(COLUMN))
     if not is_fed(mapping, path):
         return pl.repeat(None, frame.height, dtype=pl.String, eager=True)
     return land(frame, mapping.resolved(mapping.fields[path], path), scope).values

@@ -27,11 +27,12 @@ from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import beginning, landed_counts
-from datorum.stations.link_targets import parts_with_key, targets
+from datorum.stations.link_targets import others_bringing, parts_with_key, targets
 from datorum.stations.links import keys_for, links_of, rule_of, said_active
 from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session
+from datorum.store.sheets import drawn_on, load_profiles
 
 
 class LinkPlace(BaseModel):
@@ -51,10 +52,12 @@ class NearMiss(BaseModel):
 
 
 class LinkKeyView(BaseModel):
-    """A way in which a link can be looked for: the fields of the other record."""
+    """A way in which a link can be looked for: the fields of the other record, or a column of the sheet that brings
+    it."""
 
     by: tuple[str, ...]
     title: str
+    column: str = ""
 
 
 class FieldToFeed(BaseModel):
@@ -125,7 +128,7 @@ def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> Li
         many=link.many,
         rule=rule,
         title=" and ".join(one.title for one in keys_for(now, link, rule)),
-        keys=_ways(now, link),
+        keys=[*_ways(now, link), *_columns(store, now, link)],
         further=_further(now, link),
         steps={path: [step.sentence() for step in fed.steps] for path, fed in rule.made.items()},
         in_tree=kind is not None and kind.way_up is not None,
@@ -219,6 +222,21 @@ def _ways(now: Opened, link: Link) -> list[LinkKeyView]:
                 for one in kind.unique_together]  # fmt: skip
     alone = [LinkKeyView(by=(path,), title=titles.get(path, path)) for path in (*unique, *others)]
     return [own, *alone[: len(unique)], *together, *alone[len(unique) :]]
+
+
+def _columns(store: Session, now: Opened, link: Link) -> list[LinkKeyView]:
+    """The columns by which rows of the sheets are told apart that bring such records."""
+    numbers = others_bringing(store, now, link.to)
+    own = [now.sheet] if link.to == now.item.record_type else []
+    found: dict[str, str] = {}
+    for sheet in [*own, *(drawn_on(store, number) for number in numbers)]:
+        for name, profiled in load_profiles(store, sheet.id).items():
+            if profiled.filled > 1 and profiled.distinct >= _APART * profiled.filled:
+                found.setdefault(name, sheet.original.filename)
+    return [LinkKeyView(by=(), column=name, title=f"{name}, a column of {file}") for name, file in found.items()]
+
+
+_APART = 0.98
 
 
 def _further(now: Opened, link: Link) -> list[LinkKeyView]:

@@ -6,6 +6,7 @@ from datorum.core.check import is_fed
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.link import LinkTarget
 from datorum.core.model import Field, FieldType, LinkRule, Mapping
+from datorum.core.model.link_rule import COLUMN
 from datorum.sites import SiteType, singular
 from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
@@ -54,8 +55,10 @@ def rule_of(now: Opened, mapping: Mapping, path: str) -> LinkRule:
 
 
 def keys_for(now: Opened, link: Link, rule: LinkRule) -> tuple[Field, ...]:
-    """The fields of the other record by which a link looks for it. Raises InvalidMapping where it has none of that
-    name."""
+    """The fields of the other record by which a link looks for it, or one for the column of its sheet. Raises
+    InvalidMapping where it has none of that name."""
+    if rule.column:
+        return (Field(path=f"{COLUMN}{rule.column}", title=rule.column),)
     kind = description_of(now.item).types.get(link.to)
     if not rule.by:
         by = link.by if kind is not None else "id"
@@ -107,6 +110,8 @@ def _why_not_made(kind: SiteType | None, link: Link, rule: LinkRule, keys: tuple
     """Why what a link finds nowhere cannot be made, as a clause; empty where it can."""
     if kind is None or kind.out_of_reach:
         return "the site does not describe how" if kind is None else kind.out_of_reach
+    if rule.column:
+        return "they are looked for by what only a sheet has of them"
     there = {field.path for field in kind.record_type.writable if not field.in_list}
     if unknown := [path for path in keys if path not in there]:
         return f"{' and '.join(unknown)} is given by the site itself"
@@ -137,7 +142,7 @@ def linked_types(now: Opened) -> list[SiteType]:
     wanted = [
         link.to
         for path, link in links_fed(now, now.mapping).items()
-        if "site" in rule_of(now, now.mapping, path).look and link.to in types
+        if "site" in rule_of(now, now.mapping, path).looked_in and link.to in types
     ]
     return [types[name] for name in dict.fromkeys(wanted)]
 

@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.link import row_meant, rows_meant
+from datorum.core.model import Action
 from datorum.stations.basis import Target
 from datorum.store import models
 from datorum.store.plan_items import rows, told
@@ -44,7 +45,8 @@ def keys_of_items(store: Session, plan: models.Plan, items: set[int]) -> dict[in
 def made_of(store: Session, plan: models.Plan, offset: int, count: int) -> MadeView:
     """Some of the records that a plan makes, those above others first."""
     kept = models.PlanItem
-    asked = select(kept).where(kept.plan_id == plan.id, kept.record_type != "", kept.of_item.is_(None))
+    asked = select(kept).where(kept.plan_id == plan.id, kept.record_type != "", kept.of_item.is_(None),
+                               kept.action != Action.AWAITED)  # fmt: skip
     items = list(store.scalars(asked.order_by(kept.item.desc()).offset(offset).limit(count)))
     of = told(store, plan.id, {one.item: one.chunk for one in items})
     types = {name: kind for name, kind, _ in Target.kept(plan).destinations}

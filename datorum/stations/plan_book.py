@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.json_text import loads
 from datorum.core.link import row_meant
-from datorum.core.model import RecordType
+from datorum.core.model import Action, RecordType
 from datorum.core.plan.frame import after, before, frame_of, sent_paths
 from datorum.core.table.sheets_writer import SheetsWriter
 from datorum.stations.basis import Target
@@ -30,17 +30,26 @@ def write_plan(store: Session, plan: models.Plan, path: Path) -> None:
         models.PlanItem.plan_id == plan.id)).all()) if len(numbers) > 1 else None  # fmt: skip
     paths = list(dict.fromkeys(path for number in numbers for path in
                                sent_paths(plan_items.chunk(store, plan.id, number))))  # fmt: skip
+    called = _awaited(store, plan)
     with SheetsWriter(path) as writer:
         if path.suffix.lower() == ".xlsx":
             writer.add("Summary", _summary(store, plan))
         if not numbers:
-            writer.add("Plan", _told(frame_of(()), kinds, paths))
+            writer.add("Plan", _told(frame_of(()), kinds, paths, {}))
         for number in numbers:
             frame = plan_items.chunk(store, plan.id, number)
             if latest is not None:
                 # Of what was put in order afterwards the later state counts.
                 frame = frame.filter([latest.get(item) == number for item in frame["item"].to_list()])
-            writer.add("Plan", _told(frame, kinds, paths))
+            # What stands for the records of other imports is in their plans.
+            own = frame.filter(pl.col("action") != Action.AWAITED.value)
+            writer.add("Plan", _told(own, kinds, paths, called))
+
+
+def _awaited(store: Session, plan: models.Plan) -> dict[int, str]:
+    """What the records of other imports are called that a plan means."""
+    items = list(store.scalars(select(models.Awaited.item).where(models.Awaited.plan_id == plan.id)))
+    return {item: f"{row.key}, {row.reason}" for item, row in plan_items.rows(store, plan.id, items).items()}
 
 
 def _summary(store: Session, plan: models.Plan) -> pl.DataFrame:
@@ -58,7 +67,7 @@ def _summary(store: Session, plan: models.Plan) -> pl.DataFrame:
     return pl.DataFrame({"What": [what for what, _ in lines], "": [said for _, said in lines]})
 
 
-def _told(frame: pl.DataFrame, kinds: dict[str, RecordType], paths: list[str]) -> pl.DataFrame:
+def _told(frame: pl.DataFrame, kinds: dict[str, RecordType], paths: list[str], called: dict[int, str]) -> pl.DataFrame:
     """Items of a plan as a person reads them."""
     own = frame.select(
         Row=pl.col("row").cast(pl.String), Key="key", Kind=pl.col("record_type"),
@@ -67,29 +76,29 @@ def _told(frame: pl.DataFrame, kinds: dict[str, RecordType], paths: list[str]) -
     titles = {field.path: field.title for kind in kinds.values() for field in kind.fields}
     columns = {}
     for path in paths:
-        called = f"{titles.get(path, path)} ({path})"
+        title = f"{titles.get(path, path)} ({path})"
         for when, name in (("now", before(path)), ("after", after(path))):
             texts = frame[name] if name in frame.columns else pl.Series([None] * frame.height, dtype=pl.String)
-            columns[f"{called}, {when}"] = _read(texts)
+            columns[f"{title}, {when}"] = _read(texts, called)
     return own.with_columns(**columns)
 
 
-def _read(texts: pl.Series) -> pl.Series:
+def _read(texts: pl.Series, called: dict[int, str]) -> pl.Series:
     distinct = texts.unique().drop_nulls()
-    said = pl.Series([_shown(loads(text)) for text in distinct], dtype=pl.String)
+    said = pl.Series([_shown(loads(text), called) for text in distinct], dtype=pl.String)
     return texts.replace_strict(distinct, said, default=None, return_dtype=pl.String) if len(distinct) else texts
 
 
-def _shown(value: object) -> str:
+def _shown(value: object, called: dict[int, str]) -> str:
     number = row_meant(value)
     if number is not None:
-        return f"the record of row {number:,}"
+        return called.get(number) or f"the record of row {number:,}"
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, list):
-        return "; ".join(map(_shown, value))
+        return "; ".join(_shown(one, called) for one in value)
     if isinstance(value, dict):
-        return ", ".join(f"{name} {_shown(one)}" for name, one in value.items())
+        return ", ".join(f"{name} {_shown(one, called)}" for name, one in value.items())
     return "" if value is None else str(value)
 
 

@@ -13,9 +13,9 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict
 from datorum.settings import settings
+from datorum.stations.awaited import lacking
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.link_targets import was_run
 from datorum.stations.links import links_fed, types_made
 from datorum.stations.mail_of import mail_of_types
 from datorum.stations.map import unplaced_columns
@@ -45,7 +45,7 @@ def preflight(store: Session, plan: models.Plan, there: SiteNow, *, pilot: bool 
     """The points of a plan before it, or a ``pilot`` of it, runs, with the site as it is ``there`` now."""
     now = open_import(store, plan.import_id)
     points = [_mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), _site(there),
-              *_room_on_site(now, plan, there), *_linked(store, now), _quiet(now), _worker(store), _disk(),
+              *_room_on_site(now, plan, there), *_linked(store, now, plan), _quiet(now), _worker(store), _disk(),
               _columns(now)]  # fmt: skip
     return points if pilot else [*points, _pilot(store, plan)]
 
@@ -138,21 +138,18 @@ def _ago(age: dt.timedelta | None) -> str:
     return f"{minutes // 60} hours ago" if minutes < 2880 else f"{minutes // 1440} days ago"
 
 
-def _linked(store: Session, now: Opened) -> Iterator[Point]:
+def _linked(store: Session, now: Opened, plan: models.Plan) -> Iterator[Point]:
     """Imports of the records that links mean come first."""
-    kinds = {link.to for link in links_fed(now, now.mapping).values()}
-    other = models.Import
-    asked = select(other).where(other.site_id == now.item.site_id, other.record_type.in_(kinds),
-                                other.id != now.item.id, other.archived_at.is_(None))  # fmt: skip
-    if not kinds:
+    if not links_fed(now, now.mapping):
         return
-    waiting = [one.name for one in store.scalars(asked.order_by(other.id)) if not was_run(store, one.id)]
-    if waiting:
-        said = f"not run yet, and meant by links: {', '.join(waiting)}"
-        remedy = "Run them first, or go on without what they bring."
-        yield Point(name="linked imports", state="warned", text=said, remedy=remedy)
-    else:
-        yield Point(name="linked imports", state="good", text="all imports that links mean have run")
+    waiting = lacking(store, plan.id)
+    if not waiting:
+        yield Point(name="linked imports", state="good", text="all that links mean is there")
+        return
+    parts = [f"{one.records:,} record{'' if one.records == 1 else 's'} of {one.name}" for one in waiting]
+    said = f"it means {' and '.join(parts)}, not on the site yet"
+    remedy = "Run that first, or have what means them refused."
+    yield Point(name="linked imports", state="warned", text=said, remedy=remedy)
 
 
 def _quiet(now: Opened) -> Point:

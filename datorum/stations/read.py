@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, UnreadableFile
-from datorum.core.model import Policy, of_fields
+from datorum.core.model import Mapping, Policy, of_fields
 from datorum.core.suggest.link_keys import LinkKey
 from datorum.core.suggest.shapes import suggest_records
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, FileOfSheets, data_columns
@@ -29,7 +29,16 @@ from datorum.stations.sources import Given, forget_by_hand, given, latest_of, re
 from datorum.store import models
 from datorum.store.people import record
 from datorum.store.rows import SheetRows
-from datorum.store.sheets import Progress, draw_on, drawn_on, first_rows, keep_sheet, load_profiles, quietly
+from datorum.store.sheets import (
+    Progress,
+    draw_on,
+    drawn_on,
+    first_rows,
+    keep_sheet,
+    load_profiles,
+    quietly,
+    sheets_in_roles,
+)
 from datorum.store.sources import forget_unused, keep_file
 
 
@@ -67,12 +76,12 @@ def start_import(
     ``like``: another import of this kind of record, whose mapping and policy this one gets. Raises NotFound, or
     Conflict where that one is of another kind of record.
     """
-    filename = _plain_name(filename)
+    filename = plain_name(filename)
     _must_be_of(get_site(store, site_id), record_type)
     with opened(path, filename) as file:
         source = Given(keep_file(store, by, site_id, filename, path), file)
         sheet = keep_sheet(store, source.original, file, file.guess(), progress)
-        return _start(store, by, site_id, record_type, source, sheet, like)
+        return begin_import(store, by, site_id, record_type, source, sheet, like)
 
 
 def start_from_source(
@@ -89,7 +98,8 @@ def start_from_source(
     before the same way is not read again."""
     _must_be_of(get_site(store, site_id), record_type)
     with given(store, latest_of(store, site_id, source_id)) as source:
-        return _start(store, by, site_id, record_type, source, read_of(store, source, sheet, progress), like)
+        read = read_of(store, source, sheet, progress)
+        return begin_import(store, by, site_id, record_type, source, read, like)
 
 
 def _must_be_of(site: models.Site, record_type: str) -> None:
@@ -97,9 +107,12 @@ def _must_be_of(site: models.Site, record_type: str) -> None:
     description_of(site).type(record_type)
 
 
-def _start(
-    store: Session, by: str, site_id: int, record_type: str, source: Given, sheet: models.StoredSheet, like: int | None
-) -> models.Import:
+def begin_import(
+    store: Session, by: str, site_id: int, record_type: str, source: Given, sheet: models.StoredSheet,
+    like: int | None = None,
+) -> models.Import:  # fmt: skip
+    """An import that draws on a sheet which has been read, with a mapping that is suggested for it or as that of
+    another that it is to be ``like``. Raises NotFound and Conflict."""
     site = get_site(store, site_id)
     other = get_import(store, like) if like is not None else None
     if other is not None and other.record_type != record_type:
@@ -145,7 +158,7 @@ def read_file(
     item = get_import(store, import_id)
     must_be_at_rest(store, item)
     drawn_on(store, import_id, role)
-    filename = _plain_name(filename)
+    filename = plain_name(filename)
     with opened(path, filename) as file:
         original = keep_file(store, by, item.site_id, filename, path)
         stored = keep_sheet(store, original, file, file.guess(), progress)
@@ -164,16 +177,34 @@ def _of(role: str) -> dict[str, str]:
 def _suggested(store: Session, item: models.Import, stored: models.StoredSheet, source: Given) -> dict[str, Any]:
     """The mapping that is suggested for a sheet, with how its rows make records. Other sheets of the file that records
     draw on are drawn on as well."""
+    file = source.file
+    beside = _rows_beside(file, stored.dialect["sheet"]) if len(file.sheets) > 1 else {}
+    mapping = _suggestion(store, item, stored, beside)
+    for name in dict.fromkeys(name for shape in mapping.shape for name in shape.sheets):
+        draw_on(store, item.id, read_of(store, source, name, quietly), name)
+    return mapping.model_dump(mode="json")
+
+
+def suggest_anew(store: Session, item: models.Import) -> Mapping:
+    """The mapping that is suggested for an import by all the sheets that it draws on. It is kept in the place of the
+    one that was suggested before; who calls sees that nobody has changed that."""
+    kept = latest_mapping(store, item.id)
+    beside = {role: first_rows(store, sheet) for role, sheet in sheets_in_roles(store, item.id).items()}
+    mapping = _suggestion(store, item, drawn_on(store, item.id), beside)
+    kept.body = mapping.model_dump(mode="json")
+    store.flush()
+    return mapping
+
+
+def _suggestion(
+    store: Session, item: models.Import, stored: models.StoredSheet, beside: dict[str, pl.DataFrame]
+) -> Mapping:
     description = description_of(item)
     kind = description.type(item.record_type).record_type
     links = tuple(LinkKey(*one) for one in keys_of_links(description.types, item.record_type))
     known = load_profiles(store, stored.id), chosen_before(store, item), values_held(store, item)
-    file, first = source.file, first_rows(store, stored)
-    beside = _rows_beside(file, stored.dialect["sheet"]) if len(file.sheets) > 1 else {}
-    mapping = suggest_records(kind, first, beside, links, known[1], known[2], known[0]).mapping
-    for name in dict.fromkeys(name for shape in mapping.shape for name in shape.sheets):
-        draw_on(store, item.id, read_of(store, source, name, quietly), name)
-    return mapping.model_dump(mode="json")
+    first = first_rows(store, stored)
+    return suggest_records(kind, first, beside, links, known[1], known[2], known[0]).mapping
 
 
 _MOST_BESIDE, _ROWS_BESIDE = 12, 65_536
@@ -194,7 +225,7 @@ def _rows_beside(file: FileOfSheets, sheet: str) -> dict[str, pl.DataFrame]:
     return found
 
 
-def _plain_name(filename: str) -> str:
+def plain_name(filename: str) -> str:
     """A file's name without the folders that some browsers send."""
     return PurePath(filename.replace("\\", "/")).name[:200] or "sheet.csv"
 

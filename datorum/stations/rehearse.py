@@ -24,7 +24,8 @@ from datorum.core.plan.plan import nothing_found, said_of_several, said_of_shari
 from datorum.core.verify.spans import spans_of
 from datorum.stations import work
 from datorum.stations.at_rest import must_be_at_rest
-from datorum.stations.basis import Target, basis_of, links_known, what_changed
+from datorum.stations.awaited import awaited_rows, keep_awaited
+from datorum.stations.basis import AWAITS, Target, basis_of, links_known, what_changed
 from datorum.stations.check import checker_of, passes
 from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
@@ -135,6 +136,8 @@ def _freeze(plan_id: int) -> None:
             for frame in meant.unnamed(store, now.policy):
                 # What goes for those that come goes before them; else what is left goes when all else is done.
                 freezing.add(frame, -1 if now.policy.clear_first else _LAST)
+        awaited = planner.awaited.items
+        freezing.add(frame_of(awaited_rows(store, awaited)))
         # What only held records mean is not made.
         needed = look.made.needed(freezing.meant())
         freezing.add(frame_of(needed))
@@ -142,6 +145,7 @@ def _freeze(plan_id: int) -> None:
         held = freezing.put_in_order(kinds, meant.next_item - len(needed))
         still = look.made.needed(freezing.meant_by_others(held))
         counts = freezing.done(without={row.item for row in needed} - {row.item for row in still})
+        keep_awaited(store, plan_id, awaited)
         plan.put_right = freezing.put_right
         plan.key_spans = _spans(store, now, keys, snapshot.id, meant.count)
         plan.frozen_at = dt.datetime.now(dt.UTC)
@@ -150,7 +154,9 @@ def _freeze(plan_id: int) -> None:
         plan.changed_fields = freezing.changed_fields
         plan.records_read = snapshot.records_read
         plan.snapshot_at = snapshot.as_of
-        plan.basis = {**plan.basis, "newest": snapshot.newest or ""}
+        brought = frozenset(one.import_id for one in awaited.values())
+        plan.basis = {**plan.basis, "newest": snapshot.newest or "", "links": links_known(now, brought),
+                      AWAITS: " ".join(map(str, sorted(brought)))}  # fmt: skip
 
 
 def _spans(store: Session, now: Opened, keys: list[pl.Series], snapshot_id: int, both: int) -> dict[str, Any]:
@@ -186,11 +192,9 @@ def _first_look(store: Session, now: Opened, planner: Planner) -> _Look:
         for row, why in held_reasons(one.findings, now.titles).items():
             held.setdefault(row, why)
         if one.checked is not None:
-            for row, why in one.checked.awaiting(now.record_type).items():
-                held.setdefault(row, why)
             matcher.see_sheet(one.checked.records, planner.keys(one.checked.landed))
             sizes.append(len(one.checked.records))
-    return _Look(held, made_for(checker.makers), matcher, sizes)
+    return _Look(held, made_for(checker.makers, planner.awaited), matcher, sizes)
 
 
 class _Meant:
@@ -327,6 +331,9 @@ def latest_plan(store: Session, import_id: int) -> models.Plan | None:
 def why_stale(now: Opened, plan: models.Plan, *, begun: bool = False) -> str:
     """Why a plan no longer says what a run would do; empty while it does. Of one that was ``begun`` what links mean is
     settled: its own records are among it by now."""
+    brought = frozenset(map(int, plan.basis.get(AWAITS, "").split()))
     basis = basis_of(now)
+    if brought:
+        basis["links"] = links_known(now, brought)
     changed = what_changed(plan.basis, basis | {"links": plan.basis.get("links", "")} if begun else basis)
     return changed or ("the policy changed" if Policy.model_validate(plan.policy) != now.policy else "")

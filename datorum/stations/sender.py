@@ -170,7 +170,7 @@ class Sender:
         for row in rows:
             missing = [number for number in wanted[row.item] if number not in known]
             if missing:
-                said = f"The record of row {missing[0]:,}, which it means, is not on the site."
+                said = await asyncio.to_thread(_not_there, self._part.plan_id, missing[0])
                 self._settled.append(Settled(row.item, "failed", message=said))
                 continue
             if wanted[row.item]:
@@ -364,6 +364,15 @@ class Sender:
         with session() as store:
             run = store.get(models.Run, self._part.run_id)
             return run is not None and run.state == "running"
+
+
+def _not_there(plan_id: int, item: int) -> str:
+    """Why a record is not sent that means another."""
+    with session() as store:
+        meant = plan_items.rows(store, plan_id, [item]).get(item)
+    if meant is not None and meant.action is Action.AWAITED:
+        return f"“{meant.key}”, which it means, is not on the site: it was {meant.reason}."
+    return f"The record of row {item:,}, which it means, is not on the site."
 
 
 def _done(row: PlanRow, answer: Answer, took: float) -> Settled:

@@ -212,10 +212,45 @@ class SnapshotChunk(Base):
     parquet: Mapped[bytes]
 
 
+class Migration(Base):
+    """Several imports to one site, in the order that their links demand. ``held_most``: how much of a sheet may be
+    held, refused or differ, in per cent, for the imports to go on one after the other.
+
+    ``going_to``: the station to which somebody has all of them taken; ``agreed``: what was not in order before their
+    runs, and agreed to by name; ``stopped``: why it went no further."""
+
+    __tablename__ = "migration"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id", ondelete="CASCADE"), index=True)
+    held_most: Mapped[float] = mapped_column(default=2.0, server_default="2")
+    going_to: Mapped[str | None]
+    going_by: Mapped[str] = mapped_column(default="", server_default="")
+    agreed: Mapped[list[Any]] = mapped_column(default=list, server_default=text("'[]'"))
+    stopped: Mapped[str] = mapped_column(default="", server_default="")
+    created_by: Mapped[str]
+    created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
+    site: Mapped[Site] = relationship(lazy="joined")
+
+
+class DroppedSheet(Base):
+    """A sheet of a migration. ``guesses``: what kinds of record it may be of, the likeliest first; ``import_id``: the
+    import that draws on it, in a ``role``, once it is known what it is."""
+
+    __tablename__ = "dropped_sheet"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    migration_id: Mapped[int] = mapped_column(ForeignKey("migration.id", ondelete="CASCADE"), index=True)
+    sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id"))
+    guesses: Mapped[list[Any]]
+    import_id: Mapped[int | None] = mapped_column(ForeignKey("import.id", ondelete="SET NULL"))
+    role: Mapped[str] = mapped_column(default="", server_default="")
+    sheet: Mapped[StoredSheet] = relationship(lazy="joined")
+
+
 class Import(Base):
     """Sheets going to one record type, as the site's description ``description_id`` has it. ``revision`` counts
     the changes to its rows: cells corrected, rows left out. ``archived_at``: put away with all that it did on the
-    site."""
+    site. ``migration_id``: the migration that it is of."""
 
     __tablename__ = "import"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -228,6 +263,7 @@ class Import(Base):
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     revision: Mapped[int] = mapped_column(default=0)
     archived_at: Mapped[dt.datetime | None]
+    migration_id: Mapped[int | None] = mapped_column(ForeignKey("migration.id", ondelete="SET NULL"), index=True)
     site: Mapped[Site] = relationship(lazy="joined")
 
 
@@ -373,6 +409,8 @@ class CheckResult(Base):
     left_out: Mapped[int]
     warned: Mapped[int]
     groups: Mapped[list[Any]]
+    links: Mapped[list[Any]] = mapped_column(default=list, server_default=text("'[]'"))
+    """How the references of each link fared."""
     basis: Mapped[Json] = mapped_column(default=dict)
     seconds: Mapped[float]
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
@@ -500,6 +538,16 @@ class PlanChunk(Base):
     plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
     number: Mapped[int] = mapped_column(primary_key=True)
     parquet: Mapped[bytes]
+
+
+class Awaited(Base):
+    """An item of a plan that stands for a record which another import is to bring: its record ``of_item``."""
+
+    __tablename__ = "awaited"
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
+    item: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    import_id: Mapped[int] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"))
+    of_item: Mapped[int] = mapped_column(BigInteger)
 
 
 class PlanField(Base):

@@ -8,10 +8,19 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from sqlalchemy import delete, exists, insert, select
+from sqlalchemy import delete, exists, insert, or_, select
 from sqlalchemy.orm import Session
 
-from datorum.store.models import CheckResult, DrawnSheet, Original, OriginalPart, Plan, Source, StoredSheet
+from datorum.store.models import (
+    CheckResult,
+    DrawnSheet,
+    DroppedSheet,
+    Original,
+    OriginalPart,
+    Plan,
+    Source,
+    StoredSheet,
+)
 
 _PART = 4 * 1024 * 1024
 
@@ -63,12 +72,10 @@ def original_path(store: Session, original: Original) -> Iterator[Path]:
 
 
 def forget_unused(store: Session, site_id: int) -> None:
-    """Forget the sources of a site on which no import draws, and nothing that was checked or rehearsed rests."""
+    """Forget the sources of a site on which no import draws, that are of no migration, and on which nothing rests that
+    was checked or rehearsed."""
     store.flush()
-    rests = [exists().where(kept.sheet_id == StoredSheet.id) for kept in (DrawnSheet, CheckResult, Plan)]
-    used = (
-        select(Original.source_id)
-        .join(StoredSheet, StoredSheet.original_id == Original.id)
-        .where(rests[0] | rests[1] | rests[2])
-    )
+    using = (DrawnSheet, DroppedSheet, CheckResult, Plan)
+    rests = [exists().where(kept.sheet_id == StoredSheet.id) for kept in using]
+    used = select(Original.source_id).join(StoredSheet, StoredSheet.original_id == Original.id).where(or_(*rests))
     store.execute(delete(Source).where(Source.site_id == site_id, Source.id.not_in(used)))

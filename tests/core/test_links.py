@@ -18,10 +18,11 @@ from datorum.core.link import (
     said_of_row,
     with_records,
 )
-from datorum.core.link.keys import ROW_OF, compared
+from datorum.core.link.keys import OF_IMPORT, ROW_OF, compared
 from datorum.core.link.paths import walked
 from datorum.core.model import Change, Field, FieldType, LinkRule, RecordType
 from datorum.core.model.link_rule import BETWEEN_PARTS
+from datorum.core.plan.awaited import FIRST, Awaited, Brought
 
 EMAIL = Field(path="email", title="E-mail", format="email")
 SKU = Field(path="sku", title="SKU")
@@ -98,12 +99,30 @@ def test_keys_of_several_fields_are_compared_part_by_part() -> None:
 def test_a_record_that_is_not_there_yet_is_said_by_its_row_and_filled_in_as_its_field_takes_it() -> None:
     lines = Field(path="lines.product", title="Product", in_list="lines")
     kind = RecordType(name="terms", title="Terms", fields=(NUMBER, lines))
-    waits, shown = said_of_row(f"{ROW_OF}5"), said_of_row(f"{ROW_OF}6{ROW_OF}QA-1")
+    awaited = Awaited()
+
+    def item_of(of_import: int, row: int) -> int:
+        return awaited.item(Brought(of_import, row))
+
+    waits, shown = said_of_row(f"{ROW_OF}5", item_of), said_of_row(f"{ROW_OF}6{ROW_OF}QA-1", item_of)
     changes = {"number": Change(after=waits), "lines": Change(after=[{"product": shown}])}
     assert (row_meant(waits), row_meant({"a": 1}), rows_meant(changes)) == (5, None, {5, 6})
     filled = with_records(changes, {5: "40", 6: "41"}, kind)
     assert filled["number"].after == 40
     assert filled["lines"].after == [{"product": "QA-1"}]
+
+
+def test_a_record_that_another_import_is_to_bring_is_one_item_of_the_plan_however_often_it_is_meant() -> None:
+    awaited = Awaited()
+    said = [
+        said_of_row(f"{ROW_OF}{row}{OF_IMPORT}{of_import}{rest}", lambda *one: awaited.item(Brought(*one)))
+        for row, of_import, rest in ((5, 3, ""), (5, 4, ""), (5, 3, f"{ROW_OF}QA-1"))
+    ]
+    items = [row_meant(one) for one in said]
+    assert items[0] == items[2] != items[1]
+    assert {awaited.items[item or 0] for item in items} == {Brought(3, 5), Brought(4, 5)}
+    # None of them can be taken for a row of the sheet.
+    assert min(awaited.items) >= FIRST > 2**31
 
 
 NAME = Field(path="name", title="Name")

@@ -85,25 +85,6 @@ def test_a_line_that_changes_is_told_line_by_line(start: Begin, site: StandIn) -
     assert more.verify().verify.mismatches == 0  # type: ignore[union-attr]
 
 
-def test_what_another_import_is_to_bring_is_awaited_and_found_once_it_has(start: Begin, site: StandIn) -> None:
-    customers = start("customers", CUSTOMERS)
-    orders = start("orders", ORDERS[:4])
-    planned = orders.rehearse().rehearse
-    assert planned is not None
-    assert planned.counts["held"] == 2
-    with session() as store:
-        shown = ledger(store, orders.import_id, Question(station="rehearse"))
-        link = link_view.inspect_link(store, open_import(store, orders.import_id), "customer_id", mapping_of(orders))
-    assert "which is to be run first" in shown.records[0].note
-    assert [(one.place, one.count, one.awaited) for one in link.places] == [("to be brought by Customers", 2, True)]
-    customers.rehearse()
-    customers.run()
-    assert orders.now().rehearse.stale  # type: ignore[union-attr]
-    again = orders.rehearse().rehearse
-    assert again is not None
-    assert again.counts["create"] == 2
-
-
 def test_a_tree_goes_up_with_those_above_first_and_those_that_no_row_stands_for(start: Begin, site: StandIn) -> None:
     terms = start("terms", TERMS)
     assert mapping_of(terms).links["parent_id"].by == ("slug",)

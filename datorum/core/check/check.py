@@ -24,7 +24,7 @@ from datorum.core.check.record_rules import SchemaRules, formula_findings, rule_
 from datorum.core.check.suspicious import DayOrMonth, Median
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.formula import Scope
-from datorum.core.link import LinkTarget, Resolved, resolved
+from datorum.core.link import LinkFared, LinkTarget, References, Resolved, resolved
 from datorum.core.model import WHOLE_ROW, Finding, Mapping, RecordType
 from datorum.core.shape.grains import RECORD, SHEET, Grains, flagged
 from datorum.core.shape.kinds.rows_together import NO_HEAD
@@ -103,22 +103,6 @@ class CheckedPart(NamedTuple):
         """``landed`` with the records that links mean in the place of their keys."""
         return self.landed | {path: with_values(self.landed[path], one.value) for path, one in self.links.items()}
 
-    def awaiting(self, record_type: RecordType) -> dict[int, str]:
-        """The records whose links mean what another import is to bring first, with the reason."""
-        found: dict[int, str] = {}
-        for path, one in self.links.items():
-            landed = self.landed[path]
-            rows = landed.over_rows(one.state == "awaited")
-            if not rows.any():
-                continue
-            field = record_type.field(path)
-            place = self.where[field.in_list]
-            told = zip(place.records.filter(rows), landed.values.filter(rows), landed.over_rows(one.place).filter(rows),
-                       strict=True)  # fmt: skip
-            for record, value, where in told:
-                found.setdefault(record, f"{field.title} “{value}” is {where}, which is to be run first")
-        return found
-
     @property
     def records(self) -> pl.Series:
         """The numbers of the records."""
@@ -158,6 +142,7 @@ class Checker:
         self._links = {field.path: links[field.path] for field in self._fed if links and field.path in links}
         self._makers = {path: Maker(path, target, target.making, self._scope, today)
                         for path, target in self._links.items() if target.making is not None}  # fmt: skip
+        self._references = References(self._links)
         judged = {field.path: self._links[field.path].judged(field) if field.path in self._links else field
                   for field in self._fed}  # fmt: skip
         self._checks = {path: FieldCheck(field, feeds[path], self._scope, today) for path, field in judged.items()}
@@ -304,6 +289,8 @@ class Checker:
             keys.take(part.keys[group])
         for path, maker in self._makers.items():
             maker.take(part.named[path])
+        for path, one in part.links.items():
+            self._references.add(path, one, part.landed[path].codes)
         return self._counted(parts)
 
     def finish(self) -> pl.DataFrame:
@@ -316,6 +303,11 @@ class Checker:
         for maker in self._makers.values():
             parts += maker.findings()
         return self._counted(parts)
+
+    @property
+    def links(self) -> list[LinkFared]:
+        """How the references fared of the records that were taken, link by link."""
+        return self._references.done()
 
     @property
     def makers(self) -> tuple[Maker, ...]:

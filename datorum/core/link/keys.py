@@ -16,6 +16,8 @@ from datorum.core.numbering import Hashes, hashes_of
 ROW_OF = "\x1erow "
 """What the value of a reference begins with whose record is not there yet: its row, then, where a link takes no id,
 once more before what it takes."""
+OF_IMPORT = "@"
+"""What stands behind the row, and before the number of the import, where another import is to bring it."""
 
 
 class KeyTable(NamedTuple):
@@ -23,7 +25,8 @@ class KeyTable(NamedTuple):
     for the newest and the ``oldest`` of them: an id, or a row; the ``active`` one where exactly one of them is.
     ``place`` in words; ``look``: the kind of place.
 
-    ``open``: of an import that has not been run, so that its records have no ids yet. ``hashes`` stand for the keys of
+    ``of_import``: the import that brings them; ``open``: it has not been run, so that its records have no ids yet.
+    ``hashes`` stand for the keys of
     ``frame``, which is in their order.
     """
 
@@ -32,6 +35,7 @@ class KeyTable(NamedTuple):
     frame: pl.DataFrame
     hashes: Hashes
     open: bool = False
+    of_import: int | None = None
 
     def places_of(self, keys: pl.Series) -> pl.Series:
         """For each of some keys the row of ``frame`` that has it, null where none has."""
@@ -44,7 +48,14 @@ class KeyTable(NamedTuple):
 
 
 def key_table(
-    look: str, place: str, keys: pl.Series, values: pl.Series, *, open: bool = False, active: pl.Series | None = None
+    look: str,
+    place: str,
+    keys: pl.Series,
+    values: pl.Series,
+    *,
+    open: bool = False,
+    active: pl.Series | None = None,
+    of_import: int | None = None,
 ) -> KeyTable:
     """A table of records in the order in which they came to be; those without a key are found by none. ``active``: for
     each record whether it is."""
@@ -62,7 +73,7 @@ def key_table(
     )
     hashes = hashes_of([frame["key"]])
     order = np.argsort(hashes)
-    return KeyTable(look, place, frame[order], hashes[order], open)
+    return KeyTable(look, place, frame[order], hashes[order], open, of_import)
 
 
 def compared(fields: Sequence[Field], parts: Sequence[pl.Series]) -> pl.Series:

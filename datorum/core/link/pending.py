@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
-from datorum.core.link.keys import ROW_OF
+from datorum.core.link.keys import OF_IMPORT, ROW_OF
 from datorum.core.model import Change, Field, FieldType, RecordType
 
 _ROW, _AS = "record of row", "as"
 
 
-def said_of_row(text: str) -> dict[str, Any]:
+def said_of_row(text: str, item_of: Callable[[int, int], int]) -> dict[str, Any]:
     """What stands in the place of a record that is not there yet, of a reference's value that says a row and, where the
-    site takes no id, what it takes."""
-    _, number, *shown = text.split(ROW_OF)
-    return {_ROW: int(number), **({_AS: shown[0]} if shown else {})}
+    site takes no id, what it takes. ``item_of``: of an import and a row of it the item of the plan that stands for the
+    record which it is to bring."""
+    _, row, *shown = text.split(ROW_OF)
+    number, _, of_import = row.partition(OF_IMPORT)
+    item = item_of(int(of_import), int(number)) if of_import else int(number)
+    return {_ROW: item, **({_AS: shown[0]} if shown else {})}
 
 
 def row_meant(value: Any) -> int | None:

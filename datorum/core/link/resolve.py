@@ -56,7 +56,7 @@ class LinkTarget:
             text = Field(path=field.path, title=field.title, required=field.required, nullable=field.nullable,
                          in_list=field.in_list, list_optional=field.list_optional)  # fmt: skip
             return field.model_copy(update={"items": text}) if self.many else text
-        if len(self.keys) != 1 or not self.rule.by:
+        if len(self.keys) != 1 or not self.rule.keyed:
             return field
         key = self.keys[0].model_copy(update={"path": field.path, "title": field.title, "unique": False,
                                               "required": False, "read_only": False, "in_list": None})  # fmt: skip

@@ -12,14 +12,17 @@ BETWEEN_PARTS = "\x1f"
 """What stands between the parts of a key of several fields."""
 OWN_KEY = "its key"
 """Stands for the key by which a record was looked for among the columns that feed it where it is made."""
+COLUMN = "\x1d"
+"""What the path of a key begins with that is no field of the other record, but a column of the sheet that brings it."""
 LookedIn = Literal["site", "sheet", "imports"]
 
 
 class LinkRule(BaseModel, frozen=True, extra="forbid"):
     """``by``: the fields of the other record by which it is looked for, each with a column; none: by what the site
-    itself takes, its id. ``parted_by``: what stands between the keys of those above it and its own, where it is looked
-    for by its path from the top of a tree. ``look``: where, in this order: on the site, in this sheet, among what other
-    imports bring.
+    itself takes, its id. ``column``: in the place of these what stands in a column of the sheet that brings it, such as
+    the number that it had before; the site does not know of that, and it is not looked for there. ``parted_by``: what
+    stands between the keys of those above it and its own, where it is looked for by its path from the top of a tree.
+    ``look``: where, in this order: on the site, in this sheet, among what other imports bring.
 
     ``missing``: where it is found nowhere, the record is held, the field is left blank, it means the record with the
     id ``fixed``, or one is made, with what ``made`` feeds beside its key, once however many rows name it, those above
@@ -28,6 +31,7 @@ class LinkRule(BaseModel, frozen=True, extra="forbid"):
     """
 
     by: tuple[str, ...] = ()
+    column: str = ""
     parted_by: str = ""
     look: tuple[LookedIn, ...] = Field(default_factory=lambda: ("site", "sheet", "imports"))
     missing: Literal["hold", "blank", "fixed", "make"] = "hold"
@@ -35,14 +39,30 @@ class LinkRule(BaseModel, frozen=True, extra="forbid"):
     made: dict[str, FieldMapping] = Field(default_factory=dict)
     several: Literal["hold", "newest", "oldest", "active"] = "hold"
 
+    @classmethod
+    def by_key(cls, key: str) -> LinkRule:
+        """A rule that looks by a field of the other record or, where the key begins so, by a column of its sheet."""
+        return cls(column=key.removeprefix(COLUMN)) if key.startswith(COLUMN) else cls(by=(key,))
+
+    @property
+    def looked_in(self) -> tuple[LookedIn, ...]:
+        """Where it is looked for: on the site only by what that knows."""
+        return tuple(place for place in self.look if place != "site" or not self.column)
+
+    @property
+    def keyed(self) -> bool:
+        """Whether it is looked for by anything but what the site itself takes."""
+        return bool(self.by or self.column)
+
     def sentence(self) -> str:
         """How it finds a record, in words."""
-        by = " and ".join(self.by) or "the id that the site gives"
+        column = f"what stands in {self.column} where it comes from" if self.column else ""
+        by = column or " and ".join(self.by) or "the id that the site gives"
         path = f", as a path parted by “{self.parted_by.strip()}”" if self.parted_by else ""
         places = {"site": "on the site", "sheet": "in this sheet", "imports": "among what other imports bring"}
         missing = {"hold": "held", "blank": "left blank", "fixed": f"the record {self.fixed}", "make": "made"}
         several = {"hold": "held", "newest": "the newest", "oldest": "the oldest", "active": "the active one"}
-        where = ", then ".join(places[place] for place in self.look)
+        where = ", then ".join(places[place] for place in self.looked_in)
         return (
             f"found by {by}{path}, {where}; found nowhere: {missing[self.missing]}; "
             f"found several times: {several[self.several]}"
@@ -52,6 +72,12 @@ class LinkRule(BaseModel, frozen=True, extra="forbid"):
         """The columns that feed what is made where none is found."""
         feeds = self.made.values() if self.missing == "make" else ()
         return set().union(*(fed.seen_columns() for fed in feeds)) - {OWN_KEY}
+
+    @model_validator(mode="after")
+    def _by_one_or_the_other(self) -> LinkRule:
+        if self.column and (self.by or self.parted_by):
+            raise ValueError("a record is looked for by its fields, or by a column of its sheet, not by both")
+        return self
 
     @model_validator(mode="before")
     @classmethod

@@ -26,13 +26,16 @@ class Action(StrEnum):
     FOLLOW_UP = "follow up"
     """Something is done for it that changes none of its fields."""
 
+    AWAITED = "awaited"
+    """It stands for a record that another import is to bring first."""
+
     @property
     def sends(self) -> bool:
         """Whether anything is sent for it."""
         return self in (Action.CREATE, Action.UPDATE, Action.DELETE, Action.FOLLOW_UP)
 
 
-OF_RECORDS = tuple(action for action in Action if action is not Action.FOLLOW_UP)
+OF_RECORDS = tuple(action for action in Action if action not in (Action.FOLLOW_UP, Action.AWAITED))
 """What may become of the records of a sheet."""
 
 

@@ -140,6 +140,9 @@ class FormulaRule(BaseModel, frozen=True):
         return f"rule {self.number}"
 
 
+_TELL_APART = (FieldType.TEXT, FieldType.INTEGER, FieldType.DATE_TIME)
+
+
 class RecordType(_Described, frozen=True):
     """One kind of record that a site keeps, say *customers*."""
 
@@ -191,11 +194,11 @@ class RecordType(_Described, frozen=True):
 
     @property
     def possible_keys(self) -> tuple[str, ...]:
-        """Paths of the fields that may be the match key: those that the site keeps unique, then any other text or whole
-        number that stands once in a record. Not every site says what it keeps unique."""
+        """Paths of the fields that may be the match key: those that the site keeps unique, then any other text, whole
+        number or moment that stands once in a record. Not every site says what it keeps unique."""
         others = (
             field.path
             for field in self.writable
-            if field.type in (FieldType.TEXT, FieldType.INTEGER) and not (field.unique or field.enum or field.in_list)
+            if field.type in _TELL_APART and not (field.unique or field.enum or field.in_list)
         )
         return (*self.key_candidates, *others)

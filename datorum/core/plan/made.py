@@ -13,6 +13,7 @@ from datorum.core.check.making import Maker
 from datorum.core.link import KeyTable, LinkTarget, key_table, row_meant
 from datorum.core.link.keys import ROW_OF
 from datorum.core.model import Action, Change, PlanRow
+from datorum.core.plan.awaited import Awaited
 from datorum.core.plan.plan import meant
 from datorum.core.typed import as_json, typed
 
@@ -38,8 +39,9 @@ class Made(NamedTuple):
         return [row for row in self.rows if row.item in wanted]
 
 
-def made_for(makers: Iterable[Maker]) -> Made:
-    """What is made for links, each record once however many of them mean it."""
+def made_for(makers: Iterable[Maker], awaited: Awaited) -> Made:
+    """What is made for links, each record once however many of them mean it; some of it may stand below what is
+    ``awaited`` of other imports."""
     numbers: dict[tuple[str, str], int] = {}
     rows: list[PlanRow] = []
     tables: dict[str, KeyTable] = {}
@@ -55,7 +57,7 @@ def made_for(makers: Iterable[Maker]) -> Made:
                 numbers[to, one["key"]] = -len(numbers) - 1
                 above = numbers.get((to, one["above"] or ""))
                 has = {path: column[at] for path, column in values.items()}
-                rows.append(_row(maker, one, has, numbers[to, one["key"]], above))
+                rows.append(_row(maker, one, has, numbers[to, one["key"]], above, awaited))
         references = [f"{ROW_OF}{numbers[to, key]}" for key in told["key"]]
         if shown:
             takes = told[f"field {shown}"] if f"field {shown}" in told.columns else told["key"]
@@ -64,7 +66,9 @@ def made_for(makers: Iterable[Maker]) -> Made:
     return Made(rows, tables)
 
 
-def _row(maker: Maker, one: dict[str, str | None], has: dict[str, Any], number: int, above: int | None) -> PlanRow:
+def _row(
+    maker: Maker, one: dict[str, str | None], has: dict[str, Any], number: int, above: int | None, awaited: Awaited
+) -> PlanRow:
     making = maker.making
     changes = {}
     for path, value in has.items():
@@ -73,6 +77,6 @@ def _row(maker: Maker, one: dict[str, str | None], has: dict[str, Any], number: 
             changes[path] = Change(after=value)
     over = f"{ROW_OF}{above}" if above is not None else one["known"]
     if making.above and over is not None:
-        changes[making.above] = Change(after=meant(making.record_type.field(making.above), over))
+        changes[making.above] = Change(after=meant(making.record_type.field(making.above), over, awaited))
     key = one[f"field {maker.target.keys[0].path}"]
     return PlanRow(item=number, action=Action.CREATE, key=key, changes=changes, record_type=maker.target.to)

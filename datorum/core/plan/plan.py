@@ -17,6 +17,7 @@ from datorum.core.json_text import dumps, loads
 from datorum.core.link import as_id, said_of_row, with_record
 from datorum.core.link.keys import ROW_OF, compared, together
 from datorum.core.model import Action, Field, Mapping, Policy, RecordType
+from datorum.core.plan.awaited import Awaited, Brought
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, before, sent_paths
 from datorum.core.records.values import json_by_record
 from datorum.core.steps.landing import Landed
@@ -43,8 +44,8 @@ class Planner:
     """Decides what happens to each record, some at a time.
 
     ``links`` are the paths whose values are references. ``known``: of rows of the sheet that have a record on the site
-    its id. Raises NotReady where the mapping has no match key, InvalidMapping where the policy names a key that nothing
-    feeds.
+    its id; ``awaited``: what other imports are to bring first. Raises NotReady where the mapping has no match key,
+    InvalidMapping where the policy names a key that nothing feeds.
     """
 
     def __init__(self, record_type: RecordType, mapping: Mapping, policy: Policy, links: Collection[str] = ()) -> None:
@@ -65,6 +66,7 @@ class Planner:
         self._policy = policy
         self._links = frozenset(links)
         self.known: AnyMapping[int, str] = {}
+        self.awaited = Awaited()
 
     def keys(self, landed: AnyMapping[str, Landed]) -> list[pl.Series]:
         """What records are compared by, a series for each way of finding them."""
@@ -179,7 +181,8 @@ class Planner:
 
     def _meant(self, field: Field, landed: Landed) -> list[Any]:
         """Of each distinct value of a link the ids of the records that it means, or the rows that will have them."""
-        return [self._known(field, meant(field, value)) for value in landed.distinct.values.to_list()]
+        values = landed.distinct.values.to_list()
+        return [self._known(field, meant(field, value, self.awaited)) for value in values]
 
     def _known(self, field: Field, value: Any) -> Any:
         """A value with the id of the record that it means, where that of the row is on the site."""
@@ -223,13 +226,15 @@ def _combined(field: Field, how: str, was: str, landed: str | None) -> str | Non
     return dumps([item for item in there if not has(given, item)])
 
 
-def meant(field: Field, value: str | list[str] | None) -> Any:
-    """The id that a reference landed as, as its field takes it, or the row that will have one."""
+def meant(field: Field, value: str | list[str] | None, awaited: Awaited) -> Any:
+    """The id that a reference landed as, as its field takes it, or the item of the plan that will have one."""
     if value is None:
         return None
     if isinstance(value, list):
-        return [meant(field, item) for item in value]
-    return said_of_row(value) if ROW_OF in value else as_id(field, value)
+        return [meant(field, item, awaited) for item in value]
+    if ROW_OF not in value:
+        return as_id(field, value)
+    return said_of_row(value, lambda of_import, row: awaited.item(Brought(of_import, row)))
 
 
 class ChangedFields:

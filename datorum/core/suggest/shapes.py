@@ -9,6 +9,7 @@ from typing import NamedTuple
 import polars as pl
 
 from datorum.core.model import FieldMapping, FieldType, LinkRule, Mapping, RecordType
+from datorum.core.model.link_rule import COLUMN
 from datorum.core.patterns import UnusablePattern, pattern
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
@@ -103,13 +104,13 @@ def suggest_records(
         keys |= by
     keys |= _keys_by_values(record_type, grains if tree is None else tree.grains, fields, links, keys)
     records = grains.records if tree is None else tree.grains.records
-    own_keys = likeliest_keys(record_type, fed, lambda name: _differ(values_of(records, name)))
+    own_keys = likeliest_keys(record_type, fed, lambda names: _differ_together(records, names))
     refused = [name for name in own_columns(records) if chosen and any(chosen.was_refused(key.path, (name,))
                                                                        for key in paths)]  # fmt: skip
     free = [name for name in own_columns(records) if name not in refused]
     by_path = links_by_path(record_type, records, fields, paths, free)
     fields |= by_path.fields
-    rules = {path: LinkRule(by=(one,)) for path, one in keys.items()} | by_path.rules
+    rules = {path: LinkRule.by_key(one) for path, one in keys.items()} | by_path.rules
     mapping = Mapping.model_validate({
         "fields": {field.path: fields[field.path] for field in record_type.writable if field.path in fields},
         "shape": tuple(one.shape for one in shapes),
@@ -147,6 +148,12 @@ def _differ(values: pl.Series) -> float:
     return there.n_unique() / len(there) if len(there) else 0.0
 
 
+def _differ_together(frame: pl.DataFrame, names: tuple[str, ...]) -> float:
+    """How many values some columns have together for each row that has all of them, 0 to 1."""
+    there = pl.DataFrame({name: values_of(frame, name) for name in names}).drop_nulls()
+    return there.n_unique() / there.height if there.height else 0.0
+
+
 def suggest_feeds(
     record_type: RecordType, grains: Grains, links: tuple[LinkKey, ...] = (), chosen: Chosen | None = None,
     held: Held | None = None,
@@ -165,7 +172,7 @@ def suggest_feeds(
         keys |= by
     keys |= _keys_by_values(record_type, grains, fields, links, keys)
     by_path = links_by_path(record_type, grains.records, fields, paths, own_columns(grains.records))
-    rules = {path: LinkRule(by=(one,)) for path, one in keys.items()} | by_path.rules
+    rules = {path: LinkRule.by_key(one) for path, one in keys.items()} | by_path.rules
     return Mapping.model_validate({"fields": fields | by_path.fields, "links": rules})
 
 
@@ -295,7 +302,10 @@ def _pointed(
         if given and shaped.records[given].null_count() <= _FEW * shaped.records.height:
             shape, by = shape.model_copy(update={"given": given}), by | {pointing: keys[0]}
         elif isinstance(shape, Tree):
-            by = by | {pointing: next((path for path, feed in fed.items() if feed.columns == (shape.name,)), "name")}
+            named = (path for path, feed in fed.items() if feed.columns == (shape.name,))
+            # What names the one above may be what the sheet alone has of it.
+            usual = f"{COLUMN}{shape.key}" if shape.way == "parent" else "name"
+            by = by | {pointing: next(named, usual)}
         else:
             continue
         why = "it is the one above in the tree" if isinstance(shape, Tree) else "it is the original of the translation"

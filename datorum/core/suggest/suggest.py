@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from collections.abc import Mapping as AnyMapping
-from itertools import groupby
+from itertools import combinations, groupby
 
 import polars as pl
 
@@ -99,28 +99,57 @@ def suggest(
     in_order = {
         path: fields[path] for path in by_path if path in fields and not chosen.was_refused(path, fields[path].columns)
     }
-    keys = likeliest_keys(record_type, fields, lambda name: profiles[name].unique)
+    keys = likeliest_keys(record_type, fields, lambda names: _differ_in(names, frame, profiles))
     return Mapping(fields=in_order, match_key=next(iter(keys), None), key_with=keys[1:])
 
 
 def likeliest_keys(
-    record_type: RecordType, fields: AnyMapping[str, FieldMapping], unique: Callable[[str], float]
+    record_type: RecordType, fields: AnyMapping[str, FieldMapping], unique: Callable[[tuple[str, ...]], float]
 ) -> tuple[str, ...]:
     """A fed field that the site keeps unique, an e-mail first, or several that it keeps so together; else, of a site
-    that does not say, one by the name of a usual key whose column has no value twice. ``unique``: how many values a
-    column has for each row that has one, 0 to 1."""
+    that does not say, one by the name of a usual key whose column has no value twice, or a moment with whatever it
+    takes beside it to tell rows apart. ``unique``: how many values columns have together for each row that has any, 0
+    to 1."""
     keys = [path for path in record_type.key_candidates if path in fields]
     if keys:
         return (min(keys, key=lambda path: record_type.field(path).format != "email"),)
     together = [group for group in record_type.unique_together if fields.keys() >= set(group)]
     if together:
         return min(together, key=len)
+    columns = {path: fed.columns[0] for path, fed in fields.items() if len(fed.columns) == 1}
     for name in _USUAL_KEYS:
         for path in record_type.possible_keys:
-            columns = fields[path].columns if path in fields else ()
-            if tokens(path) == (name,) and len(columns) == 1 and unique(columns[0]) > _ALL_DIFFER:
+            if tokens(path) == (name,) and path in columns and unique((columns[path],)) > _ALL_DIFFER:
                 return (path,)
+    moments = [path for path in record_type.possible_keys if path in columns and _is_moment(record_type.field(path))]
+    beside = [path for path in record_type.possible_keys if path in columns and _names_it(record_type.field(path))]
+    for moment in moments:
+        for others in ((), *((one,) for one in beside), *combinations(beside, 2)):
+            if unique(tuple(columns[path] for path in (moment, *others))) > _ALL_DIFFER:
+                return (moment, *(others or tuple(beside[:1])))
     return ()
+
+
+def _differ_in(names: tuple[str, ...], frame: pl.DataFrame, profiles: AnyMapping[str, ColumnProfile]) -> float:
+    """How many values some columns have together for each row, of which those of one are known of the whole sheet."""
+    if len(names) == 1:
+        return profiles[names[0]].unique
+    rows = frame.select(names).drop_nulls()
+    return rows.n_unique() / rows.height if rows.height else 0.0
+
+
+def _is_moment(field: Field) -> bool:
+    return field.type is FieldType.DATE_TIME
+
+
+def _names_it(field: Field) -> bool:
+    """Whether a field may tell records of the same moment apart: who or what it was, in few words."""
+    short = field.max_length is None or field.max_length <= _FEW_WORDS
+    return field.type is FieldType.TEXT and not field.enum and short and bool(_NAMING & set(tokens(field.path)))
+
+
+_FEW_WORDS = 320
+_NAMING = {"name", "email", "title", "author", "key", "code", "slug", "sku"}
 
 
 def _join(

@@ -71,10 +71,17 @@ SELECT least(
 SELECT min(wave) FROM plan_item WHERE plan_id = :plan AND run_id = :run AND state IN ('pending', 'sending');
 
 -- record_ids --
--- The records on the site of some items of a plan, where they have one.
+-- The records on the site of some items of a plan, where they have one: those that other imports bring have theirs there.
 SELECT item, record_id FROM plan_item
 WHERE plan_id = :plan AND item = ANY(:items) AND record_id IS NOT NULL
-    AND (state IN ('done', 'none') OR action <> 'create');
+    AND (state IN ('done', 'none') OR action <> 'create')
+UNION ALL
+SELECT a.item, i.record_id FROM awaited a
+JOIN plan_item i ON i.item = a.of_item AND i.plan_id = (
+    SELECT max(id) FROM plan WHERE import_id = a.import_id AND kind = 'main' AND frozen_at IS NOT NULL
+)
+WHERE a.plan_id = :plan AND a.item = ANY(:items) AND i.record_id IS NOT NULL
+    AND (i.state IN ('done', 'none') OR i.action <> 'create') AND i.state <> 'undone';
 
 -- settle --
 -- Keeps what became of some items of a plan, as far as they are a turn's.

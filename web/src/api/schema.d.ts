@@ -4077,13 +4077,19 @@ export interface components {
     }
     /**
      * LinkKeyView
-     * @description A way in which a link can be looked for: the fields of the other record.
+     * @description A way in which a link can be looked for: the fields of the other record, or a column of the sheet that brings
+     *     it.
      */
     LinkKeyView: {
       /** By */
       by: string[]
       /** Title */
       title: string
+      /**
+       * Column
+       * @default
+       */
+      column: string
     }
     /**
      * LinkPlace
@@ -4142,9 +4148,10 @@ export interface components {
     /**
      * LinkRule
      * @description ``by``: the fields of the other record by which it is looked for, each with a column; none: by what the site
-     *     itself takes, its id. ``parted_by``: what stands between the keys of those above it and its own, where it is looked
-     *     for by its path from the top of a tree. ``look``: where, in this order: on the site, in this sheet, among what other
-     *     imports bring.
+     *     itself takes, its id. ``column``: in the place of these what stands in a column of the sheet that brings it, such as
+     *     the number that it had before; the site does not know of that, and it is not looked for there. ``parted_by``: what
+     *     stands between the keys of those above it and its own, where it is looked for by its path from the top of a tree.
+     *     ``look``: where, in this order: on the site, in this sheet, among what other imports bring.
      *
      *     ``missing``: where it is found nowhere, the record is held, the field is left blank, it means the record with the
      *     id ``fixed``, or one is made, with what ``made`` feeds beside its key, once however many rows name it, those above
@@ -4157,6 +4164,11 @@ export interface components {
        * @default []
        */
       by: string[]
+      /**
+       * Column
+       * @default
+       */
+      column: string
       /**
        * Parted By
        * @default

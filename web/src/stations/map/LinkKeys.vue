@@ -10,16 +10,20 @@ const props = defineProps<{
   keys: Schemas['LinkKeyView'][]
   further: Schemas['LinkKeyView'][]
   by: string[]
+  /** In the place of these, a column of the sheet that brings it. */
+  column: string
   columns: string[]
   disabled: boolean
 }>()
-const emit = defineEmits<{ change: [string[]] }>()
+type Way = { by: string[]; column: string }
+const emit = defineEmits<{ change: [Way] }>()
+const written = (by: string[], column = '') => JSON.stringify({ by, column })
+const change = (by: string[]) => emit('change', { by, column: '' })
 const MOST = 4
 const alone = computed(() => props.keys.filter((one) => one.by.length < 2))
 const together = computed(() => props.keys.filter((one) => one.by.length > 1))
 const first = computed(() => [
-  ...alone.value.map((one) => ({ value: JSON.stringify(one.by), text: one.title })),
-  ...together.value.map((one) => ({ value: JSON.stringify(one.by), text: one.title })),
+  ...[...alone.value, ...together.value].map((one) => ({ value: written(one.by, one.column), text: one.title })),
 ])
 /** Beside the first, any field that is not there yet. */
 const others = (at: number) =>
@@ -27,7 +31,7 @@ const others = (at: number) =>
     .filter(({ by: [path] }) => path && (path === props.by[at] || !props.by.includes(path)))
     .map((one) => ({ value: one.by[0]!, text: one.title }))
 const more = computed(() => props.by.length && props.by.length < MOST && others(-1).length > 0)
-const set = (at: number, path: string) => emit('change', props.by.with(at, path))
+const set = (at: number, path: string) => change(props.by.with(at, path))
 const misfit = computed(() => props.by.length > 1 && props.columns.length !== props.by.length)
 </script>
 
@@ -35,7 +39,7 @@ const misfit = computed(() => props.by.length > 1 && props.columns.length !== pr
   <div class="keys">
     <BFormSelect
       size="sm"
-      :model-value="JSON.stringify(by.slice(0, 1))"
+      :model-value="written(by.slice(0, 1), column)"
       :options="first"
       :disabled="disabled"
       aria-label="Found by"
@@ -59,18 +63,13 @@ const misfit = computed(() => props.by.length > 1 && props.columns.length !== pr
           size="sm"
           class="p-0 ms-1"
           :aria-label="`Not by ${others(index + 1).find((one) => one.value === path)?.text ?? path}`"
-          @click="emit('change', by.toSpliced(index + 1, 1))"
+          @click="change(by.toSpliced(index + 1, 1))"
           >×</BButton
         >
       </span>
     </template>
   </div>
-  <BButton
-    v-if="more && !disabled"
-    variant="link"
-    size="sm"
-    class="p-0"
-    @click="emit('change', [...by, others(-1)[0]!.value])"
+  <BButton v-if="more && !disabled" variant="link" size="sm" class="p-0" @click="change([...by, others(-1)[0]!.value])"
     >and by another field</BButton
   >
   <p v-if="misfit" class="mb-1">

@@ -89,12 +89,13 @@ const awaited = computed(() =>
       :keys="link.keys"
       :further="link.further"
       :by="rule.by ?? []"
+      :column="rule.column ?? ''"
       :columns="mapping.fields?.[path]?.columns ?? []"
       :disabled="disabled"
-      @change="set({ by: $event, ...($event.length > 1 ? { parted_by: '' } : {}) })"
+      @change="set({ ...$event, ...($event.by.length > 1 || $event.column ? { parted_by: '' } : {}) })"
     />
 
-    <label v-if="link.in_tree && rule.by.length < 2" class="path">
+    <label v-if="link.in_tree && rule.by.length < 2 && !rule.column" class="path">
       <input
         type="checkbox"
         :checked="rule.parted_by !== ''"

@@ -1,0 +1,68 @@
+"""What a plan awaits of other imports: items that stand for the records which they are to bring."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+from sqlalchemy import func, insert, select
+from sqlalchemy.orm import Session
+
+from datorum.core.model import Action, PlanRow
+from datorum.core.plan.awaited import Brought
+from datorum.store import models, plan_items
+from datorum.store.queries import QUERIES
+
+
+def awaited_rows(store: Session, awaited: Mapping[int, Brought]) -> Iterator[PlanRow]:
+    """The items of a plan that stand for what other imports are to bring, each called as it is there."""
+    by_import: dict[int, list[int]] = {}
+    for one in awaited.values():
+        by_import.setdefault(one.import_id, []).append(one.record)
+    items = {number: store.get_one(models.Import, number) for number in by_import}
+    called = {number: _keys(store, number, records) for number, records in by_import.items()}
+    for item, (import_id, record) in awaited.items():
+        yield PlanRow(
+            item=item, action=Action.AWAITED, key=called[import_id].get(record) or f"row {record:,}",
+            reason=f"to be brought by {items[import_id].name}", record_type=items[import_id].record_type,
+        )  # fmt: skip
+
+
+def _keys(store: Session, import_id: int, records: list[int]) -> dict[int, str | None]:
+    """What some records of an import are called in its latest plan, where it has one."""
+    plan = models.Plan
+    latest = select(func.max(plan.id)).where(
+        plan.import_id == import_id, plan.kind == "main", plan.frozen_at.is_not(None)
+    )
+    number = store.scalar(latest)
+    if number is None:
+        return {}
+    return {item: row.key for item, row in plan_items.rows(store, number, records).items()}
+
+
+def keep_awaited(store: Session, plan_id: int, awaited: Mapping[int, Brought]) -> None:
+    """Keep for which record of which import each item stands."""
+    kept = [{"plan_id": plan_id, "item": item, "import_id": one.import_id, "of_item": one.record}
+            for item, one in awaited.items()]  # fmt: skip
+    if kept:
+        store.execute(insert(models.Awaited), kept)
+
+
+class Lacking(NamedTuple):
+    """An import that a plan awaits, and how many of its records it means that are not on the site by now."""
+
+    name: str
+    records: int
+
+
+def lacking(store: Session, plan_id: int) -> list[Lacking]:
+    """The imports that are still to bring what a plan means."""
+    of = models.Awaited
+    asked = select(of.item, models.Import.name).join(models.Import, models.Import.id == of.import_id)
+    by_item = dict(store.execute(asked.where(of.plan_id == plan_id)).all())
+    if not by_item:
+        return []
+    there = store.execute(QUERIES["record_ids"], {"plan": plan_id, "items": list(by_item)})
+    gone = Counter(by_item[item] for item in by_item.keys() - {item for item, _ in there})
+    return [Lacking(name, count) for name, count in gone.most_common()]

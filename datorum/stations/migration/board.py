@@ -1,0 +1,331 @@
+"""The migration board: imports in layers with how far each is, the links between them, and what is missing."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections import Counter
+from collections.abc import Sequence
+from typing import Literal
+
+from pydantic import BaseModel
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from datorum.core.layers import Layers
+from datorum.core.link import LinkFared
+from datorum.core.suggest.recognise import Guess
+from datorum.stations.check import latest_check
+from datorum.stations.imports import Opened, open_import
+from datorum.stations.migration.drop import guesses_of, undecided
+from datorum.stations.migration.migrations import get_migration, imports_of
+from datorum.stations.migration.order import Between, in_layers, links_between
+from datorum.stations.overview import Overview, overview
+from datorum.store import models
+
+StationName = Literal["read", "map", "check", "rehearse", "run", "verify"]
+STATIONS: tuple[StationName, ...] = ("read", "map", "check", "rehearse", "run", "verify")
+
+
+class StationStand(BaseModel):
+    """How far an import is at one station: the ``share`` of its records that are through, 0 to 1, and that of those
+    that are not and will not be as things stand. ``stale``: why what was done there does not hold any more; ``going``:
+    work on it is under way."""
+
+    station: StationName
+    done: float = 0.0
+    held: float = 0.0
+    stale: str = ""
+    going: bool = False
+    text: str = ""
+
+
+class Card(BaseModel):
+    """One import of a migration. ``records`` are those that its rows make, once they are checked, else its rows."""
+
+    import_id: int
+    name: str
+    record_type: str
+    files: list[str]
+    records: int
+    layer: int
+    held: int
+    create: int
+    update: int
+    stations: list[StationStand]
+    problem: str
+    """Why its work has failed, where it has."""
+
+
+class Line(BaseModel):
+    """A link between two imports, or from one to what no import brings: how many records of the one mean what is
+    ``found`` there or is ``awaited`` of it. ``counted``: it was counted by a check that still holds; ``later``: it is
+    put right by a second pass, since both need each other."""
+
+    import_id: int
+    to_import: int | None
+    path: str
+    title: str
+    to_type: str
+    by: list[str]
+    found: int
+    awaited: int
+    missing: int
+    counted: bool
+    later: bool
+
+
+class Gap(BaseModel):
+    """What the records of an import mean and what is nowhere: so many, of those that mean anything by that field."""
+
+    import_id: int
+    name: str
+    path: str
+    title: str
+    to_type: str
+    missing: int
+    of: int
+    brought: bool
+    """Whether any sheet brings records of that kind."""
+    unread: bool
+
+
+class Undecided(BaseModel):
+    """A sheet of which it is not known what it is."""
+
+    id: int
+    filename: str
+    sheet: str
+    rows: int
+    headers: list[str]
+    guesses: list[Guess]
+
+
+class Board(BaseModel):
+    """All of a migration at a glance."""
+
+    id: int
+    name: str
+    site_id: int
+    site: str
+    held_most: float
+    going_to: str | None
+    stopped: str
+    cards: list[Card]
+    layers: int
+    lines: list[Line]
+    gaps: list[Gap]
+    undecided: list[Undecided]
+    records: int
+    held: int
+    links_found: int
+    links_missing: int
+    create: int
+    update: int
+    seconds_expected: float | None
+    read_at: dt.datetime | None
+    """When what is known of the site was read, the oldest of it."""
+    can_be_silenced: bool
+    sends_mail: bool
+
+
+def board(store: Session, migration_id: int) -> Board:
+    """Raises NotFound."""
+    migration = get_migration(store, migration_id)
+    items = imports_of(store, migration_id)
+    opened = [open_import(store, item.id) for item in items]
+    seen = {item.id: overview(store, item.id) for item in items}
+    fared = {item.id: _fared(store, item.id) for item in items}
+    order = in_layers(opened)
+    lines = _lines(links_between(opened), order, seen, fared)
+    cards = [_card(seen[item.id], order.layer[item.id]) for item in items]
+    gaps = _gaps(opened, seen, fared)
+    expected = [one.rehearse.seconds_expected for one in seen.values() if one.rehearse and not _has_run(one)]
+    return Board(
+        id=migration.id,
+        name=migration.name,
+        site_id=migration.site_id,
+        site=migration.site.name,
+        held_most=migration.held_most,
+        going_to=migration.going_to,
+        stopped=migration.stopped,
+        cards=sorted(cards, key=lambda one: (one.layer, one.import_id)),
+        layers=len(order.rows) if items else 0,
+        lines=lines,
+        gaps=gaps,
+        undecided=[
+            Undecided(
+                id=one.id, filename=one.sheet.original.filename, sheet=one.sheet.dialect.get("sheet") or "",
+                rows=one.sheet.rows, headers=one.sheet.headers, guesses=guesses_of(one),
+            )
+            for one in undecided(store, migration_id)
+        ],
+        records=sum(one.records for one in cards),
+        held=sum(one.held for one in cards),
+        links_found=sum(part.count for one in fared.values() for link in one for part in link.found),
+        links_missing=sum(link.missing for one in fared.values() for link in one),
+        create=sum(one.create for one in cards),
+        update=sum(one.update for one in cards),
+        seconds_expected=sum(one or 0.0 for one in expected) if any(expected) else None,
+        read_at=_oldest(store, migration.site_id, [item.record_type for item in items]),
+        can_be_silenced=all(one.site_can_be_silenced for one in seen.values()),
+        sends_mail=any(one.policy.send_mail or any(one.policy.mails.values()) for one in seen.values()),
+    )  # fmt: skip
+
+
+def _oldest(store: Session, site_id: int, names: Sequence[str]) -> dt.datetime | None:
+    of = models.Snapshot
+    asked = select(of.as_of).where(of.site_id == site_id, of.record_type.in_(names), of.as_of.is_not(None))
+    return store.scalar(asked.order_by(of.as_of).limit(1))
+
+
+def _fared(store: Session, import_id: int) -> list[LinkFared]:
+    """How the references of an import fared at its last check."""
+    result = latest_check(store, import_id)
+    return [LinkFared.model_validate(one) for one in result.links] if result is not None else []
+
+
+def _lines(
+    between: Sequence[Between], order: Layers, seen: dict[int, Overview], fared: dict[int, list[LinkFared]]
+) -> list[Line]:
+    found = []
+    for link in between:
+        known = next((one for one in fared[link.import_id] if one.path == link.path), None)
+        check = seen[link.import_id].check
+        counted = known is not None and check is not None and not check.stale
+        for to in link.to or (None,):
+            places = [one for one in known.found if one.of_import == to] if known else []
+            found.append(
+                Line(
+                    import_id=link.import_id, to_import=to, path=link.path, title=link.title, to_type=link.to_type,
+                    by=list(link.by),
+                    found=sum(one.count for one in places if not one.awaited),
+                    awaited=sum(one.count for one in places if one.awaited),
+                    missing=known.missing if known is not None and to == (link.to or (None,))[0] else 0,
+                    counted=counted, later=to is not None and (link.import_id, to) in order.later,
+                )
+            )  # fmt: skip
+    return found
+
+
+def _gaps(opened: Sequence[Opened], seen: dict[int, Overview], fared: dict[int, list[LinkFared]]) -> list[Gap]:
+    brings = {one.item.record_type for one in opened}
+    gaps = []
+    for one in opened:
+        for link in fared[one.item.id]:
+            lost = link.missing + link.unread
+            if not lost:
+                continue
+            others = sum(part.count for part in link.found) + link.several + link.settled
+            gaps.append(
+                Gap(
+                    import_id=one.item.id, name=one.item.name, path=link.path,
+                    title=one.titles.get(link.path, link.path), to_type=link.to, missing=lost, of=lost + others,
+                    brought=link.to in brings, unread=link.unread > 0,
+                )
+            )  # fmt: skip
+    return sorted(gaps, key=lambda gap: -gap.missing)
+
+
+def _has_run(one: Overview) -> bool:
+    return one.run is not None and one.run.kind == "main"
+
+
+def _card(now: Overview, layer: int) -> Card:
+    check, plan = now.check, now.rehearse
+    counts = Counter(plan.counts if plan else {})
+    records = check.rows if check else now.sheet.rows
+    failed = [part.error for part in (now.checking, plan, now.run, now.verify) if part is not None and part.error]
+    return Card(
+        import_id=now.id,
+        name=now.name,
+        record_type=now.record_type,
+        files=[now.sheet.filename, *(one.filename for one in now.beside)],
+        records=records - (check.left_out if check else 0),
+        layer=layer,
+        held=counts["held"] if plan and plan.state == "ready" else check.held if check else 0,
+        create=counts["create"],
+        update=counts["update"],
+        stations=_stations(now),
+        problem=failed[0] if failed else "",
+    )
+
+
+def _stations(now: Overview) -> list[StationStand]:
+    return [
+        StationStand(station="read", done=1.0, text=f"{now.sheet.rows:,} rows"),
+        _mapped(now), _checked(now), _rehearsed(now), _run(now), _verified(now),
+    ]  # fmt: skip
+
+
+def _mapped(now: Overview) -> StationStand:
+    lacking, unplaced = len(now.map.required_unfed), len(now.map.unplaced)
+    used = now.sheet.columns - unplaced
+    done = used / now.sheet.columns if now.sheet.columns else 0.0
+    text = f"{now.map.fed} fields fed"
+    if lacking:
+        text += f", {lacking} required {'one' if lacking == 1 else 'ones'} not"
+    if unplaced:
+        text += f"; {unplaced} column{'' if unplaced == 1 else 's'} nowhere"
+    no_key = not now.map.match_key
+    return StationStand(
+        station="map", done=done if not lacking and not no_key else min(done, 0.9), held=0.1 * bool(lacking or no_key),
+        text=text + (", and no match key" if no_key else ""),
+    )  # fmt: skip
+
+
+def _checked(now: Overview) -> StationStand:
+    check = now.check
+    if now.checking is not None and now.checking.state != "failed":
+        done = now.checking.done / now.checking.total if now.checking.total else 0.0
+        return StationStand(station="check", done=done, going=True, text="being checked")
+    if check is None:
+        return StationStand(station="check", text="not checked")
+    total = max(check.rows - check.left_out, 1)
+    return StationStand(station="check", done=check.ready / total, held=check.held / total, stale=check.stale,
+                        text=f"{check.ready:,} ready, {check.held:,} held")  # fmt: skip
+
+
+def _rehearsed(now: Overview) -> StationStand:
+    plan = now.rehearse
+    if plan is None:
+        return StationStand(station="rehearse", text="not rehearsed")
+    if plan.state != "ready":
+        share = plan.records_read / plan.records_on_site if plan.records_on_site else 0.0
+        return StationStand(station="rehearse", done=min(share, 1.0) if plan.state == "reading" else 0.0,
+                            going=plan.state == "reading", text=plan.error or "the site is read")  # fmt: skip
+    goes = sum(plan.counts.get(one, 0) for one in ("create", "update", "unchanged", "delete"))
+    held = plan.counts.get("held", 0)
+    total = max(goes + held, 1)
+    settled = _has_run(now)
+    return StationStand(
+        station="rehearse", done=goes / total, held=held / total, stale="" if settled else plan.stale,
+        text=f"{plan.counts.get('create', 0):,} to create, {plan.counts.get('update', 0):,} to update, {held:,} held",
+    )  # fmt: skip
+
+
+def _run(now: Overview) -> StationStand:
+    run = now.run
+    if run is None:
+        nothing = now.rehearse is not None and now.rehearse.state == "ready" and not now.rehearse.to_send
+        return StationStand(station="run", done=float(nothing), text="nothing to send" if nothing else "not run")
+    total = max(run.total, 1)
+    going = run.state in ("waiting", "running")
+    text = f"{run.done:,} of {run.total:,} sent" + (f", {run.failed:,} refused" if run.failed else "")
+    if run.kind == "undo":
+        return StationStand(station="run", text="taken back", going=going)
+    share = run.done / total * (0.5 if run.kind == "pilot" and run.left else 1.0)
+    return StationStand(station="run", done=share, held=run.failed / total, going=going, text=text)
+
+
+def _verified(now: Overview) -> StationStand:
+    proof = now.verify
+    if proof is None:
+        return StationStand(station="verify", text="not verified")
+    if proof.state != "done":
+        share = proof.records_read / proof.records_on_site if proof.records_on_site else 0.0
+        return StationStand(station="verify", done=min(share, 1.0) if proof.state == "reading" else 0.0,
+                            going=proof.state == "reading", text=proof.error or "the site is read back")  # fmt: skip
+    compared = max(proof.fields_compared, 1)
+    wrong = min(proof.mismatches / compared, 1.0)
+    return StationStand(station="verify", done=1.0 - wrong, held=wrong,
+                        text=f"{proof.compared:,} records, {proof.mismatches:,} fields differ")  # fmt: skip
