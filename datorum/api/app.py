@@ -21,6 +21,7 @@ from datorum.api import (
     events,
     imports,
     mapping,
+    migrations,
     readings,
     rows,
     runs,
@@ -46,8 +47,8 @@ _ERRORS: tuple[int | str, ...] = ("4XX", 502, 503, 507)
 
 
 _PARTS = (
-    session, sites, sources, snapshots, imports, readings, mapping, shape, rows, runs, verifications, afterwards,
-    events, audit,
+    session, sites, sources, snapshots, migrations, imports, readings, mapping, shape, rows, runs, verifications,
+    afterwards, events, audit,
 )  # fmt: skip
 """What requests are about, each with its router."""
 

@@ -20,6 +20,7 @@ from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
 from datorum.stations import undo as undoing
 from datorum.stations import verify as verifying
+from datorum.stations.migration import walk
 from datorum.stations.work import to_do
 from datorum.store.audit import seal_new
 from datorum.store.database import database_url, is_away, session
@@ -128,6 +129,7 @@ async def _work() -> None:
     async with app.open_async():
         rescuing = asyncio.create_task(_rescue(app, beat))
         joining = asyncio.create_task(_take_part())
+        walking = asyncio.create_task(_take_further(app))
         try:
             await app.run_worker_async(
                 concurrency=4,
@@ -139,6 +141,7 @@ async def _work() -> None:
             )
         finally:
             rescuing.cancel()
+            walking.cancel()
             joining.cancel()
             with contextlib.suppress(asyncio.CancelledError):
                 await joining
@@ -164,6 +167,31 @@ async def _take_part() -> None:
         for task in parts.values():
             task.cancel()
         await asyncio.gather(*parts.values(), return_exceptions=True)
+
+
+async def _take_further(app: procrastinate.App) -> None:
+    """Take every migration further that somebody wants to be taken, whichever worker comes first to each step."""
+    while True:
+        try:
+            for number in await asyncio.to_thread(_migrations_under_way):
+                for one in await walk.go_on(number):
+                    await _defer(app, one.kind, one.subject)
+        except Exception as error:
+            if not _is_away(error):
+                log.exception("no migration can be taken further just now")
+        await asyncio.sleep(_LOOKS_FOR_RUNS)
+
+
+def _migrations_under_way() -> list[int]:
+    with session() as store:
+        return walk.under_way(store)
+
+
+async def _defer(app: procrastinate.App, kind: str, subject: int) -> None:
+    lock = _lock(kind, subject)
+    with contextlib.suppress(AlreadyEnqueued):
+        waiting = app.configure_task(_TASK, lock=lock, queueing_lock=lock)
+        await waiting.defer_async(kind=kind, subject=subject)
 
 
 async def _part(run_id: int) -> None:
@@ -202,6 +230,4 @@ async def _put_back(app: procrastinate.App) -> None:
         lock = _lock(kind, subject)
         jobs = await app.job_manager.list_jobs_async(lock=lock)
         if not any(job.status in ("todo", "doing") for job in jobs):
-            with contextlib.suppress(AlreadyEnqueued):
-                waiting = app.configure_task(_TASK, lock=lock, queueing_lock=lock)
-                await waiting.defer_async(kind=kind, subject=subject)
+            await _defer(app, kind, subject)

@@ -216,8 +216,8 @@ class Migration(Base):
     """Several imports to one site, in the order that their links demand. ``held_most``: how much of a sheet may be
     held, refused or differ, in per cent, for the imports to go on one after the other.
 
-    ``going_to``: the station to which somebody has all of them taken; ``agreed``: what was not in order before their
-    runs, and agreed to by name; ``stopped``: why it went no further."""
+    ``going_to``: to what somebody has all of them taken, since ``going_since``; ``agreed``: what was not in order
+    before their runs, and agreed to by name; ``stopped``: why it went no further."""
 
     __tablename__ = "migration"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -226,6 +226,7 @@ class Migration(Base):
     held_most: Mapped[float] = mapped_column(default=2.0, server_default="2")
     going_to: Mapped[str | None]
     going_by: Mapped[str] = mapped_column(default="", server_default="")
+    going_since: Mapped[dt.datetime | None]
     agreed: Mapped[list[Any]] = mapped_column(default=list, server_default=text("'[]'"))
     stopped: Mapped[str] = mapped_column(default="", server_default="")
     created_by: Mapped[str]

@@ -81,7 +81,9 @@ def splits(fields: list[Field], profiles: Mapping[str, ColumnProfile]) -> Iterat
 
 def names_a_person(field: Field) -> str | None:
     """Whether a text field is the ``name`` of a person, or its ``given`` or ``family`` part; None where it is not."""
-    concepts = set(tokens(field.path)) - _BLANKS - {"author"}
+    said = set(tokens(field.path)) - _BLANKS
+    # Of who wrote something, the name says who.
+    concepts = {"name"} if said == {"author"} else said - {"author"}
     return (
         next(iter(concepts)) if field.type is FieldType.TEXT and concepts in ({"name"}, {"given"}, {"family"}) else None
     )

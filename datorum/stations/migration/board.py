@@ -5,7 +5,8 @@ from __future__ import annotations
 import datetime as dt
 from collections import Counter
 from collections.abc import Sequence
-from typing import Literal
+from functools import partial
+from typing import Literal, NamedTuple
 
 from pydantic import BaseModel
 from sqlalchemy import select
@@ -15,11 +16,12 @@ from datorum.core.layers import Layers
 from datorum.core.link import LinkFared
 from datorum.core.suggest.recognise import Guess
 from datorum.stations.check import latest_check
-from datorum.stations.imports import Opened, open_import
+from datorum.stations.imports import open_import
 from datorum.stations.migration.drop import guesses_of, undecided
 from datorum.stations.migration.migrations import get_migration, imports_of
-from datorum.stations.migration.order import Between, in_layers, links_between
+from datorum.stations.migration.order import Between, Linked, in_layers, linked, links_between
 from datorum.stations.overview import Overview, overview
+from datorum.stations.remembered import Remembered, state_of
 from datorum.store import models
 
 StationName = Literal["read", "map", "check", "rehearse", "run", "verify"]
@@ -128,17 +130,36 @@ class Board(BaseModel):
     sends_mail: bool
 
 
+class _Known(NamedTuple):
+    """What is known of an import but for how far it is: its links, the titles of its fields, and how the references
+    fared at its last check."""
+
+    linked: Linked
+    fared: list[LinkFared]
+
+
+_KNOWN: Remembered[_Known] = Remembered(512)
+
+
+def _known(store: Session, import_id: int) -> _Known:
+    result = latest_check(store, import_id)
+    fared = [LinkFared.model_validate(one) for one in result.links] if result is not None else []
+    return _Known(linked(open_import(store, import_id)), fared)
+
+
 def board(store: Session, migration_id: int) -> Board:
     """Raises NotFound."""
     migration = get_migration(store, migration_id)
     items = imports_of(store, migration_id)
-    opened = [open_import(store, item.id) for item in items]
+    known = {item.id: _KNOWN.get(item.id, state_of(store, item.id, figures=False), partial(_known, store, item.id))
+             for item in items}  # fmt: skip
     seen = {item.id: overview(store, item.id) for item in items}
-    fared = {item.id: _fared(store, item.id) for item in items}
-    order = in_layers(opened)
-    lines = _lines(links_between(opened), order, seen, fared)
+    fared = {number: one.fared for number, one in known.items()}
+    between = links_between([one.linked for one in known.values()])
+    order = in_layers(between, known)
+    lines = _lines(between, order, seen, fared)
     cards = [_card(seen[item.id], order.layer[item.id]) for item in items]
-    gaps = _gaps(opened, seen, fared)
+    gaps = _gaps(seen, known)
     expected = [one.rehearse.seconds_expected for one in seen.values() if one.rehearse and not _has_run(one)]
     return Board(
         id=migration.id,
@@ -178,48 +199,43 @@ def _oldest(store: Session, site_id: int, names: Sequence[str]) -> dt.datetime |
     return store.scalar(asked.order_by(of.as_of).limit(1))
 
 
-def _fared(store: Session, import_id: int) -> list[LinkFared]:
-    """How the references of an import fared at its last check."""
-    result = latest_check(store, import_id)
-    return [LinkFared.model_validate(one) for one in result.links] if result is not None else []
-
-
 def _lines(
     between: Sequence[Between], order: Layers, seen: dict[int, Overview], fared: dict[int, list[LinkFared]]
 ) -> list[Line]:
     found = []
-    for link in between:
-        known = next((one for one in fared[link.import_id] if one.path == link.path), None)
-        check = seen[link.import_id].check
+    for one in between:
+        link, others = one.link, one.to or (None,)
+        known = next((fared_so for fared_so in fared[one.import_id] if fared_so.path == link.path), None)
+        check = seen[one.import_id].check
         counted = known is not None and check is not None and not check.stale
-        for to in link.to or (None,):
-            places = [one for one in known.found if one.of_import == to] if known else []
+        for to in others:
+            places = [place for place in known.found if place.of_import == to] if known else []
             found.append(
                 Line(
-                    import_id=link.import_id, to_import=to, path=link.path, title=link.title, to_type=link.to_type,
+                    import_id=one.import_id, to_import=to, path=link.path, title=one.title, to_type=link.to_type,
                     by=list(link.by),
-                    found=sum(one.count for one in places if not one.awaited),
-                    awaited=sum(one.count for one in places if one.awaited),
-                    missing=known.missing if known is not None and to == (link.to or (None,))[0] else 0,
-                    counted=counted, later=to is not None and (link.import_id, to) in order.later,
+                    found=sum(place.count for place in places if not place.awaited),
+                    awaited=sum(place.count for place in places if place.awaited),
+                    missing=known.missing if known is not None and to == others[0] else 0,
+                    counted=counted, later=to is not None and (one.import_id, to) in order.later,
                 )
             )  # fmt: skip
     return found
 
 
-def _gaps(opened: Sequence[Opened], seen: dict[int, Overview], fared: dict[int, list[LinkFared]]) -> list[Gap]:
-    brings = {one.item.record_type for one in opened}
+def _gaps(seen: dict[int, Overview], known: dict[int, _Known]) -> list[Gap]:
+    brings = {one.record_type for one in seen.values()}
     gaps = []
-    for one in opened:
-        for link in fared[one.item.id]:
+    for number, one in known.items():
+        for link in one.fared:
             lost = link.missing + link.unread
             if not lost:
                 continue
             others = sum(part.count for part in link.found) + link.several + link.settled
             gaps.append(
                 Gap(
-                    import_id=one.item.id, name=one.item.name, path=link.path,
-                    title=one.titles.get(link.path, link.path), to_type=link.to, missing=lost, of=lost + others,
+                    import_id=number, name=seen[number].name, path=link.path,
+                    title=one.linked.titles.get(link.path, link.path), to_type=link.to, missing=lost, of=lost + others,
                     brought=link.to in brings, unread=link.unread > 0,
                 )
             )  # fmt: skip

@@ -370,6 +370,185 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/migrations': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * List Migrations
+     * @description All migrations, those that were begun last first.
+     */
+    get: operations['list_migrations']
+    put?: never
+    /**
+     * Start Migration
+     * @description Begin a migration to a site.
+     */
+    post: operations['start_migration']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/migrations/{migration_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Board
+     * @description The board: the imports in their order, how far each is, the links between them, and what is missing.
+     */
+    get: operations['get_board']
+    put?: never
+    post?: never
+    /**
+     * Remove Migration
+     * @description Let go of a migration. Its imports stay, each by itself.
+     */
+    delete: operations['remove_migration']
+    options?: never
+    head?: never
+    /** Change Migration */
+    patch: operations['change_migration']
+    trace?: never
+  }
+  '/api/migrations/{migration_id}/files': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Drop File
+     * @description Read a file with all of its sheets: those that are recognised begin an import each, the others are to be decided
+     *     on.
+     */
+    post: operations['drop_file']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/migrations/{migration_id}/sheets/{sheet_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Decide
+     * @description Have a sheet be of a kind of record, whatever it was taken for.
+     */
+    put: operations['decide']
+    post?: never
+    /**
+     * Let Go
+     * @description Have a sheet be of the migration no more, with the import that was begun with it.
+     */
+    delete: operations['let_go']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/migrations/{migration_id}/imports/{import_id}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    /**
+     * Add Import
+     * @description Have an import that there is be of the migration.
+     */
+    put: operations['add_import']
+    post?: never
+    /**
+     * Take Out Import
+     * @description Have an import be of the migration no more; it stays by itself.
+     */
+    delete: operations['take_out_import']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/migrations/{migration_id}/preflight': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Open Points
+     * @description What is not in order before the imports run that are rehearsed, each point once with the imports that it is
+     *     of.
+     */
+    get: operations['get_open_points']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/migrations/{migration_id}/go': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Go
+     * @description Have all imports checked, rehearsed or run, one layer after the other, or taken back in the reverse order.
+     */
+    post: operations['go']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/migrations/{migration_id}/halt': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Halt
+     * @description Have them go no further; what is under way comes to its end.
+     */
+    post: operations['halt']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports': {
     parameters: {
       query?: never
@@ -2377,8 +2556,63 @@ export interface components {
        */
       words: string[]
     }
+    /**
+     * Board
+     * @description All of a migration at a glance.
+     */
+    Board: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Site Id */
+      site_id: number
+      /** Site */
+      site: string
+      /** Held Most */
+      held_most: number
+      /** Going To */
+      going_to: string | null
+      /** Stopped */
+      stopped: string
+      /** Cards */
+      cards: components['schemas']['Card'][]
+      /** Layers */
+      layers: number
+      /** Lines */
+      lines: components['schemas']['datorum__stations__migration__board__Line'][]
+      /** Gaps */
+      gaps: components['schemas']['Gap'][]
+      /** Undecided */
+      undecided: components['schemas']['Undecided'][]
+      /** Records */
+      records: number
+      /** Held */
+      held: number
+      /** Links Found */
+      links_found: number
+      /** Links Missing */
+      links_missing: number
+      /** Create */
+      create: number
+      /** Update */
+      update: number
+      /** Seconds Expected */
+      seconds_expected: number | null
+      /** Read At */
+      read_at: string | null
+      /** Can Be Silenced */
+      can_be_silenced: boolean
+      /** Sends Mail */
+      sends_mail: boolean
+    }
     /** Body_add_sheet */
     Body_add_sheet: {
+      /** File */
+      file: string
+    }
+    /** Body_drop_file */
+    Body_drop_file: {
       /** File */
       file: string
     }
@@ -2446,6 +2680,34 @@ export interface components {
       score: number
       /** Reasons */
       reasons: string[]
+    }
+    /**
+     * Card
+     * @description One import of a migration. ``records`` are those that its rows make, once they are checked, else its rows.
+     */
+    Card: {
+      /** Import Id */
+      import_id: number
+      /** Name */
+      name: string
+      /** Record Type */
+      record_type: string
+      /** Files */
+      files: string[]
+      /** Records */
+      records: number
+      /** Layer */
+      layer: number
+      /** Held */
+      held: number
+      /** Create */
+      create: number
+      /** Update */
+      update: number
+      /** Stations */
+      stations: components['schemas']['StationStand'][]
+      /** Problem */
+      problem: string
     }
     /**
      * Case
@@ -2551,6 +2813,16 @@ export interface components {
       sheet: string
       /** Cells */
       cells: components['schemas']['CellChange'][]
+    }
+    /**
+     * ChangedMigration
+     * @description ``held_most``: the share in per cent that may be held, refused or differ for the imports to go on.
+     */
+    ChangedMigration: {
+      /** Name */
+      name?: string | null
+      /** Held Most */
+      held_most?: number | null
     }
     /**
      * ChangedSite
@@ -2888,6 +3160,14 @@ export interface components {
       password: string
     }
     /**
+     * Decided
+     * @description Of which kind of record a sheet is.
+     */
+    Decided: {
+      /** Record Type */
+      record_type: string
+    }
+    /**
      * Default
      * @description What is blank gets a value.
      */
@@ -3055,6 +3335,15 @@ export interface components {
       now: string | null
       /** Records */
       records: number
+    }
+    /**
+     * Dropped
+     * @description The board with what a file has brought, and the sheets of it that cannot be read.
+     */
+    Dropped: {
+      board: components['schemas']['Board']
+      /** Unread */
+      unread: components['schemas']['Unread'][]
     }
     /**
      * Earlier
@@ -3691,12 +3980,75 @@ export interface components {
       /** the sheet */
       sheet: string
     }
+    /**
+     * Gap
+     * @description What the records of an import mean and what is nowhere: so many, of those that mean anything by that field.
+     */
+    Gap: {
+      /** Import Id */
+      import_id: number
+      /** Name */
+      name: string
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** To Type */
+      to_type: string
+      /** Missing */
+      missing: number
+      /** Of */
+      of: number
+      /** Brought */
+      brought: boolean
+      /** Unread */
+      unread: boolean
+    }
     /** GapView */
     GapView: {
       /** Where */
       where: string
       /** Why */
       why: string
+    }
+    /**
+     * Goal
+     * @description To where all imports are taken; ``agreed``: the names of the points of preflight that are not in order, and that
+     *     somebody agrees to.
+     */
+    Goal: {
+      /**
+       * To
+       * @enum {string}
+       */
+      to: 'check' | 'rehearse' | 'run' | 'rehearse undo' | 'undo'
+      /**
+       * Agreed
+       * @default []
+       */
+      agreed: string[]
+    }
+    /**
+     * Guess
+     * @description A kind of record that a sheet may be of. ``score``, 0 to 1: how sure that is; ``placed`` of ``columns`` would
+     *     feed something, ``needed_fed`` of the ``needed`` fields without which the site takes no record would be fed;
+     *     ``named``: the file or the sheet is called by the kind.
+     */
+    Guess: {
+      /** Record Type */
+      record_type: string
+      /** Score */
+      score: number
+      /** Placed */
+      placed: number
+      /** Columns */
+      columns: number
+      /** Needed Fed */
+      needed_fed: number
+      /** Needed */
+      needed: number
+      /** Named */
+      named: boolean
     }
     /** Happened */
     Happened: {
@@ -3958,7 +4310,7 @@ export interface components {
       /** Records */
       records: components['schemas']['RecordHead'][]
       /** Lines */
-      lines: components['schemas']['Line'][]
+      lines: components['schemas']['datorum__stations__ledger__shown__Line'][]
     }
     /**
      * LeftAsItIs
@@ -3973,32 +4325,6 @@ export interface components {
       reason: string
       /** Page */
       page: string | null
-    }
-    /**
-     * Line
-     * @description One field of the site; ``in_list``: the path of the list that it stands in; ``link``: it means another record.
-     */
-    Line: {
-      /** Path */
-      path: string
-      /** Title */
-      title: string
-      /** Group */
-      group: string
-      /** Hint */
-      hint: string
-      /** Is Key */
-      is_key: boolean
-      /** In List */
-      in_list?: string | null
-      /**
-       * Link
-       * @default false
-       */
-      link: boolean
-      fill?: components['schemas']['Fill'] | null
-      /** Cells */
-      cells: components['schemas']['Cell'][]
     }
     /**
      * LinesQuestion
@@ -4447,6 +4773,33 @@ export interface components {
       csrf: string
     }
     /**
+     * MigrationListed
+     * @description One migration: how many imports it has, and to where all of them are being taken.
+     */
+    MigrationListed: {
+      /** Id */
+      id: number
+      /** Name */
+      name: string
+      /** Site Id */
+      site_id: number
+      /** Site */
+      site: string
+      /** Imports */
+      imports: number
+      /** Undecided */
+      undecided: number
+      /** Going To */
+      going_to: string | null
+      /** Created By */
+      created_by: string
+      /**
+       * Created At
+       * Format: date-time
+       */
+      created_at: string
+    }
+    /**
      * Mismatch
      * @description One field that the site holds otherwise than it was sent; an empty ``field``: the record is not there.
      *     ``record_type`` as in ``FailedRow``.
@@ -4498,6 +4851,13 @@ export interface components {
       count: number
       /** Near */
       near?: string | null
+    }
+    /** NewMigration */
+    NewMigration: {
+      /** Site Id */
+      site_id: number
+      /** Name */
+      name: string
     }
     /**
      * NewRule
@@ -4600,6 +4960,22 @@ export interface components {
       languages: boolean
       /** Why */
       why: string
+    }
+    /**
+     * OpenPoint
+     * @description A point of preflight that is not in order, with what is said of each import that it is of.
+     */
+    OpenPoint: {
+      /** Name */
+      name: string
+      /** State */
+      state: string
+      /** Imports */
+      imports: {
+        [key: string]: string
+      }
+      /** Remedy */
+      remedy: string
     }
     /**
      * Originals
@@ -6207,6 +6583,44 @@ export interface components {
       given: string
     }
     /**
+     * StationStand
+     * @description How far an import is at one station: the ``share`` of its records that are through, 0 to 1, and that of those
+     *     that are not and will not be as things stand. ``stale``: why what was done there does not hold any more; ``going``:
+     *     work on it is under way.
+     */
+    StationStand: {
+      /**
+       * Station
+       * @enum {string}
+       */
+      station: 'read' | 'map' | 'check' | 'rehearse' | 'run' | 'verify'
+      /**
+       * Done
+       * @default 0
+       */
+      done: number
+      /**
+       * Held
+       * @default 0
+       */
+      held: number
+      /**
+       * Stale
+       * @default
+       */
+      stale: string
+      /**
+       * Going
+       * @default false
+       */
+      going: boolean
+      /**
+       * Text
+       * @default
+       */
+      text: string
+    }
+    /**
      * StepView
      * @description One step as a sentence, with what it makes of one row's value.
      */
@@ -6452,6 +6866,24 @@ export interface components {
       }
     }
     /**
+     * Undecided
+     * @description A sheet of which it is not known what it is.
+     */
+    Undecided: {
+      /** Id */
+      id: number
+      /** Filename */
+      filename: string
+      /** Sheet */
+      sheet: string
+      /** Rows */
+      rows: number
+      /** Headers */
+      headers: string[]
+      /** Guesses */
+      guesses: components['schemas']['Guess'][]
+    }
+    /**
      * UndoAsked
      * @description The items that are taken back; without them, all of the run.
      */
@@ -6514,6 +6946,16 @@ export interface components {
        * @default 0
        */
       failed: number
+    }
+    /**
+     * Unread
+     * @description A sheet of a file that cannot be read, and why.
+     */
+    Unread: {
+      /** Sheet */
+      sheet: string
+      /** Why */
+      why: string
     }
     /**
      * Unusable
@@ -6711,6 +7153,32 @@ export interface components {
       why: string
     }
     /**
+     * Line
+     * @description One field of the site; ``in_list``: the path of the list that it stands in; ``link``: it means another record.
+     */
+    datorum__stations__ledger__shown__Line: {
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** Group */
+      group: string
+      /** Hint */
+      hint: string
+      /** Is Key */
+      is_key: boolean
+      /** In List */
+      in_list?: string | null
+      /**
+       * Link
+       * @default false
+       */
+      link: boolean
+      fill?: components['schemas']['Fill'] | null
+      /** Cells */
+      cells: components['schemas']['Cell'][]
+    }
+    /**
      * LinkView
      * @description A link as a join: whom it means, how it is looked for, and how all references fared, ``total`` of them.
      *     ``in_tree``: its records have paths; ``active``: what says which of them are active; ``makes``: what can be fed of
@@ -6758,6 +7226,36 @@ export interface components {
       misses: components['schemas']['NearMiss'][]
       /** Doubles */
       doubles: components['schemas']['NearMiss'][]
+    }
+    /**
+     * Line
+     * @description A link between two imports, or from one to what no import brings: how many records of the one mean what is
+     *     ``found`` there or is ``awaited`` of it. ``counted``: it was counted by a check that still holds; ``later``: it is
+     *     put right by a second pass, since both need each other.
+     */
+    datorum__stations__migration__board__Line: {
+      /** Import Id */
+      import_id: number
+      /** To Import */
+      to_import: number | null
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** To Type */
+      to_type: string
+      /** By */
+      by: string[]
+      /** Found */
+      found: number
+      /** Awaited */
+      awaited: number
+      /** Missing */
+      missing: number
+      /** Counted */
+      counted: boolean
+      /** Later */
+      later: boolean
     }
   }
   responses: never
@@ -8320,6 +8818,780 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PastRun'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  list_migrations: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MigrationListed'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  start_migration: {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['NewMigration']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_board: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  remove_migration: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      204: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  change_migration: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['ChangedMigration']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  drop_file: {
+    parameters: {
+      query?: never
+      header?: {
+        'X-Reading'?: string
+      }
+      path: {
+        migration_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'multipart/form-data': components['schemas']['Body_drop_file']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Dropped']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  decide: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+        sheet_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Decided']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  let_go: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+        sheet_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  take_out_import: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_open_points: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['OpenPoint'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  go: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['Goal']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  halt: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Board']
         }
       }
       /** @description What is wrong and what to do. */

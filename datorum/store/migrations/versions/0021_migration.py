@@ -20,6 +20,7 @@ def upgrade() -> None:
         sa.Column("held_most", sa.Float(), server_default="2", nullable=False),
         sa.Column("going_to", sa.Text(), nullable=True),
         sa.Column("going_by", sa.Text(), server_default="", nullable=False),
+        sa.Column("going_since", sa.DateTime(timezone=True), nullable=True),
         sa.Column("agreed", JSONB(), server_default="[]", nullable=False),
         sa.Column("stopped", sa.Text(), server_default="", nullable=False),
         sa.Column("created_by", sa.Text(), nullable=False),
