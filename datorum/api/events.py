@@ -1,5 +1,5 @@
-"""Server-sent events: whoever looks at an import or a site is told how far the work on it is, once for all who
-look."""
+"""Server-sent events: whoever looks at an import, a site or a migration is told how far the work on it is, once for all
+who look."""
 
 from __future__ import annotations
 
@@ -21,6 +21,7 @@ from datorum.api.access import Store, Viewer, who_is
 from datorum.api.numbers import Id
 from datorum.api.snapshots import SnapshotView, list_snapshots
 from datorum.core.errors import NotFound
+from datorum.stations.migration.board import board
 from datorum.stations.told import Told, told
 from datorum.store.database import is_away, session
 from datorum.store.listening import Subject, listening
@@ -35,7 +36,7 @@ _LOOKS_WHO = 3.0
 
 
 class Hub:
-    """Those who look at imports and sites, and what they are told."""
+    """Those who look at imports, sites and migrations, and what they are told."""
 
     def __init__(self) -> None:
         self._looking: dict[Subject, set[asyncio.Queue[str]]] = defaultdict(set)
@@ -44,7 +45,9 @@ class Hub:
 
     def changed(self, of: Subject | None) -> None:
         """Take word that something of a subject has changed, or of any of them."""
-        for subject in list(self._looking) if of is None else [of]:
+        # Of what a board shows, anything may have changed with an import.
+        boards = [one for one in self._looking if one.kind == "migration"] if of and of.kind == "import" else []
+        for subject in list(self._looking) if of is None else [of, *boards]:
             if subject not in self._looking:
                 continue
             if subject in self._telling:
@@ -104,7 +107,8 @@ def _told_of_site(store: Session, site_id: int) -> ToldOfSite:
     return ToldOfSite(snapshot=list_snapshots(store, "", site_id))
 
 
-_TOLD: dict[str, Callable[[Session, int], BaseModel]] = {"import": told, "site": _told_of_site}
+_TOLD: dict[str, Callable[[Session, int], BaseModel]] = {"import": told, "site": _told_of_site,
+                                                             "migration": board}  # fmt: skip
 """What is told of each kind of subject. They raise NotFound."""
 
 
@@ -148,6 +152,12 @@ async def follow_import(import_id: Id, _: Viewer, token: _Token = None) -> Strea
 async def follow_site(site_id: Id, _: Viewer, token: _Token = None) -> StreamingResponse:
     """How far the reading of a site is, as server-sent events named ``told``, for as long as one listens."""
     return await _followed(Subject("site", site_id), token or "")
+
+
+@router.get("/migrations/{migration_id}/events", response_class=StreamingResponse)
+async def follow_migration(migration_id: Id, _: Viewer, token: _Token = None) -> StreamingResponse:
+    """The board, as server-sent events named ``told``, for as long as one listens."""
+    return await _followed(Subject("migration", migration_id), token or "")
 
 
 async def _followed(subject: Subject, token: str) -> StreamingResponse:

@@ -19,13 +19,13 @@ _PATIENCE = 1.0
 
 
 class Subject(NamedTuple):
-    """What word is of: ``kind`` is import or site."""
+    """What word is of: ``kind`` is import, site or migration."""
 
     kind: str
     number: int
 
 
-KINDS = ("import", "site")
+KINDS = ("import", "site", "migration")
 
 
 @contextmanager

@@ -3,6 +3,7 @@ import AuditPage from '@/audit/AuditPage.vue'
 import HelpView from '@/help/HelpView.vue'
 import NowhereView from '@/help/NowhereView.vue'
 import ImportsView from '@/imports/ImportsView.vue'
+import BoardView from '@/migration/BoardView.vue'
 import { session } from '@/session/session'
 import SignIn from '@/session/SignIn.vue'
 import { loadSession } from '@/session/useSession'
@@ -17,6 +18,11 @@ export const router = createRouter({
     { path: '/', component: ImportsView },
     { path: '/sites', component: SitesView },
     { path: '/sites/:id(\\d+)', component: SitePage, props: (route) => ({ id: Number(route.params.id) }) },
+    {
+      path: '/migrations/:id(\\d+)',
+      component: BoardView,
+      props: (route) => ({ id: Number(route.params.id) }),
+    },
     { path: '/audit', component: AuditPage },
     { path: '/help', component: HelpView },
     { path: '/sign-in', component: SignIn, meta: { open: true } },

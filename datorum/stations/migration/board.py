@@ -10,12 +10,14 @@ from typing import Literal, NamedTuple
 
 from pydantic import BaseModel
 from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from datorum.core.layers import Layers
 from datorum.core.link import LinkFared
 from datorum.core.suggest.recognise import Guess
 from datorum.stations.check import latest_check
+from datorum.stations.descriptions import description_of
 from datorum.stations.imports import open_import
 from datorum.stations.migration.drop import guesses_of, undecided
 from datorum.stations.migration.migrations import get_migration, imports_of
@@ -45,6 +47,8 @@ class Card(BaseModel):
     """One import of a migration. ``records`` are those that its rows make, once they are checked, else its rows."""
 
     import_id: int
+    sheet_id: int | None
+    """The sheet of the migration that it was begun with; none where it was there before."""
     name: str
     record_type: str
     files: list[str]
@@ -54,11 +58,13 @@ class Card(BaseModel):
     create: int
     update: int
     stations: list[StationStand]
+    back: dict[str, int] | None
+    """What taking its runs back would do, by action, where that was rehearsed and is not done."""
     problem: str
     """Why its work has failed, where it has."""
 
 
-class Line(BaseModel):
+class LinkLine(BaseModel):
     """A link between two imports, or from one to what no import brings: how many records of the one mean what is
     ``found`` there or is ``awaited`` of it. ``counted``: it was counted by a check that still holds; ``later``: it is
     put right by a second pass, since both need each other."""
@@ -109,12 +115,14 @@ class Board(BaseModel):
     name: str
     site_id: int
     site: str
+    kinds: list[str]
+    """The kinds of record that sheets may be of."""
     held_most: float
     going_to: str | None
     stopped: str
     cards: list[Card]
     layers: int
-    lines: list[Line]
+    lines: list[LinkLine]
     gaps: list[Gap]
     undecided: list[Undecided]
     records: int
@@ -126,7 +134,8 @@ class Board(BaseModel):
     seconds_expected: float | None
     read_at: dt.datetime | None
     """When what is known of the site was read, the oldest of it."""
-    can_be_silenced: bool
+    no_switch: list[str]
+    """The imports of whose records the site has no switch for mail."""
     sends_mail: bool
 
 
@@ -158,7 +167,9 @@ def board(store: Session, migration_id: int) -> Board:
     between = links_between([one.linked for one in known.values()])
     order = in_layers(between, known)
     lines = _lines(between, order, seen, fared)
-    cards = [_card(seen[item.id], order.layer[item.id]) for item in items]
+    sheets = _main_sheets(store, migration_id)
+    back = _back(store, items)
+    cards = [_card(seen[item.id], order.layer[item.id], sheets.get(item.id), back.get(item.id)) for item in items]
     gaps = _gaps(seen, known)
     expected = [one.rehearse.seconds_expected for one in seen.values() if one.rehearse and not _has_run(one)]
     return Board(
@@ -166,6 +177,7 @@ def board(store: Session, migration_id: int) -> Board:
         name=migration.name,
         site_id=migration.site_id,
         site=migration.site.name,
+        kinds=sorted(description_of(migration.site).usable),
         held_most=migration.held_most,
         going_to=migration.going_to,
         stopped=migration.stopped,
@@ -188,7 +200,7 @@ def board(store: Session, migration_id: int) -> Board:
         update=sum(one.update for one in cards),
         seconds_expected=sum(one or 0.0 for one in expected) if any(expected) else None,
         read_at=_oldest(store, migration.site_id, [item.record_type for item in items]),
-        can_be_silenced=all(one.site_can_be_silenced for one in seen.values()),
+        no_switch=[one.name for one in seen.values() if not one.site_can_be_silenced],
         sends_mail=any(one.policy.send_mail or any(one.policy.mails.values()) for one in seen.values()),
     )  # fmt: skip
 
@@ -201,7 +213,7 @@ def _oldest(store: Session, site_id: int, names: Sequence[str]) -> dt.datetime |
 
 def _lines(
     between: Sequence[Between], order: Layers, seen: dict[int, Overview], fared: dict[int, list[LinkFared]]
-) -> list[Line]:
+) -> list[LinkLine]:
     found = []
     for one in between:
         link, others = one.link, one.to or (None,)
@@ -211,7 +223,7 @@ def _lines(
         for to in others:
             places = [place for place in known.found if place.of_import == to] if known else []
             found.append(
-                Line(
+                LinkLine(
                     import_id=one.import_id, to_import=to, path=link.path, title=one.title, to_type=link.to_type,
                     by=list(link.by),
                     found=sum(place.count for place in places if not place.awaited),
@@ -246,13 +258,40 @@ def _has_run(one: Overview) -> bool:
     return one.run is not None and one.run.kind == "main"
 
 
-def _card(now: Overview, layer: int) -> Card:
+def _main_sheets(store: Session, migration_id: int) -> dict[int, int]:
+    """The sheets of a migration that its imports were begun with, by these."""
+    of = models.DroppedSheet
+    asked = select(of.import_id, of.id).where(of.migration_id == migration_id, of.import_id.is_not(None), of.role == "")
+    return {import_id: sheet_id for import_id, sheet_id in store.execute(asked) if import_id is not None}
+
+
+def _back(store: Session, items: Sequence[models.Import]) -> dict[int, dict[str, int]]:
+    """What the undos of some imports would do that are rehearsed and not begun."""
+    plan, run = models.Plan, models.Run
+    begun = select(run.id).where(run.plan_id == plan.id).exists()
+    asked = (
+        select(plan.import_id, plan.counts)
+        .where(
+            plan.import_id.in_([item.id for item in items]), plan.kind == "undo", plan.frozen_at.is_not(None), ~begun
+        )
+        .ext(distinct_on(plan.of_run_id))
+        .order_by(plan.of_run_id, plan.id.desc())
+    )
+    found: dict[int, Counter[str]] = {}
+    for import_id, counts in store.execute(asked):
+        found.setdefault(import_id, Counter()).update(counts)
+    return {import_id: {action: count for action, count in counts.items() if count}
+            for import_id, counts in found.items()}  # fmt: skip
+
+
+def _card(now: Overview, layer: int, sheet_id: int | None, back: dict[str, int] | None) -> Card:
     check, plan = now.check, now.rehearse
     counts = Counter(plan.counts if plan else {})
     records = check.rows if check else now.sheet.rows
     failed = [part.error for part in (now.checking, plan, now.run, now.verify) if part is not None and part.error]
     return Card(
         import_id=now.id,
+        sheet_id=sheet_id,
         name=now.name,
         record_type=now.record_type,
         files=[now.sheet.filename, *(one.filename for one in now.beside)],
@@ -262,6 +301,7 @@ def _card(now: Overview, layer: int) -> Card:
         create=counts["create"],
         update=counts["update"],
         stations=_stations(now),
+        back=back,
         problem=failed[0] if failed else "",
     )
 

@@ -1,4 +1,5 @@
-"""All imports of a migration taken further together, in their order, until one passes the limit that somebody set."""
+"""All imports of a migration taken further together, in their order; their runs stop where one passes the limit that
+somebody set."""
 
 from __future__ import annotations
 
@@ -199,7 +200,6 @@ def _check(store: Session, migration: models.Migration, now: Overview) -> Step:
     if now.check is None or (now.check.stale and not _is_over(now)):
         checking.start_checking(store, migration.going_by, now.id)
         return Asked("check", now.id)
-    _must_be_few(migration, now.name, now.check.held, now.check.rows - now.check.left_out, "held")
     return _THROUGH
 
 
@@ -214,9 +214,6 @@ def _rehearse(store: Session, migration: models.Migration, now: Overview) -> Ste
     if plan is None or plan.state != "ready" or plan.stale:
         made = rehearse.start_rehearsal(store, migration.going_by, now.id)
         return Asked("rehearse", made.id)
-    goes = sum(plan.counts.get(action, 0) for action in ("create", "update", "unchanged", "delete"))
-    held = plan.counts.get("held", 0)
-    _must_be_few(migration, now.name, held, goes + held, "held")
     return _THROUGH
 
 
@@ -232,6 +229,9 @@ def _run(store: Session, migration: models.Migration, now: Overview) -> Step:
     plan = now.rehearse
     if plan is None or plan.state != "ready" or plan.stale:
         raise _Stop(f"{now.name} is not rehearsed as it stands{f': {plan.stale}' if plan and plan.stale else ''}.")
+    goes = sum(plan.counts.get(action, 0) for action in ("create", "update", "unchanged", "delete"))
+    held = plan.counts.get("held", 0)
+    _must_be_few(migration, now.name, held, goes + held, "held")
     return ToBegin(now.id, plan.id) if plan.to_send else _THROUGH
 
 
@@ -258,7 +258,9 @@ def _rehearse_undo(store: Session, migration: models.Migration, now: Overview) -
         broken = plan is not None and state.run_id is None and state.state in ("failed", "stopped")
         if broken and plan is not None and _is_of_now(migration, plan.created_at):
             raise _Stop(f"How {now.name} is taken back cannot be told: {state.error or 'it was stopped'}")
-        if plan is None or broken:
+        # How it would be taken back was looked at as the site was then.
+        old = plan is not None and state.run_id is None and not _is_of_now(migration, plan.created_at)
+        if plan is None or broken or old:
             return Asked("undo", undo.start_undo(store, migration.going_by, one.id).id)
     return _THROUGH
 
@@ -306,7 +308,4 @@ def _must_be_few(migration: models.Migration, name: str, amiss: int, total: int,
     """Raises _Stop where more than the limit is amiss."""
     share = 100 * amiss / total if total else 0.0
     if share > migration.held_most:
-        raise _Stop(
-            f"{name}: {amiss:,} of {total:,} are {how}, {share:.1f} %; more than {migration.held_most:g} % was not"
-            " to be."
-        )
+        raise _Stop(f"{name}: {amiss:,} of {total:,} are {how}, {share:.1f} %. The limit is {migration.held_most:g} %.")

@@ -2285,6 +2285,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/migrations/{migration_id}/events': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Follow Migration
+     * @description The board, as server-sent events named ``told``, for as long as one listens.
+     */
+    get: operations['follow_migration']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/audit': {
     parameters: {
       query?: never
@@ -2569,6 +2589,8 @@ export interface components {
       site_id: number
       /** Site */
       site: string
+      /** Kinds */
+      kinds: string[]
       /** Held Most */
       held_most: number
       /** Going To */
@@ -2580,7 +2602,7 @@ export interface components {
       /** Layers */
       layers: number
       /** Lines */
-      lines: components['schemas']['datorum__stations__migration__board__Line'][]
+      lines: components['schemas']['LinkLine'][]
       /** Gaps */
       gaps: components['schemas']['Gap'][]
       /** Undecided */
@@ -2601,8 +2623,8 @@ export interface components {
       seconds_expected: number | null
       /** Read At */
       read_at: string | null
-      /** Can Be Silenced */
-      can_be_silenced: boolean
+      /** No Switch */
+      no_switch: string[]
       /** Sends Mail */
       sends_mail: boolean
     }
@@ -2688,6 +2710,8 @@ export interface components {
     Card: {
       /** Import Id */
       import_id: number
+      /** Sheet Id */
+      sheet_id: number | null
       /** Name */
       name: string
       /** Record Type */
@@ -2706,6 +2730,10 @@ export interface components {
       update: number
       /** Stations */
       stations: components['schemas']['StationStand'][]
+      /** Back */
+      back: {
+        [key: string]: number
+      } | null
       /** Problem */
       problem: string
     }
@@ -4310,7 +4338,7 @@ export interface components {
       /** Records */
       records: components['schemas']['RecordHead'][]
       /** Lines */
-      lines: components['schemas']['datorum__stations__ledger__shown__Line'][]
+      lines: components['schemas']['Line'][]
     }
     /**
      * LeftAsItIs
@@ -4325,6 +4353,32 @@ export interface components {
       reason: string
       /** Page */
       page: string | null
+    }
+    /**
+     * Line
+     * @description One field of the site; ``in_list``: the path of the list that it stands in; ``link``: it means another record.
+     */
+    Line: {
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** Group */
+      group: string
+      /** Hint */
+      hint: string
+      /** Is Key */
+      is_key: boolean
+      /** In List */
+      in_list?: string | null
+      /**
+       * Link
+       * @default false
+       */
+      link: boolean
+      fill?: components['schemas']['Fill'] | null
+      /** Cells */
+      cells: components['schemas']['Cell'][]
     }
     /**
      * LinesQuestion
@@ -4416,6 +4470,36 @@ export interface components {
        * @default
        */
       column: string
+    }
+    /**
+     * LinkLine
+     * @description A link between two imports, or from one to what no import brings: how many records of the one mean what is
+     *     ``found`` there or is ``awaited`` of it. ``counted``: it was counted by a check that still holds; ``later``: it is
+     *     put right by a second pass, since both need each other.
+     */
+    LinkLine: {
+      /** Import Id */
+      import_id: number
+      /** To Import */
+      to_import: number | null
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** To Type */
+      to_type: string
+      /** By */
+      by: string[]
+      /** Found */
+      found: number
+      /** Awaited */
+      awaited: number
+      /** Missing */
+      missing: number
+      /** Counted */
+      counted: boolean
+      /** Later */
+      later: boolean
     }
     /**
      * LinkPlace
@@ -7153,32 +7237,6 @@ export interface components {
       why: string
     }
     /**
-     * Line
-     * @description One field of the site; ``in_list``: the path of the list that it stands in; ``link``: it means another record.
-     */
-    datorum__stations__ledger__shown__Line: {
-      /** Path */
-      path: string
-      /** Title */
-      title: string
-      /** Group */
-      group: string
-      /** Hint */
-      hint: string
-      /** Is Key */
-      is_key: boolean
-      /** In List */
-      in_list?: string | null
-      /**
-       * Link
-       * @default false
-       */
-      link: boolean
-      fill?: components['schemas']['Fill'] | null
-      /** Cells */
-      cells: components['schemas']['Cell'][]
-    }
-    /**
      * LinkView
      * @description A link as a join: whom it means, how it is looked for, and how all references fared, ``total`` of them.
      *     ``in_tree``: its records have paths; ``active``: what says which of them are active; ``makes``: what can be fed of
@@ -7226,36 +7284,6 @@ export interface components {
       misses: components['schemas']['NearMiss'][]
       /** Doubles */
       doubles: components['schemas']['NearMiss'][]
-    }
-    /**
-     * Line
-     * @description A link between two imports, or from one to what no import brings: how many records of the one mean what is
-     *     ``found`` there or is ``awaited`` of it. ``counted``: it was counted by a check that still holds; ``later``: it is
-     *     put right by a second pass, since both need each other.
-     */
-    datorum__stations__migration__board__Line: {
-      /** Import Id */
-      import_id: number
-      /** To Import */
-      to_import: number | null
-      /** Path */
-      path: string
-      /** Title */
-      title: string
-      /** To Type */
-      to_type: string
-      /** By */
-      by: string[]
-      /** Found */
-      found: number
-      /** Awaited */
-      awaited: number
-      /** Missing */
-      missing: number
-      /** Counted */
-      counted: boolean
-      /** Later */
-      later: boolean
     }
   }
   responses: never
@@ -15796,6 +15824,62 @@ export interface operations {
       header?: never
       path: {
         site_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content?: never
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  follow_migration: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        migration_id: number
       }
       cookie?: never
     }

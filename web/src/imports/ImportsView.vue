@@ -6,6 +6,7 @@ import ImportTable from '@/imports/ImportTable.vue'
 import NewImport from '@/imports/NewImport.vue'
 import type { Listed } from '@/imports/states'
 import { useArchived, useImports, useRemoveImport, useRenameImport, useTakeOutOfArchive } from '@/imports/useImports'
+import MigrationList from '@/migration/MigrationList.vue'
 import EmptyState from '@/parts/EmptyState.vue'
 import { counted } from '@/parts/format'
 import PageShell from '@/parts/PageShell.vue'
@@ -49,6 +50,7 @@ function giveName(id: number) {
     <template v-else>
       <NewImport v-if="mayEdit && sites" :key="like?.id" :sites="sites" :like="like" @alone="like = null" />
       <ProblemNote :error="remove.error.value ?? takeOut.error.value ?? rename.error.value" />
+      <MigrationList :may-edit="mayEdit" />
       <h2 v-if="imports?.length" class="mt-4">Imports so far</h2>
       <ol v-else-if="!isPending" class="steps" aria-label="How it goes">
         <li v-for="[id, station, says] in stations" :key="id">

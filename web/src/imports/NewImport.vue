@@ -5,6 +5,8 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
+import { drop as dropOn } from '@/migration/dropping'
+import { useStartMigration } from '@/migration/useMigration'
 import type { Listed } from '@/imports/states'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import ReadingProgress from '@/reading/ReadingProgress.vue'
@@ -43,10 +45,24 @@ const menu = computed(() => [
   ...sheets.value.map(({ text }, value) => ({ value, text })),
 ])
 
+const migrate = useStartMigration()
+/** Several files at once are a migration, on a board of their own. */
+async function takeAll(files: FileList | null | undefined) {
+  if (!files || files.length < 2) return take(files?.[0])
+  error.value = null
+  try {
+    const site = props.sites.find((one) => one.id === aim.value.site)
+    const board = await migrate.mutateAsync({ site_id: aim.value.site, name: `Move to ${site?.title ?? 'the site'}` })
+    dropOn(board.id, files)
+    await router.push(`/migrations/${board.id}`)
+  } catch (caught) {
+    error.value = caught as Error
+  }
+}
 const take = (file: File | undefined) =>
   file &&
   begin(() =>
-    reading.send('POST', '/api/imports', {
+    reading.send<Schemas['Overview']>('POST', '/api/imports', {
       file,
       site_id: String(aim.value.site),
       record_type: aim.value.type,
@@ -100,7 +116,7 @@ useEventListener(window, 'paste', (event) => {
 
 function drop(event: DragEvent) {
   over.value = false
-  void take(event.dataTransfer?.files[0])
+  void takeAll(event.dataTransfer?.files)
 }
 </script>
 
@@ -113,7 +129,7 @@ function drop(event: DragEvent) {
     @dragleave="over = false"
     @drop.prevent="drop"
   >
-    <h2>Drop a file here, or paste cells</h2>
+    <h2>Drop a file here, or several of a move at once, or paste cells</h2>
     <p class="slate">
       CSV, a workbook (XLSX, XLS, ODS), JSON, XML, a feed, or a ZIP of these. Nothing reaches the site before you have
       checked and rehearsed it.
@@ -138,11 +154,12 @@ function drop(event: DragEvent) {
       <input
         ref="chooser"
         type="file"
+        multiple
         :accept="accepted"
         class="visually-hidden"
         tabindex="-1"
         aria-label="File"
-        @change="take(($event.target as HTMLInputElement).files?.[0])"
+        @change="takeAll(($event.target as HTMLInputElement).files)"
       />
     </div>
     <ReadingProgress

@@ -41,15 +41,22 @@ export function useReading() {
     }
   }
 
-  /** Send a file with other parts of a form; answers with the import, or rejects with a Problem. It is sent again where
+  /** Send a file with other parts of a form; answers with what came of it, or rejects with a Problem. It is sent again where
    * nothing can have come of it: Datorum was away before it had all of it, or says that nothing was changed. */
-  function send(method: 'POST' | 'PUT', path: string, parts: Record<string, string | File>) {
+  function send<Got>(method: 'POST' | 'PUT', path: string, parts: Record<string, string | File>) {
     cancel = new AbortController()
     const { signal } = cancel
     return during(async (own) => {
       for (let tried = 1; ; tried += 1) {
         try {
-          const got = await sendForm(method, path, parts, { 'X-Reading': own }, (share) => (sent.value = share), signal)
+          const got = await sendForm<Got>(
+            method,
+            path,
+            parts,
+            { 'X-Reading': own },
+            (share) => (sent.value = share),
+            signal,
+          )
           away.value = false
           return got
         } catch (error) {
@@ -82,14 +89,14 @@ export function useReading() {
 }
 
 /** A request that tells how much of it was sent, 0 to 1, as fetch does not. */
-function sendForm(
+function sendForm<Got>(
   method: string,
   path: string,
   parts: Record<string, string | File>,
   headers: Record<string, string>,
   progress: (share: number) => void,
   signal: AbortSignal,
-): Promise<Schemas['Overview']> {
+): Promise<Got> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
     const form = new FormData()
@@ -104,7 +111,7 @@ function sendForm(
     request.onerror = () => reject(new Problem('The file could not be sent.', 'Try again.', 0))
     request.onabort = () => reject(new Problem('The reading was stopped.', 'Nothing was kept.', 0))
     request.onload = () => {
-      const got = request.response as (Schemas['Overview'] & { title?: string; detail?: string }) | null
+      const got = request.response as (Got & { title?: string; detail?: string }) | null
       if (request.status < 300 && got) resolve(got)
       else reject(new Problem(got?.title ?? `Datorum answers ${request.status}.`, got?.detail ?? '', request.status))
     }

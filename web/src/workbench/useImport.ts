@@ -72,7 +72,7 @@ export function useActions(id: Ref<number>) {
     }),
     readFile: useMutation({
       mutationFn: ({ file, sheet, reading }: { file: File; sheet: string; reading: Reading }) =>
-        reading.send('PUT', `/api/imports/${id.value}/file?${new URLSearchParams({ sheet })}`, { file }),
+        reading.send<Overview>('PUT', `/api/imports/${id.value}/file?${new URLSearchParams({ sheet })}`, { file }),
       onSuccess: (overview) => {
         put(overview)
         return queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== 'import' })

@@ -47,6 +47,14 @@ def upgrade() -> None:
     op.add_column("import", sa.Column("migration_id", sa.Integer(), nullable=True))
     op.create_foreign_key(None, "import", "migration", ["migration_id"], ["id"], ondelete="SET NULL")
     op.create_index(None, "import", ["migration_id"])
+    op.execute(
+        """CREATE FUNCTION tell_migration() RETURNS trigger LANGUAGE plpgsql AS $$
+        BEGIN PERFORM pg_notify('datorum_migration', (coalesce(NEW.id, OLD.id))::text); RETURN NULL; END $$"""
+    )
+    op.execute(
+        "CREATE TRIGGER tell AFTER INSERT OR UPDATE OR DELETE ON migration"
+        " FOR EACH ROW EXECUTE FUNCTION tell_migration()"
+    )
     op.add_column("check_result", sa.Column("links", JSONB(), server_default="[]", nullable=False))
 
 
@@ -56,3 +64,4 @@ def downgrade() -> None:
     op.drop_table("awaited")
     op.drop_table("dropped_sheet")
     op.drop_table("migration")
+    op.execute("DROP FUNCTION tell_migration()")

@@ -47,7 +47,7 @@ export function useShape(id: Ref<number>) {
   })
   const addFile = useMutation({
     mutationFn: ({ file, reading }: { file: File; reading: Reading }) =>
-      reading.send('POST', `/api/imports/${id.value}/sheets`, { file }),
+      reading.send<Schemas['Overview']>('POST', `/api/imports/${id.value}/sheets`, { file }),
     onSuccess: again,
   })
   const remove = useMutation({

@@ -1,0 +1,43 @@
+import type { Board } from '@/migration/useMigration'
+import type { State } from '@/parts/marks'
+import { counted, number, span } from '@/parts/format'
+import { age } from '@/sites/useSnapshot'
+
+export interface Fact {
+  head: string
+  parts: { mark: State; text: string }[]
+}
+
+const plain = (text: string): Fact['parts'] => [{ mark: '', text }]
+
+/** The migration at a glance. */
+export function facts(board: Board, now: number): Fact[] {
+  const { records, held, links_found: found, links_missing: missing, seconds_expected: seconds } = board
+  const lost: Fact['parts'] = missing ? [{ mark: 'held', text: number(missing) }] : []
+  return [
+    {
+      head: `${counted(board.cards.length, 'sheet')}, ${counted(board.layers, 'layer')}`,
+      parts: plain(`${counted(records, 'record')} to go`),
+    },
+    {
+      head: 'Links',
+      parts: found || missing ? [{ mark: '', text: `${number(found)} found` }, ...lost] : plain('not counted yet'),
+    },
+    {
+      head: 'Held',
+      parts: held ? [{ mark: 'held', text: `${number(held)} of ${number(records)}` }] : plain('none'),
+    },
+    {
+      head: 'Create, update',
+      parts:
+        board.create || board.update
+          ? [
+              { mark: 'good', text: number(board.create) },
+              { mark: 'changed', text: number(board.update) },
+            ]
+          : plain('not rehearsed'),
+    },
+    { head: 'Time', parts: plain(seconds ? `about ${span(seconds)}` : 'not known before a run') },
+    { head: 'Way back', parts: plain(board.read_at ? `snapshot ${age(board.read_at, now)}` : 'the site is not read') },
+  ]
+}
