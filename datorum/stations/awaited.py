@@ -49,6 +49,12 @@ def keep_awaited(store: Session, plan_id: int, awaited: Mapping[int, Brought]) -
         store.execute(insert(models.Awaited), kept)
 
 
+def brought_by_others(store: Session, plan_id: int) -> dict[int, str]:
+    """The records on the site that other imports have brought, by the items of a plan that stand for them."""
+    items = list(store.scalars(select(models.Awaited.item).where(models.Awaited.plan_id == plan_id)))
+    return dict(store.execute(QUERIES["record_ids"], {"plan": plan_id, "items": items}).all()) if items else {}
+
+
 class Lacking(NamedTuple):
     """An import that a plan awaits, and how many of its records it means that are not on the site by now."""
 
@@ -63,6 +69,5 @@ def lacking(store: Session, plan_id: int) -> list[Lacking]:
     by_item = dict(store.execute(asked.where(of.plan_id == plan_id)).all())
     if not by_item:
         return []
-    there = store.execute(QUERIES["record_ids"], {"plan": plan_id, "items": list(by_item)})
-    gone = Counter(by_item[item] for item in by_item.keys() - {item for item, _ in there})
+    gone = Counter(by_item[item] for item in by_item.keys() - brought_by_others(store, plan_id).keys())
     return [Lacking(name, count) for name, count in gone.most_common()]

@@ -21,6 +21,7 @@ from datorum.core.values import at, same
 from datorum.sites import Can
 from datorum.stations import work
 from datorum.stations.at_rest import run_with_records
+from datorum.stations.awaited import brought_by_others
 from datorum.stations.basis import Target
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import get_import
@@ -99,7 +100,8 @@ def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
             snapshot = held_snapshot(store, site_id, name or target.record_type.name)
             read += snapshot.records_read if not name else 0
             there[name] = _records(store, snapshot.id, set(known.values()))
-        rows = _sent(store, run, known, kinds, chosen)
+        # What was sent names what other imports have brought.
+        rows = _sent(store, run, known | brought_by_others(store, run.plan_id), kinds, chosen)
         highest = max((wave for _, wave in rows), default=0)
         planned: dict[int, list[PlanRow]] = {}
         for row, wave in rows:

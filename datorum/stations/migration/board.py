@@ -66,7 +66,7 @@ class Card(BaseModel):
 
 class LinkLine(BaseModel):
     """A link between two imports, or from one to what no import brings: how many records of the one mean what is
-    ``found`` there or is ``awaited`` of it. ``counted``: it was counted by a check that still holds; ``later``: it is
+    ``found`` there or is ``awaited`` of it. ``counted``: it was, by the last check; ``later``: it is
     put right by a second pass, since both need each other."""
 
     import_id: int
@@ -166,7 +166,7 @@ def board(store: Session, migration_id: int) -> Board:
     fared = {number: one.fared for number, one in known.items()}
     between = links_between([one.linked for one in known.values()])
     order = in_layers(between, known)
-    lines = _lines(between, order, seen, fared)
+    lines = _lines(between, order, fared)
     sheets = _main_sheets(store, migration_id)
     back = _back(store, items)
     cards = [_card(seen[item.id], order.layer[item.id], sheets.get(item.id), back.get(item.id)) for item in items]
@@ -211,15 +211,11 @@ def _oldest(store: Session, site_id: int, names: Sequence[str]) -> dt.datetime |
     return store.scalar(asked.order_by(of.as_of).limit(1))
 
 
-def _lines(
-    between: Sequence[Between], order: Layers, seen: dict[int, Overview], fared: dict[int, list[LinkFared]]
-) -> list[LinkLine]:
+def _lines(between: Sequence[Between], order: Layers, fared: dict[int, list[LinkFared]]) -> list[LinkLine]:
     found = []
     for one in between:
         link, others = one.link, one.to or (None,)
         known = next((fared_so for fared_so in fared[one.import_id] if fared_so.path == link.path), None)
-        check = seen[one.import_id].check
-        counted = known is not None and check is not None and not check.stale
         for to in others:
             places = [place for place in known.found if place.of_import == to] if known else []
             found.append(
@@ -229,7 +225,7 @@ def _lines(
                     found=sum(place.count for place in places if not place.awaited),
                     awaited=sum(place.count for place in places if place.awaited),
                     missing=known.missing if known is not None and to == others[0] else 0,
-                    counted=counted, later=to is not None and (one.import_id, to) in order.later,
+                    counted=known is not None, later=to is not None and (one.import_id, to) in order.later,
                 )
             )  # fmt: skip
     return found

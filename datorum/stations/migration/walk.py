@@ -159,7 +159,7 @@ def _steps(store: Session, migration: models.Migration) -> Iterator[Step]:
     imports = [linked(one) for one in opened]
     order = in_layers(links_between(imports), [one.import_id for one in imports])
     goal = migration.going_to or ""
-    if goal == "check":
+    if goal in ("check", "rehearse"):
         types = {one.item.record_type for one in opened}
         yield from (reading := list(_readings(store, migration, types)))
         if reading:
@@ -209,6 +209,9 @@ def _rehearse(store: Session, migration: models.Migration, now: Overview) -> Ste
     plan = now.rehearse
     if plan is not None and plan.state == "reading":
         return None
+    # What is held is looked at before, and how many links find whom they mean.
+    if (check := _check(store, migration, now)) is not _THROUGH:
+        return check
     if plan is not None and plan.state in ("failed", "stopped") and _is_of_now(migration, plan.created_at):
         raise _Stop(f"{now.name} cannot be rehearsed: {plan.error or 'it was stopped'}")
     if plan is None or plan.state != "ready" or plan.stale:

@@ -4474,7 +4474,7 @@ export interface components {
     /**
      * LinkLine
      * @description A link between two imports, or from one to what no import brings: how many records of the one mean what is
-     *     ``found`` there or is ``awaited`` of it. ``counted``: it was counted by a check that still holds; ``later``: it is
+     *     ``found`` there or is ``awaited`` of it. ``counted``: it was, by the last check; ``later``: it is
      *     put right by a second pass, since both need each other.
      */
     LinkLine: {

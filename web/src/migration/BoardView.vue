@@ -185,7 +185,7 @@ const gap = (one: Board['gaps'][number]) =>
             <BButton :variant="through(3) ? 'link' : 'primary'" @click="go.mutate({ to: 'rehearse', agreed: [] })"
               >Rehearse all</BButton
             >
-            <BButton v-if="through(3)" variant="primary" @click="asking = true">Run all …</BButton>
+            <BButton v-if="through(3) && !through(4)" variant="primary" @click="asking = true">Run all …</BButton>
           </template>
         </template>
       </StationFooter>

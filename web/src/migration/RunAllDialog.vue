@@ -28,10 +28,9 @@ const said = (imports: Record<string, string>) => {
     <ol class="order">
       <li v-for="card in waiting" :key="card.import_id">
         <b>{{ card.name }}</b>
-        <span class="mono">
-          <StateMark state="good" /> {{ number(card.create) }} <StateMark state="changed" /> {{ number(card.update)
-          }}<template v-if="card.held"> <StateMark state="held" /> {{ number(card.held) }} held</template></span
-        >
+        <StateMark state="good" /> {{ number(card.create) }} created
+        <template v-if="card.update"><StateMark state="changed" /> {{ number(card.update) }} changed</template>
+        <template v-if="card.held"> <StateMark state="held" /> {{ number(card.held) }} held</template>
       </li>
     </ol>
     <p class="slate">

@@ -1,0 +1,321 @@
+"""Migrations: sheets dropped together, recognised and put in order, and all of them taken to the site and back."""
+
+from __future__ import annotations
+
+import asyncio
+import csv
+import io
+from collections.abc import Sequence
+from pathlib import Path
+
+import pytest
+import xlsxwriter
+
+from datorum.core.errors import Conflict, NotFound, NotReady, UnreadableFile
+from datorum.jobs.queue import do
+from datorum.stations import correct, run
+from datorum.stations.imports import open_import
+from datorum.stations.migration import drop, migrations, walk
+from datorum.stations.migration.board import Board, Card, board
+from datorum.stations.migration.drop import Unread
+from datorum.stations.migration.ready import open_points
+from datorum.stations.site_now import SiteNow
+from datorum.store.database import session
+from tests.processes import StandIn
+from tests.stations.conftest import Journey
+from tests.stations.whole import CUSTOMERS, ORDERS, SITE, TERMS, Begin, Rows
+
+HEADS: Rows = [{name: row[name] for name in ("Order no.", "Customer e-mail", "Ordered", "Sum")}
+               for row in (ORDERS[0], ORDERS[1])]  # fmt: skip
+LINES: Rows = [{"Of order": row["Order no."], "SKU": row["SKU"], "Qty": row["Qty"], "Price each": row["Price each"]}
+               for row in ORDERS[:4]]  # fmt: skip
+NOISE: Rows = [{"Bed": f"A{number}", "Rain mm": "3.5", "Frost": "no"} for number in range(4)]
+AGREED = ("mail", "snapshot", "backup", "columns", "pilot", "disk", "site", "quiet hours", "worker")
+
+
+@pytest.fixture(autouse=True)
+def _site(site: StandIn) -> None:
+    site.have(SITE)
+
+
+class Move:
+    """A migration, as somebody at its board has it."""
+
+    def __init__(self, site_id: int, folder: Path) -> None:
+        self._folder = folder
+        with session() as store:
+            self.id = migrations.start_migration(store, "ada", site_id, "A move").id
+
+    def drop(self, name: str, rows: Rows) -> list[Unread]:
+        text = io.StringIO()
+        writer = csv.DictWriter(text, list(rows[0]))
+        writer.writeheader()
+        writer.writerows(rows)
+        path = self._folder / name
+        path.write_text(text.getvalue())
+        return self.drop_path(path)
+
+    def drop_path(self, path: Path) -> list[Unread]:
+        with session() as store:
+            return drop.drop_file(store, "ada", self.id, path.name, path)
+
+    def now(self) -> Board:
+        with session() as store:
+            return board(store, self.id)
+
+    def card(self, name: str) -> Card:
+        return next(one for one in self.now().cards if one.name == name)
+
+    def limit(self, most: float) -> None:
+        with session() as store:
+            migrations.change_migration(store, "ada", self.id, held_most=most)
+
+    def go(self, goal: walk.Goal, agreed: tuple[str, ...] = AGREED) -> Board:
+        """Have all taken to a goal, with workers that do what they are told."""
+        with session() as store:
+            walk.go(store, "ada", self.id, goal, agreed)
+        asyncio.run(self._until_through())
+        return self.now()
+
+    async def _until_through(self) -> None:
+        for _ in range(60):
+            for one in await walk.go_on(self.id):
+                await do(one.kind, one.subject)
+            for number in run.runs_under_way():
+                await run.carry_out(number)
+            if self.now().going_to is None:
+                return
+        raise AssertionError("it goes on and on")
+
+
+@pytest.fixture
+def move(connected: int, tmp_path: Path) -> Move:
+    return Move(connected, tmp_path)
+
+
+@pytest.fixture
+def three(move: Move) -> Move:
+    """What is named last dropped first."""
+    move.drop("orders.csv", ORDERS[:4])
+    move.drop("customers.csv", CUSTOMERS)
+    move.drop("terms.csv", TERMS)
+    return move
+
+
+def _layers(shown: Board) -> dict[str, int]:
+    return {one.name: one.layer for one in shown.cards}
+
+
+def test_files_are_recognised_and_stand_in_the_order_that_their_links_demand(three: Move) -> None:
+    shown = three.now()
+    assert _layers(shown) == {"Customers": 0, "Terms": 0, "Orders": 1}
+    assert (shown.layers, shown.undecided, shown.going_to) == (2, [], None)
+    [line] = [one for one in shown.lines if one.path == "customer_id"]
+    assert (line.by, line.counted, line.to_import) == (["E-mail"], False, three.card("Customers").import_id)
+    assert [one.station for one in three.card("Orders").stations] == [
+        "read",
+        "map",
+        "check",
+        "rehearse",
+        "run",
+        "verify",
+    ]
+
+
+def test_a_second_sheet_of_a_kind_is_called_by_its_file(move: Move) -> None:
+    move.drop("customers.csv", CUSTOMERS)
+    move.drop("customers-of-2019.csv", [{**one, "E-mail": f"old-{one['E-mail']}"} for one in CUSTOMERS])
+    assert sorted(_layers(move.now())) == ["Customers", "Customers, customers-of-2019"]
+
+
+def test_the_same_file_twice_is_the_same(move: Move) -> None:
+    move.drop("customers.csv", CUSTOMERS)
+    move.drop("customers.csv", CUSTOMERS)
+    assert len(move.now().cards) == 1
+
+
+def test_what_is_like_nothing_waits_to_be_decided_on(move: Move) -> None:
+    move.drop("weather.csv", NOISE)
+    [one] = move.now().undecided
+    assert (one.filename, one.rows, one.headers) == ("weather.csv", 4, ["Bed", "Rain mm", "Frost"])
+    with session() as store:
+        item = drop.decide(store, "ada", move.id, one.id, "products")
+        assert (item.record_type, item.migration_id) == ("products", move.id)
+    assert move.now().undecided == []
+    # It was no such thing either: it is one of another kind, and then none at all.
+    with session() as store:
+        drop.decide(store, "ada", move.id, one.id, "users")
+    assert [card.record_type for card in move.now().cards] == ["users"]
+    with session() as store:
+        drop.let_go(store, "ada", move.id, one.id)
+        with pytest.raises(NotFound):
+            drop.let_go(store, "ada", move.id, one.id)
+    assert (move.now().cards, move.now().undecided) == ([], [])
+
+
+@pytest.mark.parametrize("names", [("heads.csv", "lines.csv"), ("lines.csv", "heads.csv")])
+def test_lines_in_a_file_of_their_own_are_joined_to_the_orders_that_they_are_of(
+    move: Move, names: tuple[str, str]
+) -> None:
+    for name in names:
+        move.drop(name, HEADS if name == "heads.csv" else LINES)
+    [card] = move.now().cards
+    assert (card.name, card.files) == ("Orders", ["heads.csv", "lines.csv"])
+    with session() as store:
+        mapping = open_import(store, card.import_id).mapping
+        assert {"lines.csv"} == {name for shape in mapping.shape for name in shape.sheets}
+    assert {"lines.product_sku", "lines.quantity"} <= mapping.fields.keys()
+    assert move.now().undecided == []
+
+
+def test_each_sheet_of_a_workbook_is_taken_for_what_it_is(move: Move, tmp_path: Path) -> None:
+    path = tmp_path / "shop.xlsx"
+    with xlsxwriter.Workbook(path) as book:
+        for name, rows in (("People", CUSTOMERS), ("Heads", HEADS), ("Lines", LINES)):
+            sheet = book.add_worksheet(name)
+            for at, row in enumerate([dict(zip(rows[0], rows[0], strict=True)), *rows]):
+                sheet.write_row(at, 0, list(row.values()))
+    assert move.drop_path(path) == []
+    shown = move.now()
+    assert _layers(shown) == {"Customers": 0, "Orders": 1}
+    assert move.card("Orders").files == ["shop.xlsx", "shop.xlsx"]
+    assert shown.undecided == []
+
+
+def test_a_file_that_is_none_leaves_the_board_as_it_was(move: Move, tmp_path: Path) -> None:
+    path = tmp_path / "broken.xlsx"
+    path.write_bytes(b"PK\x03\x04 no workbook")
+    with pytest.raises(UnreadableFile):
+        move.drop_path(path)
+    assert (move.now().cards, move.now().undecided) == ([], [])
+
+
+def test_all_are_checked_and_what_is_nowhere_is_told(three: Move) -> None:
+    with session() as store:
+        correct.leave_out(store, "ada", three.card("Customers").import_id, [3])
+    shown = three.go("check")
+    assert (shown.stopped, shown.links_missing) == ("", 1)
+    [gap] = shown.gaps
+    assert (gap.name, gap.path, gap.missing, gap.of, gap.brought, gap.unread) == (
+        "Orders", "customer_id", 1, 2, True, False
+    )  # fmt: skip
+    [line] = [one for one in shown.lines if one.path == "customer_id"]
+    assert (line.awaited, line.found, line.missing, line.counted) == (1, 0, 1, True)
+    # Of the site's own records the lines find the products.
+    [sku] = [one for one in shown.lines if one.path == "lines.product_sku"]
+    assert (sku.to_import, sku.found) == (None, 4)
+
+
+def test_all_run_in_their_order_each_read_back_and_are_taken_back_in_the_reverse(three: Move, site: StandIn) -> None:
+    before = {kind: site.bodies(kind) for kind in ("customer", "order", "term")}
+    rehearsed = three.go("rehearse")
+    assert (rehearsed.create, rehearsed.held, rehearsed.stopped) == (9, 0, "")
+    done = three.go("run")
+    assert done.stopped == ""
+    assert [one.stations[5].text for one in done.cards] == [
+        "2 records, 0 fields differ", "5 records, 0 fields differ", "2 records, 0 fields differ"
+    ]  # fmt: skip
+    assert len(site.bodies("order")) == len(before["order"]) + 2
+    # A second time there is nothing to do.
+    assert three.go("run").stopped == ""
+    assert len(site.bodies("order")) == len(before["order"]) + 2
+
+    looked = three.go("rehearse undo")
+    assert {one.name: one.back for one in looked.cards} == {
+        "Customers": {"delete": 2}, "Terms": {"delete": 5}, "Orders": {"delete": 2}
+    }  # fmt: skip
+    undone = three.go("undo")
+    assert undone.stopped == ""
+    assert {one.stations[4].text for one in undone.cards} == {"taken back"}
+    assert {kind: site.bodies(kind) for kind in before} == before
+
+
+def test_runs_stop_where_more_is_held_than_somebody_has_set(move: Move, site: StandIn) -> None:
+    move.drop("customers.csv", [*CUSTOMERS, {**CUSTOMERS[0], "E-mail": "none", "Member number": "Q-90009"}])
+    move.drop("orders.csv", ORDERS[:4])
+    move.limit(20)
+    assert move.go("rehearse").stopped == ""
+    stopped = move.go("run")
+    assert stopped.stopped == "Customers: 1 of 3 are held, 33.3 %. The limit is 20 %."
+    assert site.bodies("order") == []
+    move.limit(50)
+    assert move.go("run").stopped == ""
+    assert len(site.bodies("order")) == 2
+
+
+def test_what_is_not_in_order_is_agreed_to_by_name_or_stops(three: Move, site: StandIn) -> None:
+    three.go("rehearse")
+
+    def as_rehearsed(plans: Sequence[int]) -> list[SiteNow]:
+        return [SiteNow(0, False)] * len(plans)
+
+    with session() as store:
+        points = {one.name: one for one in open_points(store, three.id, as_rehearsed)}
+    assert set(points["pilot"].imports) == {"Customers", "Terms", "Orders"}
+    # That orders await their customers is in order: these go before.
+    assert "linked imports" not in points
+    stopped = three.go("run", ())
+    assert "no pilot went first" in stopped.stopped
+    assert stopped.stopped.startswith("Customers: ")
+
+
+def test_only_what_was_rehearsed_runs(three: Move) -> None:
+    with session() as store, pytest.raises(NotReady, match=r"Customers, Terms, Orders|Orders, Customers, Terms"):
+        walk.go(store, "ada", three.id, "run")
+    three.go("rehearse")
+    with session() as store:
+        correct.leave_out(store, "ada", three.card("Orders").import_id, [4])
+    with session() as store, pytest.raises(NotReady, match="Orders"):
+        walk.go(store, "ada", three.id, "run")
+
+
+def test_somebody_stops_it_and_two_goals_are_not_followed_at_once(three: Move) -> None:
+    with session() as store:
+        walk.go(store, "ada", three.id, "check")
+    with session() as store, pytest.raises(Conflict, match="check"):
+        walk.go(store, "bo", three.id, "rehearse")
+    with session() as store, pytest.raises(Conflict):
+        migrations.remove_migration(store, "ada", three.id)
+    with session() as store:
+        walk.halt(store, "bo", three.id)
+    assert three.now().stopped == "bo stopped it."
+    assert asyncio.run(walk.go_on(three.id)) == []
+
+
+def test_an_empty_board_goes_nowhere(move: Move) -> None:
+    with session() as store, pytest.raises(NotReady, match="no imports yet"):
+        walk.go(store, "ada", move.id, "check")
+
+
+def test_an_import_by_itself_joins_a_board_and_leaves_it_as_it_was(move: Move, start: Begin) -> None:
+    alone: Journey = start("customers", CUSTOMERS)
+    with session() as store:
+        migrations.add_import(store, "ada", move.id, alone.import_id)
+    assert move.card("Customers").sheet_id is None
+    with session() as store:
+        migrations.take_out_import(store, "ada", move.id, alone.import_id)
+        with pytest.raises(NotFound):
+            migrations.take_out_import(store, "ada", move.id, alone.import_id)
+    assert move.now().cards == []
+    assert alone.now().name == "Customers"
+
+
+def test_what_a_migration_leaves_behind_are_its_imports(three: Move) -> None:
+    numbers = [one.import_id for one in three.now().cards]
+    with session() as store:
+        assert [(one.name, one.imports, one.undecided) for one in migrations.list_migrations(store)] == [
+            ("A move", 3, 0)
+        ]
+        migrations.remove_migration(store, "ada", three.id)
+    with session() as store:
+        assert migrations.list_migrations(store) == []
+        assert [open_import(store, number).item.migration_id for number in numbers] == [None, None, None]
+
+
+def test_what_has_run_is_not_another_kind_any_more(three: Move) -> None:
+    three.go("rehearse")
+    three.go("run")
+    customers = three.card("Customers")
+    assert customers.sheet_id is not None
+    with session() as store, pytest.raises(Conflict, match="has run"):
+        drop.decide(store, "ada", three.id, customers.sheet_id, "users")
