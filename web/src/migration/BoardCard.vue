@@ -57,7 +57,7 @@ const percent = (share: number) => `${100 * share}%`
             ><u class="good" :style="{ width: percent(one.done) }"></u
             ><u class="bad" :style="{ width: percent(one.held), minWidth: one.held ? '2px' : 0 }"></u
           ></i>
-          {{ SHORT[one.station] }}
+          <span aria-hidden="true">{{ SHORT[one.station] }}</span>
         </RouterLink>
       </li>
     </ol>

@@ -51,6 +51,11 @@ const SHOWS: (Shown | undefined)[] = ['board', 'links']
   border-bottom-color: var(--petrol);
   background: var(--petrol-tint);
 }
+@media (max-width: 999.98px) {
+  .facts {
+    grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  }
+}
 .part {
   margin-right: 10px;
 }

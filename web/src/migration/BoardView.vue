@@ -247,8 +247,15 @@ const gap = (one: Board['gaps'][number]) =>
 .gaps a {
   text-decoration: underline;
 }
+@media (max-width: 999.98px) {
+  .shell {
+    height: auto;
+    min-height: 100vh;
+  }
+}
 .limit {
   display: inline-flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 8px;
 }

@@ -56,7 +56,7 @@ const removing = ref<number | null>(null)
 }
 .migrations li {
   display: grid;
-  grid-template-columns: minmax(160px, 1fr) minmax(160px, 1fr) 1.2fr 1.2fr auto;
+  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
   align-items: center;
   gap: 12px;
   padding: 6px 0;

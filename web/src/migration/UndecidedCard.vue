@@ -45,7 +45,7 @@ const options = computed(() => [
 }
 .act {
   display: grid;
-  grid-template-columns: minmax(0, 1fr) auto auto;
+  grid-template-columns: minmax(100px, 1fr) auto auto;
   gap: 8px;
 }
 </style>
