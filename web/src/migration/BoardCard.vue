@@ -57,7 +57,7 @@ const percent = (share: number) => `${100 * share}%`
             ><u class="good" :style="{ width: percent(one.done) }"></u
             ><u class="bad" :style="{ width: percent(one.held), minWidth: one.held ? '2px' : 0 }"></u
           ></i>
-          <span aria-hidden="true">{{ SHORT[one.station] }}</span>
+          <span class="short" :data-short="SHORT[one.station]"></span>
         </RouterLink>
       </li>
     </ol>
@@ -122,6 +122,10 @@ header :deep(.btn) {
   color: var(--slate-text);
   font-size: 0.7rem;
   line-height: 1.1;
+}
+/* What is short of the name, which is told whole. */
+.short::before {
+  content: attr(data-short);
 }
 .six a:hover {
   color: var(--petrol);
