@@ -319,3 +319,23 @@ def test_what_has_run_is_not_another_kind_any_more(three: Move) -> None:
     assert customers.sheet_id is not None
     with session() as store, pytest.raises(Conflict, match="has run"):
         drop.decide(store, "ada", three.id, customers.sheet_id, "users")
+
+
+def test_what_a_sheet_means_is_told_by_the_sheet_that_has_it_in_whatever_order_they_come(move: Move) -> None:
+    people = ["Tone Hasselvik", "Alf Tyrivik", "Marit Vassbotn", "Odd Kornholt", "Eli Mosevik"]
+    old = [{"Old no.": str(400 + number), "Name": name, "E-mail": f"{name.lower().replace(' ', '.')}@quillmoss.example",
+            "Member number": f"Q-{90_001 + number}"} for number, name in enumerate(people)]  # fmt: skip
+    orders = [{**ORDERS[0], "Order no.": str(90_100 + number), "Customer e-mail": str(400 + number), "Sum": "40.00"}
+              for number in range(5)]  # fmt: skip
+    move.drop("orders.csv", [{("Customer no." if name == "Customer e-mail" else name): value
+                              for name, value in row.items()} for row in orders])  # fmt: skip
+    move.drop("customers.csv", old)
+    with session() as store:
+        mapping = open_import(store, move.card("Orders").import_id).mapping
+    assert mapping.fields["customer_id"].columns == ("Customer no.",)
+    assert mapping.links["customer_id"].column == "Old no."
+    shown = move.go("rehearse")
+    [line] = [one for one in shown.lines if one.path == "customer_id"]
+    assert (line.by, line.awaited, line.missing) == (["Old no."], 5, 0)
+    assert move.go("run").stopped == ""
+    assert move.card("Orders").stations[5].text == "5 records, 0 fields differ"

@@ -12,15 +12,17 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, NotFound, UnreadableFile
-from datorum.core.model import RecordType
+from datorum.core.model import Field, RecordType
 from datorum.core.shape.kinds.second_sheet import second_sheet
+from datorum.core.suggest.across import OpenLink, OtherSheet, links_across
 from datorum.core.suggest.link_keys import LinkKey
 from datorum.core.suggest.recognise import LIKELY, Guess, Kind, recognised
 from datorum.sites import keys_of_links
 from datorum.stations.archive import have_run, remove_import
 from datorum.stations.descriptions import description_of
 from datorum.stations.files import opened
-from datorum.stations.imports import get_import, latest_mapping
+from datorum.stations.imports import Opened, get_import, latest_mapping, open_import
+from datorum.stations.links import links_of
 from datorum.stations.migration.migrations import get_migration, imports_of
 from datorum.stations.read import begin_import, plain_name, suggest_anew
 from datorum.stations.sources import Given, given, read_of
@@ -70,7 +72,40 @@ def drop_file(
             if best is not None and best.score >= LIKELY and one.import_id is None:
                 _begin(store, by, migration, one, best.record_type, source)
     _join_parts(store, by, migration, found)
+    link_across(store, migration)
     return unread
+
+
+def link_across(store: Session, migration: models.Migration) -> None:
+    """Have the links of imports that nobody has worked on be looked for as the other sheets of the migration tell."""
+    description = description_of(migration.site)
+    opened = [open_import(store, item.id) for item in imports_of(store, migration.id)]
+    frames = {one.item.id: first_rows(store, one.sheet) for one in opened}
+    for now in opened:
+        if not _not_worked_on(store, now.item.id):
+            continue
+        of = now.record_type
+        links = [OpenLink(of.field(link.field), link.to, link.many) for link in links_of(now).values()
+                 if not of.field(link.field).in_list and link.to in description.types]  # fmt: skip
+        others = [OtherSheet(one.item.record_type, frames[one.item.id], _unique_columns(one))
+                  for one in opened if one.item.id != now.item.id]  # fmt: skip
+        profiles = load_profiles(store, now.sheet.id)
+        found = links_across(now.mapping, frames[now.item.id], profiles, links, others)
+        if found:
+            fields = {**now.mapping.fields, **{path: one.fed for path, one in found.items()}}
+            rules = {**now.mapping.links, **{path: one.rule for path, one in found.items()}}
+            changed = now.mapping.model_copy(update={"fields": fields, "links": rules})
+            latest_mapping(store, now.item.id).body = changed.model_dump(mode="json")
+    store.flush()
+
+
+def _unique_columns(now: Opened) -> dict[str, Field]:
+    """The columns of a sheet that feed, as they are, what the site keeps unique."""
+    return {
+        fed.columns[0]: now.record_type.field(path)
+        for path, fed in now.mapping.fields.items()
+        if len(fed.columns) == 1 and now.record_type.field(path).unique
+    }
 
 
 def guesses_of(dropped: models.DroppedSheet) -> list[Guess]:
@@ -96,6 +131,7 @@ def decide(store: Session, by: str, migration_id: int, dropped_id: int, record_t
     with given(store, one.sheet.original) as source:
         item = _begin(store, by, migration, one, record_type, source)
     _join_parts(store, by, migration, [one])
+    link_across(store, migration)
     return item
 
 
@@ -235,11 +271,13 @@ def _candidates(
 
 def _untouched(store: Session, one: models.DroppedSheet) -> bool:
     """Whether nobody has worked yet on what a sheet was taken for."""
-    if one.import_id is None:
-        return True
+    return one.import_id is None or _not_worked_on(store, one.import_id)
+
+
+def _not_worked_on(store: Session, import_id: int) -> bool:
     plan = models.Plan
-    rehearsed = store.scalar(select(plan.id).where(plan.import_id == one.import_id).limit(1))
-    return latest_mapping(store, one.import_id).version == 1 and rehearsed is None
+    rehearsed = store.scalar(select(plan.id).where(plan.import_id == import_id).limit(1))
+    return latest_mapping(store, import_id).version == 1 and rehearsed is None
 
 
 def _joins(whole: _Candidate, part: models.DroppedSheet, frame: pl.DataFrame) -> bool:
