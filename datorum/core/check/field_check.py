@@ -11,6 +11,7 @@ import numpy as np
 import polars as pl
 
 from datorum.core.check.findings import Where, findings_frame, no_findings
+from datorum.core.check.powers import GIVES_POWER, gives_power
 from datorum.core.check.rules import RULES
 from datorum.core.check.suspicious import suspicious
 from datorum.core.formula import Scope
@@ -168,6 +169,10 @@ def _judge(field: Field, mapping: FieldMapping, landed: Landed, today: dt.date) 
             marks.append(_marks(broken, rule.name, values.values, messages, blocks=rule.blocks))
             sound = sound & ~broken
     good = values.values.set(~sound, None)
+    power = gives_power(field, good)
+    if power.any():
+        told = ["makes somebody an administrator"] * int(power.sum())
+        marks.append(_marks(power, GIVES_POWER, good, told, blocks=True))
     for name, where, says in suspicious(field, good, today):
         marks.append(_marks(where, name, good, [says] * int(where.sum()), blocks=False))
     return _Judged(typed, good, pl.concat(marks))
