@@ -22,11 +22,12 @@ class Layers(NamedTuple):
         return rows
 
 
-def layers(needs: Mapping[int, Collection[int]]) -> Layers:
-    """Put things in order. ``needs``: of each what it needs; what it needs of itself counts for nothing.
+def layers(needs: Mapping[int, Collection[int]], firm: Collection[tuple[int, int]] = ()) -> Layers:
+    """Put things in order. ``needs``: of each what it needs; what it needs of itself counts for nothing. ``firm``: the
+    pairs of one and another that it cannot do without at first.
 
-    Where some need each other in a circle, the one comes first that needs the fewest of the others, and of these the
-    one that is first in ``needs``.
+    Where some need each other in a circle, the one comes first that needs the fewest of the others firmly, then at all,
+    and of these the one that is first in ``needs``.
     """
     open_needs = {one: {other for other in others if other in needs and other != one} for one, others in needs.items()}
     later: set[tuple[int, int]] = set()
@@ -35,13 +36,20 @@ def layers(needs: Mapping[int, Collection[int]]) -> Layers:
         waiting = [one for one in needs if one not in layer]
         ready = [one for one in waiting if open_needs[one] <= layer.keys()]
         if not ready:
-            first = min(_in_circles(open_needs, waiting), key=lambda one: len(open_needs[one] - layer.keys()))
+            first = min(
+                _in_circles(open_needs, waiting), key=lambda one: _lacks(one, open_needs[one] - layer.keys(), firm)
+            )
             later |= {(first, other) for other in open_needs[first] - layer.keys()}
             open_needs[first] &= layer.keys()
             ready = [first]
         for one in ready:
             layer[one] = 1 + max((layer[other] for other in open_needs[one]), default=-1)
     return Layers({one: layer[one] for one in needs}, frozenset(later))
+
+
+def _lacks(one: int, others: Collection[int], firm: Collection[tuple[int, int]]) -> tuple[int, int]:
+    """How many it lacks firmly, and at all."""
+    return sum((one, other) in firm for other in others), len(others)
 
 
 def _in_circles(needs: Mapping[int, Collection[int]], waiting: Collection[int]) -> list[int]:

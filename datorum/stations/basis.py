@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Collection, Mapping
 
 from pydantic import BaseModel
-from sqlalchemy import func, select
+from sqlalchemy import Text, case, cast, func, select
 from sqlalchemy.orm import object_session
 
 from datorum.core.model import RecordType
@@ -15,6 +15,7 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import today
 from datorum.stations.links import links_fed, types_made
+from datorum.stations.migration.order import comes_later
 from datorum.stations.remembered import Remembered
 from datorum.store import models
 
@@ -54,7 +55,8 @@ AWAITS = "awaits"
 def links_known(now: Opened, awaited: Collection[int] = ()) -> str:
     """A digest of what is known of the records that fed links can mean: when they were read from the site, and what
     other imports bring. Of those that are ``awaited`` it is what they are to bring: that they have been run by now, and
-    that their records were read back, is what was planned."""
+    that their records were read back, is what was planned. Of those that come later, as both mean each other, only
+    what they are made of counts: nothing is awaited of them."""
     store = object_session(now.item)
     assert store is not None
     names = sorted({link.to for link in links_fed(now, now.mapping).values()})
@@ -62,26 +64,33 @@ def links_known(now: Opened, awaited: Collection[int] = ()) -> str:
         return ""
     read, other = models.Snapshot, models.Import
     brought = {item for (item,) in store.execute(select(other.record_type).where(other.id.in_(awaited)))}
-    of_site = select(read.id, read.started_at).where(
+    # That it was read again, and is as it was, is no change.
+    content = case((read.content == "", cast(read.id, Text)), else_=read.content)
+    of_site = select(read.record_type, content).where(
         read.site_id == now.item.site_id, read.record_type.in_(names), read.state == "ready",
         read.record_type.not_in(brought),
     )  # fmt: skip
+    later = comes_later(store, now.item)
     version, plan, check = models.MappingVersion, models.Plan, models.CheckResult
     latest = select(func.max(version.version)).where(version.import_id == other.id).scalar_subquery()
     carried_out = (
         select(func.max(models.Run.ended_at))
         .join(plan, plan.id == models.Run.plan_id)
-        .where(plan.import_id == other.id, models.Run.kind != "follow-up", plan.import_id.not_in(awaited))
+        .where(plan.import_id == other.id, models.Run.kind != "follow-up")
+        .where(plan.import_id.not_in([*awaited, *later]))
         .scalar_subquery()
     )
     planned = select(func.max(plan.id)).where(
-        plan.import_id == other.id, plan.kind == "main", plan.frozen_at.is_not(None), plan.import_id.in_(awaited)
+        plan.import_id == other.id,
+        plan.kind == "main",
+        plan.frozen_at.is_not(None),
+        plan.import_id.in_(set(awaited) - later),
     )
-    ready = select(func.max(check.ready)).where(check.import_id == other.id).scalar_subquery()
-    others = select(other.id, other.revision, latest, carried_out, planned.scalar_subquery(), ready).where(
-        other.site_id == now.item.site_id, other.record_type.in_(names), other.id != now.item.id
-    )
-    return _digest(*(str(tuple(row)) for asked in (of_site.order_by(read.id), others.order_by(other.id))
+    ready = select(func.max(check.ready)).where(check.import_id == other.id, check.import_id.not_in(later))
+    others = select(
+        other.id, other.revision, latest, carried_out, planned.scalar_subquery(), ready.scalar_subquery()
+    ).where(other.site_id == now.item.site_id, other.record_type.in_(names), other.id != now.item.id)
+    return _digest(*(str(tuple(row)) for asked in (of_site.order_by(read.record_type), others.order_by(other.id))
                      for row in store.execute(asked)))  # fmt: skip
 
 

@@ -30,6 +30,7 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import scope_of, selection_of
 from datorum.stations.links import keys_for, links_fed, links_of, rule_of, said_active, takes_id
+from datorum.stations.migration.order import comes_later
 from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session
@@ -204,7 +205,9 @@ def _brought(
     store: Session, now: Opened, link: Link, rule: LinkRule, keys: tuple[Field, ...]
 ) -> Iterator[KeyTable]:  # fmt: skip
     """What other imports of the site bring or have brought, by a key that they feed."""
-    for number in others_bringing(store, now, link.to):
+    others = others_bringing(store, now, link.to)
+    later = comes_later(store, now.item) if others else frozenset()
+    for number in others:
         other = open_import(store, number)
         if not _has_keys(other, other.mapping, keys):
             continue
@@ -222,7 +225,8 @@ def _brought(
         waiting = f"to be brought by {other.item.name}"
         rows = known["value"].str.replace(f"^({ROW_OF}-?\\d+)", f"${{1}}{OF_IMPORT}{number}")
         comes = ~done & known["record"].is_in(list(stays_behind(store, number))).not_()
-        yield key_table("imports", waiting, texts.filter(comes), rows.filter(comes), open=True, of_import=number)
+        yield key_table("imports", waiting, texts.filter(comes), rows.filter(comes), open=True, of_import=number,
+                        later=number in later)  # fmt: skip
 
 
 def _texts_of(

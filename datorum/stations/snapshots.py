@@ -5,10 +5,12 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import datetime as dt
+import hashlib
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+import polars as pl
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
@@ -254,6 +256,7 @@ def _finish(snapshot_id: int, kind: SiteType) -> bool:
                 kept.started_at = dt.datetime.now(dt.UTC)
             return False
         kept.newest = _newest(store, snapshot_id) if kind.changed_at else None
+        kept.content = _content(store, snapshot_id)
         kept.as_of = kept.started_at
         older = models.Snapshot.id != snapshot_id, models.Snapshot.record_type == kept.record_type
         store.execute(delete(models.Snapshot).where(models.Snapshot.site_id == kept.site_id, *older))
@@ -267,6 +270,15 @@ def _newest(store: Session, snapshot_id: int) -> str | None:
         if here is not None and (newest is None or _moment(here) > _moment(newest)):
             newest = here
     return newest
+
+
+def _content(store: Session, snapshot_id: int) -> str:
+    """The same for two readings that have found the same."""
+    digest = hashlib.blake2b(digest_size=16)
+    for chunk in snapshots.chunks(store, snapshot_id, [snapshots.ID, snapshots.HASH]):
+        for column in (snapshots.ID, snapshots.HASH):
+            digest.update("\n".join(chunk[column].cast(pl.String).to_list()).encode())
+    return digest.hexdigest()
 
 
 def _moment(text: str) -> dt.datetime:
@@ -376,6 +388,7 @@ def _brought_up(
         kept.as_of = as_of
         if other.height:
             kept.newest, kept.started_at = _newest(store, snapshot_id), as_of
+            kept.content = _content(store, snapshot_id)
         else:
             return Freshness(kind.name, "as it was", why="there are as many, and none was changed since")
         return Freshness(kind.name, "brought up to date", other.height, "the site gave what was changed since")

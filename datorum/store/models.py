@@ -179,7 +179,7 @@ class Snapshot(Base):
     ready, stopped or failed.
 
     ``totals``: how many the site has said that there are, while it was read for the ``reading``-th time; ``newest``:
-    the latest change of any record, as the site tells it.
+    the latest change of any record, as the site tells it; ``content``: the same for two that have found the same.
     """
 
     __tablename__ = "snapshot"
@@ -191,6 +191,7 @@ class Snapshot(Base):
     totals: Mapped[list[Any]] = mapped_column(default=list, server_default=text("'[]'"))
     reading: Mapped[int] = mapped_column(default=1, server_default="1")
     newest: Mapped[str | None]
+    content: Mapped[str] = mapped_column(default="", server_default="")
     by: Mapped[str]
     started_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     as_of: Mapped[dt.datetime | None] = mapped_column()

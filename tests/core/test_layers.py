@@ -35,6 +35,12 @@ def test_what_only_waits_for_a_circle_does_not_break_it() -> None:
     assert found.rows == [[CUSTOMERS], [COMMENTS, ORDERS]]
 
 
+def test_a_circle_is_broken_where_one_can_do_without_at_first() -> None:
+    circle = {CUSTOMERS: {ORDERS}, ORDERS: {CUSTOMERS}}
+    assert layers(circle, firm={(CUSTOMERS, ORDERS)}).later == {(ORDERS, CUSTOMERS)}
+    assert layers(circle, firm={(ORDERS, CUSTOMERS)}).later == {(CUSTOMERS, ORDERS)}
+
+
 @given(st.dictionaries(st.integers(0, 9), st.sets(st.integers(0, 12), max_size=6), max_size=10))
 def test_all_have_a_layer_behind_what_they_need_but_for_what_is_told(needs: dict[int, set[int]]) -> None:
     found = layers(needs)

@@ -12,8 +12,10 @@ import pytest
 import xlsxwriter
 
 from datorum.core.errors import Conflict, NotFound, NotReady, UnreadableFile
+from datorum.core.model import FieldMapping, LinkRule
 from datorum.jobs.queue import do
 from datorum.stations import correct, run
+from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 from datorum.stations.migration import drop, migrations, walk
 from datorum.stations.migration.board import Board, Card, board
@@ -339,3 +341,38 @@ def test_what_a_sheet_means_is_told_by_the_sheet_that_has_it_in_whatever_order_t
     assert (line.by, line.awaited, line.missing) == (["Old no."], 5, 0)
     assert move.go("run").stopped == ""
     assert move.card("Orders").stations[5].text == "5 records, 0 fields differ"
+
+
+def test_sheets_that_need_each_other_are_told_and_put_right_by_a_second_pass(move: Move, site: StandIn) -> None:
+    columns = ("Name", "Slug", "Vocabulary", "Parent")
+    sheets = {
+        "roots.csv": [("Beets", "beets", "category", "garden"), ("Roots", "roots", "category", ""),
+                      ("Round", "round", "category", "beets")],
+        "garden.csv": [("Garden", "garden", "category", "roots"), ("Field", "field", "category", ""),
+                       ("Meadow", "meadow", "category", "field")],
+    }  # fmt: skip
+    before = site.bodies("term")
+    for name, rows in sheets.items():
+        move.drop(name, [dict(zip(columns, row, strict=True)) for row in rows])
+    for card in move.now().cards:
+        with session() as store:
+            now = open_import(store, card.import_id)
+            fields = {**now.mapping.fields, "parent_id": FieldMapping(columns=("Parent",))}
+            changed = now.mapping.model_copy(update={
+                "fields": fields, "shape": (), "links": {**now.mapping.links, "parent_id": LinkRule(by=("slug",))},
+            })  # fmt: skip
+            mapping_station.save_mapping(store, "ada", card.import_id, now.mapping_version, changed)
+    assert {one.later for one in move.now().lines if one.path == "parent_id"} == {True, False}
+    rehearsed = move.go("rehearse")
+    assert (rehearsed.create, rehearsed.held) == (6, 0)
+    assert move.go("run").stopped == ""
+    kept = {one["slug"]: one for one in site.bodies("term")}
+    above = {slug: next((other for other, two in kept.items() if two["id"] == one.get("parent_id")), None)
+             for slug, one in kept.items()}  # fmt: skip
+    assert above == {"beets": "garden", "roots": None, "round": "beets", "garden": "roots", "field": None,
+                     "meadow": "field"}  # fmt: skip
+    assert {one.stations[5].text.split(",")[1] for one in move.now().cards} == {" 0 fields differ"}
+    # There and back again, the second pass first.
+    move.go("rehearse undo")
+    assert move.go("undo").stopped == ""
+    assert site.bodies("term") == before

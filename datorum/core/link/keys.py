@@ -25,7 +25,8 @@ class KeyTable(NamedTuple):
     for the newest and the ``oldest`` of them: an id, or a row; the ``active`` one where exactly one of them is.
     ``place`` in words; ``look``: the kind of place.
 
-    ``of_import``: the import that brings them; ``open``: it has not been run, so that its records have no ids yet.
+    ``of_import``: the import that brings them; ``open``: it has not been run, so that its records have no ids yet;
+    ``later``: nor will it have been by then, since both mean each other, so that nothing stands for them at first.
     ``hashes`` stand for the keys of
     ``frame``, which is in their order.
     """
@@ -36,6 +37,7 @@ class KeyTable(NamedTuple):
     hashes: Hashes
     open: bool = False
     of_import: int | None = None
+    later: bool = False
 
     def places_of(self, keys: pl.Series) -> pl.Series:
         """For each of some keys the row of ``frame`` that has it, null where none has."""
@@ -56,6 +58,7 @@ def key_table(
     open: bool = False,
     active: pl.Series | None = None,
     of_import: int | None = None,
+    later: bool = False,
 ) -> KeyTable:
     """A table of records in the order in which they came to be; those without a key are found by none. ``active``: for
     each record whether it is."""
@@ -73,7 +76,7 @@ def key_table(
     )
     hashes = hashes_of([frame["key"]])
     order = np.argsort(hashes)
-    return KeyTable(look, place, frame[order], hashes[order], open, of_import)
+    return KeyTable(look, place, frame[order], hashes[order], open, of_import, later)
 
 
 def compared(fields: Sequence[Field], parts: Sequence[pl.Series]) -> pl.Series:

@@ -115,7 +115,7 @@ def looked_for(target: LinkTarget, keys: pl.Series, given: pl.Series | None = No
     rule = target.rule
     asked = pl.DataFrame({"key": keys}).with_columns(
         value=pl.lit(None, dtype=pl.String), records=pl.lit(0, dtype=pl.UInt32), place=pl.lit(None, dtype=pl.String),
-        awaited=pl.lit(False),
+        awaited=pl.lit(False), later=pl.lit(False),
     )  # fmt: skip
     chosen = {"oldest": "oldest", "active": "active"}.get(rule.several, "value")
     for table in target.tables:
@@ -123,12 +123,17 @@ def looked_for(target: LinkTarget, keys: pl.Series, given: pl.Series | None = No
         # Where it was found before, it is not looked for again.
         fresh = pl.lit(places.is_not_null()) & (pl.col("records") == 0)
         asked = asked.with_columns(
-            value=pl.when(fresh).then(pl.lit(_standing(table, chosen).gather(places))).otherwise("value"),
+            value=pl.when(fresh & pl.lit(not table.later))
+            .then(pl.lit(_standing(table, chosen).gather(places)))
+            .otherwise("value"),
             records=pl.when(fresh).then(pl.lit(table.frame["records"].gather(places))).otherwise("records"),
             place=pl.when(fresh).then(pl.lit(table.place)).otherwise("place"),
             awaited=pl.when(fresh).then(pl.lit(table.open)).otherwise("awaited"),
+            later=pl.when(fresh).then(pl.lit(table.later)).otherwise("later"),
         )
-    several = (pl.col("records") > 1) & (pl.lit(rule.several == "hold") | pl.col("value").is_null())
+    several = (pl.col("records") > 1) & (
+        pl.lit(rule.several == "hold") | (pl.col("value").is_null() & ~pl.col("later"))
+    )
     nowhere = {"hold": "missing", "blank": "left blank", "fixed": "fixed", "make": "made"}
     missing = "unread" if target.unread else nowhere[rule.missing]
     state = (

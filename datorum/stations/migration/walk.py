@@ -8,7 +8,7 @@ import datetime as dt
 from collections.abc import Callable, Collection, Iterator, Sequence
 from typing import Literal, NamedTuple
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, DatorumError, NotReady, error_sentence
@@ -165,12 +165,46 @@ def _steps(store: Session, migration: models.Migration) -> Iterator[Step]:
         if reading:
             return
     forwards = goal in ("check", "rehearse", "run")
+    again = {one for one, _ in order.later if goal == "run" and _goes_again(store, one)}
     for layer in order.rows if forwards else reversed(order.rows):
-        steps = [_GOALS[goal](store, migration, overview(store, number)) for number in layer]
+        steps = [_GOALS[goal](store, migration, overview(store, number)) for number in layer if number not in again]
         waiting = [one for one in steps if one is not _THROUGH]
         if waiting:
             yield from waiting
             return
+    if goal == "run":
+        yield from _second_pass(store, migration, order.later)
+
+
+def _second_pass(store: Session, migration: models.Migration, later: Collection[tuple[int, int]]) -> Iterator[Step]:
+    """What was sent without what it means of those behind it, as both mean each other, is given that now."""
+    for number in sorted({one for one, _ in later}):
+        now, plan = overview(store, number), latest_plan(store, number)
+        behind = _ended(store, {other for one, other in later if one == number})
+        if plan is not None and plan.state == "reading":
+            yield None
+        elif plan is None or (behind is not None and plan.created_at < behind):
+            if not _is_over(now):
+                continue
+            yield Asked("rehearse", rehearse.start_rehearsal(store, migration.going_by, number).id)
+        elif (step := _run(store, migration, now)) is not _THROUGH:
+            yield step
+
+
+def _ended(store: Session, imports: Collection[int]) -> dt.datetime | None:
+    """When the last run of some imports was over."""
+    plan, of = models.Plan, models.Run
+    asked = select(func.max(of.ended_at)).join(plan, plan.id == of.plan_id)
+    return store.scalar(asked.where(plan.import_id.in_(imports), plan.kind == "main"))
+
+
+def _goes_again(store: Session, import_id: int) -> bool:
+    """Whether an import has run and is rehearsed once more."""
+    plan, of = models.Plan, models.Run
+    runs = select(func.max(of.plan_id)).join(plan, plan.id == of.plan_id)
+    ran = store.scalar(runs.where(plan.import_id == import_id, plan.kind == "main", of.kind == "main"))
+    latest = latest_plan(store, import_id)
+    return ran is not None and latest is not None and latest.id > ran
 
 
 def _readings(store: Session, migration: models.Migration, types: Collection[str]) -> Iterator[Step]:
@@ -253,7 +287,7 @@ def _verify(store: Session, migration: models.Migration, now: Overview) -> Step:
 
 
 def _rehearse_undo(store: Session, migration: models.Migration, now: Overview) -> Step:
-    for one in _to_take_back(store, now):
+    for one in _to_take_back(store, migration, now):
         state = undo_state(store, one)
         plan = store.get(models.Plan, state.plan_id) if state.plan_id is not None else None
         if plan is not None and state.state == "reading":
@@ -269,8 +303,15 @@ def _rehearse_undo(store: Session, migration: models.Migration, now: Overview) -
 
 
 def _undo(store: Session, migration: models.Migration, now: Overview) -> Step:
-    for one in _to_take_back(store, now):
+    taken: dt.datetime | None = None
+    for one in _to_take_back(store, migration, now):
         state = undo_state(store, one)
+        plan = store.get(models.Plan, state.plan_id) if state.plan_id is not None else None
+        if taken is not None and plan is not None and state.run_id is None and plan.created_at < taken:
+            # What a later run of the import did is taken back by now: it is looked at as it is since.
+            return Asked("undo", undo.start_undo(store, migration.going_by, one.id).id)
+        if taken is not None and state.state == "reading":
+            return None
         if state.plan_id is None or (state.state != "ready" and state.run_id is None):
             raise _Stop(f"How {now.name} is taken back was not rehearsed.")
         if state.state in ("waiting", "running"):
@@ -279,17 +320,17 @@ def _undo(store: Session, migration: models.Migration, now: Overview) -> Step:
             raise _Stop(f"Taking back {now.name} is paused. {state.error}".strip())
         if state.run_id is None and state.total:
             return ToBegin(now.id, state.plan_id)
+        if state.run_id is not None:
+            taken = store.get_one(models.Run, state.run_id).ended_at
     return _THROUGH
 
 
-def _to_take_back(store: Session, now: Overview) -> list[models.Run]:
-    """The runs of an import's latest plan that have anything on the site, the latest first."""
-    plan = latest_plan(store, now.id)
-    if plan is None:
-        return []
-    of = models.Run
-    runs = store.scalars(select(of).where(of.plan_id == plan.id, of.done > 0).order_by(of.id.desc()))
-    return [one for one in runs if one.kind in ("main", "pilot")]
+def _to_take_back(store: Session, migration: models.Migration, now: Overview) -> list[models.Run]:
+    """The runs of an import since the migration was begun that have anything on the site, the latest first."""
+    plan, of = models.Plan, models.Run
+    runs = select(of).join(plan, plan.id == of.plan_id).where(plan.import_id == now.id, of.done > 0)
+    ours = runs.where(of.kind.in_(("main", "pilot")), of.created_at >= migration.created_at)
+    return list(store.scalars(ours.order_by(of.id.desc())))
 
 
 _GOALS: dict[str, Callable[[Session, models.Migration, Overview], Step]] = {

@@ -55,11 +55,13 @@ def upgrade() -> None:
         "CREATE TRIGGER tell AFTER INSERT OR UPDATE OR DELETE ON migration"
         " FOR EACH ROW EXECUTE FUNCTION tell_migration()"
     )
+    op.add_column("snapshot", sa.Column("content", sa.Text(), server_default="", nullable=False))
     op.add_column("check_result", sa.Column("links", JSONB(), server_default="[]", nullable=False))
 
 
 def downgrade() -> None:
     op.drop_column("check_result", "links")
+    op.drop_column("snapshot", "content")
     op.drop_column("import", "migration_id")
     op.drop_table("awaited")
     op.drop_table("dropped_sheet")
