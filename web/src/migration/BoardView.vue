@@ -3,16 +3,16 @@ import { useIntervalFn, useNow } from '@vueuse/core'
 import { BButton, BFormInput } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import ArrivingFiles from '@/migration/ArrivingFiles.vue'
-import BoardFacts, { type Shown } from '@/migration/BoardFacts.vue'
 import BoardMap from '@/migration/BoardMap.vue'
 import { drop, dropping } from '@/migration/dropping'
-import { facts } from '@/migration/facts'
+import { facts, type Shown } from '@/migration/facts'
 import LinkTable from '@/migration/LinkTable.vue'
 import RunAllDialog from '@/migration/RunAllDialog.vue'
 import UndoAllDialog from '@/migration/UndoAllDialog.vue'
 import UndecidedCard from '@/migration/UndecidedCard.vue'
 import { useBoard, useBoardActions, type Board, type Goal } from '@/migration/useMigration'
 import EmptyState from '@/parts/EmptyState.vue'
+import FactRow from '@/parts/FactRow.vue'
 import { counted, listed, number } from '@/parts/format'
 import type { State } from '@/parts/marks'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -91,7 +91,7 @@ const gap = (one: Board['gaps'][number]) =>
     </TopBar>
     <ProblemNote :error="error" class="m-3" />
     <template v-if="board">
-      <BoardFacts v-model="shown" :facts="told" />
+      <FactRow :facts="told" :shown="shown" label="The migration at a glance" @show="shown = $event" />
       <main class="body" :class="{ over }">
         <ArrivingFiles :id="id" />
         <EmptyState

@@ -1,25 +1,23 @@
 import type { Board } from '@/migration/useMigration'
-import type { State } from '@/parts/marks'
+import { plain, type Fact } from '@/parts/marks'
 import { counted, number, span } from '@/parts/format'
 import { age } from '@/sites/useSnapshot'
 
-export interface Fact {
-  head: string
-  parts: { mark: State; text: string }[]
-}
-
-const plain = (text: string): Fact['parts'] => [{ mark: '', text }]
+/** What the board shows: itself, or its links as a table. */
+export type Shown = 'board' | 'links'
 
 /** The migration at a glance. */
-export function facts(board: Board, now: number): Fact[] {
+export function facts(board: Board, now: number): Fact<Shown>[] {
   const { records, held, links_found: found, links_missing: missing, seconds_expected: seconds } = board
-  const lost: Fact['parts'] = missing ? [{ mark: 'held', text: number(missing) }] : []
+  const lost: Fact<Shown>['parts'] = missing ? [{ mark: 'held', text: number(missing) }] : []
   return [
     {
+      shows: 'board',
       head: `${counted(board.cards.length, 'sheet')}, ${counted(board.layers, 'layer')}`,
       parts: plain(`${counted(records, 'record')} to go`),
     },
     {
+      shows: 'links',
       head: 'Links',
       parts: found || missing ? [{ mark: '', text: `${number(found)} found` }, ...lost] : plain('not counted yet'),
     },

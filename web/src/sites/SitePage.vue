@@ -2,10 +2,10 @@
 import { useIntervalFn, useNow } from '@vueuse/core'
 import { BButton } from 'bootstrap-vue-next'
 import { computed, ref, watch } from 'vue'
+import FactRow from '@/parts/FactRow.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import { useSession } from '@/session/useSession'
 import LimitsForm from '@/sites/LimitsForm.vue'
-import SiteFacts from '@/sites/SiteFacts.vue'
 import SiteForm from '@/sites/SiteForm.vue'
 import RemoveSite from '@/sites/RemoveSite.vue'
 import SiteHistory from '@/sites/SiteHistory.vue'
@@ -113,7 +113,7 @@ function takeSnapshot() {
     </TopBar>
     <ProblemNote :error="error" class="m-3" />
     <template v-if="page">
-      <SiteFacts :facts="facts" :shown="shown" @show="show" />
+      <FactRow :facts="facts" :shown="shown" label="The site at a glance" @show="show" />
       <main class="body">
         <div class="left">
           <template v-if="shown === 'sign-in'">
@@ -260,9 +260,6 @@ function takeSnapshot() {
   .shell {
     display: block;
     height: auto;
-  }
-  .facts {
-    grid-template-columns: 1fr 1fr;
   }
   .body {
     display: block;

@@ -1,16 +1,11 @@
 import { computed, type Ref } from 'vue'
 import type { Schemas } from '@/api/client'
 import { counted, number, time } from '@/parts/format'
+import { plain, type Fact } from '@/parts/marks'
 import { isReading, summed } from '@/sites/useSnapshot'
 
 /** What the page of a site can show beside one of its record types. */
 export type Shown = 'map' | 'sign-in' | 'snapshot' | 'limits' | 'history' | 'remove'
-
-export interface Fact {
-  shows: Shown
-  head: string
-  says: string
-}
 
 /** The site at a glance: each fact with what it opens. */
 export function useSiteFacts(
@@ -18,7 +13,7 @@ export function useSiteFacts(
   snapshot: Ref<Schemas['SnapshotView'][] | undefined>,
   kept: Ref<ReturnType<typeof summed>>,
 ) {
-  return computed((): Fact[] => {
+  return computed((): Fact<Shown>[] => {
     if (!page.value) return []
     const { types, site, asks_for: asked, limits } = page.value
     const links = types.reduce((sum, one) => sum + one.links.length, 0)
@@ -26,13 +21,21 @@ export function useSiteFacts(
       {
         shows: 'map',
         head: `${counted(types.length, 'record type')}, ${counted(links, 'link')}`,
-        says: `described ${time(site.described_at)}`,
+        parts: plain(`described ${time(site.described_at)}`),
       },
-      { shows: 'sign-in', head: 'Sign-in', says: asked.join(', or ') || 'its document does not say what it asks for' },
-      { shows: 'snapshot', head: 'Snapshot', says: isReading(snapshot.value) ? 'being read' : told(kept.value) },
-      { shows: 'limits', head: 'Pace', says: paceOf(limits) },
-      { shows: 'limits', head: 'Quiet hours', says: quietOf(limits) },
-      { shows: 'history', head: 'History', says: 'every run to it' },
+      {
+        shows: 'sign-in',
+        head: 'Sign-in',
+        parts: plain(asked.join(', or ') || 'its document does not say what it asks for'),
+      },
+      {
+        shows: 'snapshot',
+        head: 'Snapshot',
+        parts: plain(isReading(snapshot.value) ? 'being read' : told(kept.value)),
+      },
+      { shows: 'limits', head: 'Pace', parts: plain(paceOf(limits)) },
+      { shows: 'limits', head: 'Quiet hours', parts: plain(quietOf(limits)) },
+      { shows: 'history', head: 'History', parts: plain('every run to it') },
     ]
   })
 }

@@ -1,27 +1,25 @@
-<script setup lang="ts">
-import type { Fact } from '@/migration/facts'
+<script setup lang="ts" generic="Shown extends string">
+import type { Fact } from '@/parts/marks'
 import StateMark from '@/parts/StateMark.vue'
 
-/** The migration at a glance; the first two show the board and the links. */
-export type Shown = 'board' | 'links'
-defineProps<{ facts: Fact[] }>()
-const shown = defineModel<Shown>({ required: true })
-const SHOWS: (Shown | undefined)[] = ['board', 'links']
+/** What a page is of at a glance: facts, of which some open what they are of. */
+defineProps<{ facts: Fact<Shown>[]; shown: Shown; label: string }>()
+defineEmits<{ show: [Shown] }>()
 </script>
 
 <template>
-  <nav class="facts" aria-label="The migration at a glance">
+  <nav class="facts" :aria-label="label" :style="{ '--count': facts.length }">
     <component
-      :is="SHOWS[at] ? 'button' : 'div'"
-      v-for="(fact, at) in facts"
+      :is="fact.shows ? 'button' : 'div'"
+      v-for="fact in facts"
       :key="fact.head"
-      :type="SHOWS[at] && 'button'"
-      :class="{ on: SHOWS[at] === shown }"
-      :aria-pressed="SHOWS[at] && SHOWS[at] === shown"
-      @click="shown = SHOWS[at] ?? shown"
+      :type="fact.shows && 'button'"
+      :class="{ on: shown === fact.shows }"
+      :aria-pressed="fact.shows && shown === fact.shows"
+      @click="fact.shows && $emit('show', fact.shows)"
     >
       <b>{{ fact.head }}</b>
-      <span class="slate clip">
+      <span class="slate clip" :title="fact.parts.map((part) => part.text).join(' ')">
         <span v-for="part in fact.parts" :key="part.text" class="part" :class="{ brick: part.mark === 'held' }"
           ><StateMark :state="part.mark" /> {{ part.text }}</span
         >
@@ -33,7 +31,7 @@ const SHOWS: (Shown | undefined)[] = ['board', 'links']
 <style scoped>
 .facts {
   display: grid;
-  grid-template-columns: 1.2fr repeat(5, minmax(0, 1fr));
+  grid-template-columns: repeat(var(--count), minmax(0, 1fr));
   border-bottom: 1px solid var(--rule);
   background: var(--sheet);
 }
@@ -56,7 +54,7 @@ const SHOWS: (Shown | undefined)[] = ['board', 'links']
     grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
   }
 }
-.part {
-  margin-right: 10px;
+.part + .part {
+  margin-left: 10px;
 }
 </style>
