@@ -27,10 +27,27 @@ def main() -> None:
             page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url="http://127.0.0.1:8570")
             _walk(page, demo.home / "demo" / CUSTOMERS)
             _orders(page, demo.home / "demo" / "exports" / "orders-rows.csv")
+            _board(page, demo.home / "demo")
             browser.close()
     finally:
         demo.stop()
         demo.reset()
+
+
+_MOVE = ("terms-paths", "users", "media", "products-rows", "orders-rows", "offers", "articles-rows", "comments")
+
+
+def _board(page: Page, folder: Path) -> None:
+    """All that the old shop gave, dropped at once and rehearsed."""
+    page.goto("/")
+    page.get_by_label("It becomes").locator("option", has_text="Quillmoss new site").first.wait_for(state="attached")
+    files = [*(folder / "exports" / f"{name}.csv" for name in _MOVE), folder / CUSTOMERS]
+    page.get_by_label("File", exact=True).set_input_files(files)
+    page.get_by_role("article", name="Customers").wait_for(timeout=120_000)
+    page.get_by_role("button", name="Rehearse all").click()
+    page.get_by_role("button", name="Run all …").wait_for(timeout=240_000)
+    page.get_by_role("article", name="Orders").hover()
+    _take(page, "board")
 
 
 def _walk(page: Page, file: Path) -> None:
