@@ -11,11 +11,12 @@ from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from datorum.api.access import Editor, Store, Viewer
-from datorum.api.numbers import Id
+from datorum.api.numbers import Id, Place
 from datorum.jobs import defer
 from datorum.stations import sites, snapshots, work
 from datorum.stations.backup import backup_of
 from datorum.stations.history import PastRun, runs_to
+from datorum.stations.languages import Completeness, completeness
 from datorum.stations.samples import samples_of
 from datorum.store import models
 
@@ -155,3 +156,12 @@ def _snapshot_view(store: Session, one: models.Snapshot, ready: models.Snapshot 
         kept=ready.records_read if ready else None,
         as_of=ready.as_of if ready else None,
     )
+
+
+@router.get("/{site_id}/languages/{record_type}")
+def get_languages(
+    store: Store, _: Viewer, site_id: Id, record_type: str, only_open: bool = False, offset: Place = 0,
+    count: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> Completeness:  # fmt: skip
+    """Originals and languages: what is there, missing, or older than its original, by the last reading of the site."""
+    return completeness(store, site_id, record_type, only_open=only_open, offset=offset, count=count)

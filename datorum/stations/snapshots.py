@@ -266,8 +266,8 @@ def _finish(snapshot_id: int, kind: SiteType) -> bool:
 def _newest(store: Session, snapshot_id: int) -> str | None:
     newest: str | None = None
     for chunk in snapshots.chunks(store, snapshot_id, [snapshots.CHANGED]):
-        here = max(chunk[snapshots.CHANGED].drop_nulls(), key=_moment, default=None)
-        if here is not None and (newest is None or _moment(here) > _moment(newest)):
+        here = max(chunk[snapshots.CHANGED].drop_nulls(), key=moment_of, default=None)
+        if here is not None and (newest is None or moment_of(here) > moment_of(newest)):
             newest = here
     return newest
 
@@ -281,7 +281,8 @@ def _content(store: Session, snapshot_id: int) -> str:
     return digest.hexdigest()
 
 
-def _moment(text: str) -> dt.datetime:
+def moment_of(text: str) -> dt.datetime:
+    """The moment that a site tells of a change; the earliest of all where it cannot be read."""
     found = instant(text)
     return found if isinstance(found, dt.datetime) else dt.datetime.min.replace(tzinfo=dt.UTC)
 
@@ -344,7 +345,7 @@ async def _recheck(site: models.Site, kept: models.Snapshot) -> Freshness:
         why = "there are as many; the site does not say whether one was changed since"
         return Freshness(name, "not told", why=why)
     [latest] = snapshots.frame_of([newest], [], kind.changed_at)[snapshots.CHANGED]
-    if latest is not None and _moment(latest) == _moment(kept.newest):
+    if latest is not None and moment_of(latest) == moment_of(kept.newest):
         await asyncio.to_thread(_is_as_it_was, kept.id, began)
         return Freshness(name, "as it was", why=f"there are as many, and none was changed since {kept.newest}")
     return Freshness(name, "changed", why=f"one was changed at {latest}")
@@ -354,7 +355,7 @@ def _since(kept: models.Snapshot) -> str:
     """The moment from which on changes may be missing in a snapshot: that of the newest, or, where records were being
     changed while it was read, when its reading began. Clocks differ."""
     began = kept.started_at - _CLOCKS
-    return kept.newest if kept.newest and _moment(kept.newest) < began else began.isoformat()
+    return kept.newest if kept.newest and moment_of(kept.newest) < began else began.isoformat()
 
 
 def _is_as_it_was(snapshot_id: int, as_of: dt.datetime) -> None:

@@ -8,6 +8,7 @@ import { session } from '@/session/session'
 import SignIn from '@/session/SignIn.vue'
 import { loadSession } from '@/session/useSession'
 import SitePage from '@/sites/SitePage.vue'
+import LanguagesView from '@/sites/LanguagesView.vue'
 import SitesView from '@/sites/SitesView.vue'
 import Workbench from '@/workbench/Workbench.vue'
 
@@ -18,6 +19,11 @@ export const router = createRouter({
     { path: '/', component: ImportsView },
     { path: '/sites', component: SitesView },
     { path: '/sites/:id(\\d+)', component: SitePage, props: (route) => ({ id: Number(route.params.id) }) },
+    {
+      path: '/sites/:id(\\d+)/languages/:type',
+      component: LanguagesView,
+      props: (route) => ({ id: Number(route.params.id), type: String(route.params.type) }),
+    },
     {
       path: '/migrations/:id(\\d+)',
       component: BoardView,

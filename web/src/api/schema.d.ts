@@ -370,6 +370,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/sites/{site_id}/languages/{record_type}': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Languages
+     * @description Originals and languages: what is there, missing, or older than its original, by the last reading of the site.
+     */
+    get: operations['get_languages']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/migrations': {
     parameters: {
       query?: never
@@ -3065,6 +3085,28 @@ export interface components {
       after: components['schemas']['Mapping']
     }
     /**
+     * Completeness
+     * @description ``total`` originals answer the question, of all ``originals``; ``lost``: translations of what is not there.
+     */
+    Completeness: {
+      /** Record Type */
+      record_type: string
+      /** Title */
+      title: string
+      /** As Of */
+      as_of: string | null
+      /** Languages */
+      languages: components['schemas']['LanguageCount'][]
+      /** Originals */
+      originals: number
+      /** Lost */
+      lost: number
+      /** Total */
+      total: number
+      /** Rows */
+      rows: components['schemas']['Original'][]
+    }
+    /**
      * Condition
      * @description One thing that is asked of one column's supplied value.
      */
@@ -4156,6 +4198,23 @@ export interface components {
       tags: string
     }
     /**
+     * InLanguage
+     * @description A text in one language: ``days`` after its original it was changed last, where the site tells.
+     */
+    InLanguage: {
+      /**
+       * State
+       * @enum {string}
+       */
+      state: 'original' | 'there' | 'missing' | 'older' | 'twice'
+      /** Record Id */
+      record_id?: string | null
+      /** Page */
+      page?: string | null
+      /** Days */
+      days?: number | null
+    }
+    /**
      * InspectQuestion
      * @description A field under a mapping, saved or not; steps are shown on the record of ``row``, of what it holds on ``line``.
      *     ``whole`` is the mapping around it.
@@ -4281,6 +4340,17 @@ export interface components {
       name: string
       /** Says */
       says: string
+    }
+    /** LanguageCount */
+    LanguageCount: {
+      /** Language */
+      language: string
+      /** There */
+      there: number
+      /** Missing */
+      missing: number
+      /** Older */
+      older: number
     }
     /**
      * LatestItem
@@ -5060,6 +5130,20 @@ export interface components {
       }
       /** Remedy */
       remedy: string
+    }
+    /**
+     * Original
+     * @description An original with what there is of it, a cell for each language of the view.
+     */
+    Original: {
+      /** Record Id */
+      record_id: string
+      /** Label */
+      label: string
+      /** Page */
+      page: string | null
+      /** Cells */
+      cells: components['schemas']['InLanguage'][]
     }
     /**
      * Originals
@@ -6936,6 +7020,8 @@ export interface components {
       keys_together: string[][]
       /** Under */
       under: string | null
+      /** Translated */
+      translated: boolean
       /** Ways */
       ways: components['schemas']['WayView'][]
       /** Out Of Reach */
@@ -8846,6 +8932,69 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PastRun'][]
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_languages: {
+    parameters: {
+      query?: {
+        only_open?: boolean
+        offset?: number
+        count?: number
+      }
+      header?: never
+      path: {
+        site_id: number
+        record_type: string
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Completeness']
         }
       }
       /** @description What is wrong and what to do. */

@@ -65,6 +65,9 @@ const together = computed(() =>
 <template>
   <aside class="panel" :aria-label="`Record type ${type.title}`">
     <h2>{{ type.title }}</h2>
+    <p v-if="type.translated" class="mb-1">
+      <RouterLink :to="`/sites/${site}/languages/${type.name}`">What is there in which language</RouterLink>
+    </p>
     <p v-if="type.out_of_reach" class="mb-2">
       <StateMark state="held" /> Nothing can be imported into these: {{ type.out_of_reach }}.
     </p>
