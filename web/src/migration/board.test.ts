@@ -117,7 +117,7 @@ describe('lines', () => {
   })
 
   it('say what is nowhere, and nothing of counts that nobody has made', () => {
-    expect(said([line(4, 2, { missing: 3 })])[0]).toMatchObject({ label: '3 nowhere', lost: true })
+    expect(said([line(4, 2, { missing: 3 })])[0]).toMatchObject({ label: '3', lost: true })
     expect(said([line(4, 2, { counted: false })])[0]!.label).toBe('by E-mail')
     expect(said([line(4, null)])).toEqual([])
   })

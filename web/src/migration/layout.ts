@@ -83,7 +83,7 @@ export function drawn({ lines }: Shown, at: Map<number, Placed>): Drawn[] {
       path: `M${start.x} ${start.y}C${start.x + bend} ${start.y} ${end.x - bend} ${end.y} ${end.x} ${end.y}`,
       x: (start.x + end.x) / 2,
       y: (start.y + end.y) / 2 - 5,
-      label: missing ? `${number(missing)} nowhere` : said(several),
+      label: missing ? number(missing) : said(several),
       lost: missing > 0,
       later: several.some((line) => line.later),
     }
