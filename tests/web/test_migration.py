@@ -86,7 +86,8 @@ def test_a_move_is_begun_empty_called_otherwise_and_taken_away(page: Page, tmp_p
     page.get_by_role("menuitem", name="These are comments").click()
     expect(_card(page, "Comments")).to_be_visible()
     page.get_by_label("Per cent of a sheet").fill("7.5")
-    page.keyboard.press("Tab")
+    with page.expect_response(lambda answer: answer.request.method == "PATCH"):
+        page.keyboard.press("Tab")
     page.reload()
     expect(page.get_by_label("Per cent of a sheet")).to_have_value("7.5")
     page.goto("/")
