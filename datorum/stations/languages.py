@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotAllowed, NotReady
 from datorum.core.suggest.names import tokens
+from datorum.core.suggest.shapes import says_original
 from datorum.core.values import at
 from datorum.sites import SiteType
 from datorum.stations.descriptions import description_of
@@ -73,16 +74,12 @@ def translated(kind: SiteType) -> Translated | None:
     """How records of a type are translations of one another, where they are."""
     language = next((field.path for field in kind.fields if not field.in_list and _says_language(field.path)), None)
     original = next((link.field for link in kind.links if link.to == kind.name and not link.many
-                     and _says_original(link.field)), None)  # fmt: skip
+                     and says_original(link.field)), None)  # fmt: skip
     return Translated(language, original) if language and original else None
 
 
 def _says_language(path: str) -> bool:
     return tokens(path.rpartition(".")[2]) in (("language",), ("locale",))
-
-
-def _says_original(path: str) -> bool:
-    return "translation" in tokens(path) or "original" in path.lower()
 
 
 def completeness(

@@ -71,7 +71,7 @@ def suggest_records(
     paths, links = _apart(links)
     grains = grains_of(frame, sheets)
     # Other kinds of record may have sheets alike that are not meant: these are offered, and not taken.
-    translated = _field_called(record_type, _says_original) is not None
+    translated = _field_called(record_type, says_original) is not None
     shapes: list[Found] = [*further_rows(frame, sheets or {})] if translated else []
     for one in shapes:
         grains = one.shape.apply(grains)
@@ -238,7 +238,7 @@ def shapes_of(
     found = [one for into in sorted(record_type.lists) for one in _shapes(grains, into, called[into])]
     if _field_called(record_type, _says_above) is not None:
         found += trees(grains.records, _says_above)
-    if _field_called(record_type, _says_original) is not None:
+    if _field_called(record_type, says_original) is not None:
         found += _translations(grains.records)
     if not record_type.lists:
         found += variants(grains.records)
@@ -269,8 +269,8 @@ def _pointing(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _
         tried = _pointed(kind, grains, links, trees(grains.records, _says_above), _says_above)
         if tried is not None:
             return tried
-    if _field_called(kind, _says_original) is not None:
-        return _pointed(kind, grains, links, _translations(grains.records), _says_original)
+    if _field_called(kind, says_original) is not None:
+        return _pointed(kind, grains, links, _translations(grains.records), says_original)
     return None
 
 
@@ -315,7 +315,8 @@ def _pointed(
     return None
 
 
-def _says_original(name: str) -> bool:
+def says_original(name: str) -> bool:
+    """Whether what a field is called says that it means the original of a translation."""
     return "translation" in tokens(name) or "original" in name.lower()
 
 

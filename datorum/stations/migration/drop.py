@@ -222,9 +222,7 @@ def _begin(
 def _name_for(store: Session, migration_id: int, item: models.Import, sheet: models.StoredSheet) -> str:
     """A name that no other import of a migration has: that of the kind of record, with that of the sheet where there
     are several of a kind."""
-    taken = {one.name for one in imports_of(store, migration_id)} - {item.name} | {
-        one.name for one in imports_of(store, migration_id) if one.id != item.id
-    }
+    taken = {one.name for one in imports_of(store, migration_id) if one.id != item.id}
     further = [sheet.dialect.get("sheet") or "", PurePath(sheet.original.filename).stem, str(item.id)]
     names = [item.name, *(f"{item.name}, {word}" for word in further if word)]
     return next((name for name in names if name not in taken), names[-1])
