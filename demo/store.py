@@ -23,6 +23,14 @@ CREATE TABLE IF NOT EXISTS {table} (
     created_at timestamptz NOT NULL DEFAULT now(),
     updated_at timestamptz NOT NULL DEFAULT now()
 )""")
+_FILES = sql.SQL("""
+CREATE TABLE IF NOT EXISTS kept_file (
+    of text NOT NULL,
+    record bigint NOT NULL,
+    media text NOT NULL,
+    data bytea NOT NULL,
+    PRIMARY KEY (of, record)
+)""")
 _UNIQUE = sql.SQL("CREATE UNIQUE INDEX IF NOT EXISTS {index} ON {table} (lower(body ->> {field}))")
 _FOUND = sql.SQL("CREATE INDEX IF NOT EXISTS {index} ON {table} (lower(body ->> {field}))")
 Connection = psycopg.AsyncConnection[DictRow]
@@ -47,6 +55,7 @@ class Table:
 def prepare(url: str, tables: Iterable[Table], starter: Mapping[str, Iterable[dict[str, Any]]]) -> None:
     """Create the tables; fill those that are empty with what a stand-in has from its start, by the tables' names."""
     with psycopg.connect(url) as connection:
+        connection.execute(_FILES)
         known = {table.name: table for table in tables}
         for table in known.values():
             connection.execute(_TABLE.format(table=table.identifier))
@@ -67,6 +76,7 @@ def begin_anew(url: str, tables: Iterable[Table], starter: Mapping[str, Iterable
             for name, table in known.items()
         )
         filled = [known[name].identifier for (name,) in connection.execute(used)]
+        connection.execute("DELETE FROM kept_file")
         if filled:
             connection.execute(sql.SQL("TRUNCATE {} RESTART IDENTITY").format(sql.SQL(", ").join(filled)))
         _fill(connection, known, starter)
@@ -90,6 +100,7 @@ class Records:
         self._pool = pool
         self._counts = table.counts
         self._table = table.identifier
+        self._name = table.name
 
     async def page(
         self, number: int, size: int, asked: Mapping[str, str], since: dt.datetime | None = None
@@ -143,6 +154,23 @@ class Records:
         async with self._pool.connection() as connection:
             done = await connection.execute(sql.SQL("DELETE FROM {} WHERE id = %s").format(self._table), [number])
             return done.rowcount == 1
+
+    async def keep_file(self, number: int, media: str, data: bytes) -> None:
+        """Keep the file of a record, in the place of the one that it had."""
+        kept = (
+            "INSERT INTO kept_file (of, record, media, data) VALUES (%s, %s, %s, %s)"
+            " ON CONFLICT (of, record) DO UPDATE SET media = excluded.media, data = excluded.data"
+        )
+        async with self._pool.connection() as connection:
+            await connection.execute(kept, [self._name, number, media, data])
+
+    async def file(self, number: int) -> tuple[str, bytes] | None:
+        """The media type and the bytes of a record's file."""
+        asked = sql.SQL("SELECT media, data FROM kept_file WHERE of = {} AND record = %s").format(
+            sql.Literal(self._name)
+        )
+        row = await self._one(asked, [number])
+        return (row["media"], bytes(row["data"])) if row else None
 
     async def lacks(self, by: str, values: Iterable[Any], part: str | None = None) -> set[str]:
         """Those of some values that no record of this kind has, by id or by a field, nor any ``part`` of one."""

@@ -19,6 +19,7 @@ from datorum.api import (
     afterwards,
     audit,
     events,
+    files,
     imports,
     mapping,
     migrations,
@@ -47,8 +48,8 @@ _ERRORS: tuple[int | str, ...] = ("4XX", 502, 503, 507)
 
 
 _PARTS = (
-    session, sites, sources, snapshots, migrations, imports, readings, mapping, shape, rows, runs, verifications,
-    afterwards, events, audit,
+    session, sites, sources, snapshots, migrations, imports, readings, mapping, shape, rows, files, runs,
+    verifications, afterwards, events, audit,
 )  # fmt: skip
 """What requests are about, each with its router."""
 

@@ -14,7 +14,7 @@ from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
 
 from datorum.core.errors import DatorumError
 from datorum.settings import settings
-from datorum.stations import checking, snapshots
+from datorum.stations import checking, fetching, snapshots
 from datorum.stations import follow_up as following_up
 from datorum.stations import rehearse as rehearsing
 from datorum.stations import run as running
@@ -51,6 +51,7 @@ async def _check(number: int) -> None:
 
 _KINDS: dict[str, Callable[[int], Awaitable[None]]] = {
     "check": _check,
+    "fetch": fetching.fetch,
     "follow-up": following_up.plan_follow_up,
     "rehearse": rehearsing.rehearse,
     "snapshot": snapshots.take,

@@ -128,7 +128,8 @@ class Writes(Protocol):
     async def update(
         self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT
     ) -> Answer:
-        """Change these fields of a record; with an entity tag, only while the record is still that version."""
+        """Change these fields of a record; with an entity tag, only while the record is still that version. A file goes
+        as ``Upload``; one that a site takes by a request of its own is handed in with nothing else."""
         ...
 
 

@@ -16,8 +16,10 @@ from datorum.stations.imports import Opened
 from datorum.stations.landings import today
 from datorum.stations.links import links_fed, types_made
 from datorum.stations.migration.order import comes_later
+from datorum.stations.named_files import takes_files
 from datorum.stations.remembered import Remembered
 from datorum.store import models
+from datorum.store.contents import Owner, state_of
 
 _CHANGED = {
     "sheet": "the sheet was read again",
@@ -27,6 +29,7 @@ _CHANGED = {
     "site": "the site was connected anew at another address",
     "records": "the site describes its records otherwise",
     "links": "records that links mean were read again",
+    "files": "files were added or taken away",
 }
 """What is said of each part that has changed. Parts without a sentence are fixed in what was worked out from them."""
 
@@ -45,7 +48,15 @@ def basis_of(now: Opened) -> dict[str, str]:
         "day": today().isoformat(),
         "person": now.mapped_by if formulas else "",
         "links": links_known(now),
+        "files": _files_known(now),
     }
+
+
+def _files_known(now: Opened) -> str:
+    """What tells whether the files that values name are those that they were."""
+    store = object_session(now.item)
+    assert store is not None
+    return state_of(store, Owner(now.item.id)) if takes_files(now) else ""
 
 
 AWAITS = "awaits"
@@ -96,7 +107,7 @@ def links_known(now: Opened, awaited: Collection[int] = ()) -> str:
 
 def what_changed(before: Mapping[str, str], now: Mapping[str, str]) -> str:
     """The first part that is another than before, as a sentence without its end; empty where there is none."""
-    return next((said for part, said in _CHANGED.items() if before.get(part) != now[part]), "")
+    return next((said for part, said in _CHANGED.items() if before.get(part, "") != now[part]), "")
 
 
 class Target(BaseModel, frozen=True):

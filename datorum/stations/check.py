@@ -20,6 +20,7 @@ from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
 from datorum.stations.link_targets import targets
 from datorum.stations.links import links_fed
+from datorum.stations.named_files import known_files, takes_files
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_frame
 from datorum.store.people import record
@@ -77,7 +78,8 @@ def checker_of(store: Session, now: Opened, only: set[str] | None = None, made: 
     accepted = acceptances(store, now.item.id)
     scope = scope_of(now, now.mapping)
     links = targets(store, now) if made is None else made.found_by(targets(store, now))
-    return Checker(now.record_type, now.mapping, today(), scope, only, accepted, links)
+    files = known_files(store, now)
+    return Checker(now.record_type, now.mapping, today(), scope, only, accepted, links, files)
 
 
 def check_import(store: Session, by: str, import_id: int, progress: Progress = _quietly) -> models.CheckResult:
@@ -185,6 +187,8 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
     paths |= of_made & set(now.mapping.fields)
     if result.basis.get("links") != basis["links"]:
         paths |= set(links_fed(now, now.mapping))
+    if result.basis.get("files", "") != basis["files"]:
+        paths |= {field.path for field in takes_files(now)}
     if not paths:
         return set()
     return related(now.record_type, now.mapping, paths)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Iterable, Mapping
+from dataclasses import replace
 
 import numpy as np
 import polars as pl
@@ -11,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.link import MEANS_ROW
 from datorum.core.model import Action, PlanRow, RecordType
-from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, frame_of, sent_paths
+from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, before, frame_of, rows_of, sent_paths
 from datorum.core.plan.order import in_order
 from datorum.core.plan.plan import ChangedFields
 from datorum.store.bulk import analyze
@@ -24,9 +25,12 @@ _SENT = [action.value for action in Action if action.sends]
 
 class Freezing:
     """A plan while it is made: frames are added to it, then it is put in order and ``done``. ``links``: the fields
-    whose values may mean items of the plan."""
+    whose values may mean items of the plan. ``files``: by the names that items have for their record types, the field
+    whose file goes by a request of its own, behind its record."""
 
-    def __init__(self, store: Session, plan_id: int, links: Collection[str]) -> None:
+    def __init__(
+        self, store: Session, plan_id: int, links: Collection[str], files: Mapping[str, str] | None = None
+    ) -> None:
         self._store = store
         self._plan_id = plan_id
         self._links = frozenset(links)
@@ -35,10 +39,17 @@ class Freezing:
         self._edges: list[pl.DataFrame] = []
         self._wave: dict[int, int] = {}
         self._changed = ChangedFields()
+        self._files = files or {}
+        self._behind: list[PlanRow] = []
+        self._handing_in: frozenset[int] = frozenset()
         self.put_right = 0
+        self.handed_in = 0
 
     def add(self, frame: pl.DataFrame, wave: int = 0) -> None:
         """Add items to the plan, to be sent in a wave unless they wait for others."""
+        for name, path in self._files.items():
+            if after(path) in frame.columns:
+                frame = self._without_file(frame, name, path)
         if wave:
             self._wave |= dict.fromkeys(frame[ITEM].to_list(), wave)
         for part in frame.iter_slices(CHUNK_ITEMS):
@@ -47,6 +58,27 @@ class Freezing:
             self._edges.append(self._meant(part))
             self._chunks += 1
         self._changed.see(frame.filter(pl.col("record_type") == "", pl.col("of_item").is_null()))
+
+    def _without_file(self, frame: pl.DataFrame, name: str, path: str) -> pl.DataFrame:
+        """Items without the files that are handed in behind them. Where nothing else is sent, the file is what is."""
+        others = [pl.col(after(other)).is_not_null() for other in sent_paths(frame) if other != path]
+        alone = (pl.col("action") == Action.UPDATE.value) & ~pl.any_horizontal(pl.lit(False), *others)
+        apart = (pl.col("record_type") == name) & pl.col(after(path)).is_not_null() & ~alone
+        for row in rows_of(frame.filter(apart).select(*PLAN_SCHEMA, before(path), after(path))):
+            self._behind.append(replace(row, action=Action.UPDATE, of_item=row.item, row=None, etag=None, on_site=None))
+        return frame.with_columns(
+            pl.when(apart).then(None).otherwise(pl.col(column)).alias(column) for column in (before(path), after(path))
+        )
+
+    def hand_in(self, further: int) -> None:
+        """Have files handed in for the items that go, when these are there. ``further``: the number that the next item
+        has that no row stands for."""
+        going = set(self.items.filter(pl.col("action").is_in(_SENT))[ITEM].to_list())
+        rows = [replace(row, item=further - at)
+                for at, row in enumerate(row for row in self._behind if row.of_item in going)]  # fmt: skip
+        self._overlay(rows)
+        self._wave |= {row.item: self._wave.get(row.of_item or 0, 0) + 1 for row in rows}
+        self._handing_in = frozenset(row.item for row in rows)
 
     def _meant(self, frame: pl.DataFrame) -> pl.DataFrame:
         """The items that those of a frame mean: ``item`` and ``meant``."""
@@ -131,7 +163,9 @@ class Freezing:
         records and those that are changed once more apart."""
         items = self.items
         if without:
-            items = items.filter(~pl.col(ITEM).is_in(list(without)))
+            gone = pl.col(ITEM).is_in(list(without)) | pl.col("of_item").is_in(list(without)).fill_null(False)
+            items = items.filter(~gone)
+        self.handed_in = int(items[ITEM].is_in(list(self._handing_in)).sum())
         wave = pl.lit(0, dtype=pl.Int32)
         if self._wave:
             told_waves = pl.DataFrame({ITEM: list(self._wave), "wave": list(self._wave.values())},

@@ -19,7 +19,7 @@ from sqlalchemy.orm import Session
 from datorum.core.check import FINDING_SCHEMA, Checker, FieldCheck, fed_lists, holding
 from datorum.core.check.findings import Where
 from datorum.core.formula import Budget, Scope
-from datorum.core.model import Field, FieldMapping, Mapping, RecordType
+from datorum.core.model import Field, FieldMapping, FieldType, Mapping, RecordType
 from datorum.core.plan.telling import Marks, how_many, marks_of, over_records, telling
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape import RowFilter, Selection
@@ -362,6 +362,9 @@ def _counts(wanted: _ChosenRows, mapping: str, scope_key: _ScopeKey, field: str,
 @lru_cache(maxsize=16)
 def _judged(wanted: _ChosenRows, mapping: str, scope_key: _ScopeKey, field: str, day: dt.date) -> Judged:
     one, fed = Field.model_validate_json(field), FieldMapping.model_validate_json(mapping)
+    if one.type is FieldType.FILE:
+        # Which files are here changes without the mapping: the check holds values against them.
+        one = one.model_copy(update={"type": FieldType.TEXT})
     frame = _beginning(wanted).seen_from(one.in_list, fed.seen_columns())
     # Of no interest is where it stands, only which of them it is.
     places = pl.int_range(frame.height, dtype=pl.Int64, eager=True)

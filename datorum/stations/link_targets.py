@@ -17,8 +17,8 @@ from datorum.core.in_order import in_order
 from datorum.core.link import KeyTable, LinkTarget, Making, key_table, resolved
 from datorum.core.link.keys import OF_IMPORT, ROW_OF, compared
 from datorum.core.link.paths import path_keys, walked
-from datorum.core.model import Field, LinkRule, Mapping
-from datorum.core.model.link_rule import BETWEEN_PARTS, COLUMN
+from datorum.core.model import Field, FieldMapping, LinkRule, Mapping
+from datorum.core.model.link_rule import BETWEEN_PARTS, COLUMN, OWN_VALUE
 from datorum.core.shape.grains import RECORD
 from datorum.core.shape.shape import values_of
 from datorum.core.shape.whole import chosen
@@ -92,6 +92,9 @@ def _making(store: Session, now: Opened, mapping: Mapping, link: Link, rule: Lin
     if rule.missing != "make" or kind is None:
         return None
     fields = {path: mapping.resolved(fed, path) for path, fed in rule.made.items() if fed.fed}
+    file = kind.file_field if rule.of_files else None
+    if file is not None and file.path not in fields:
+        fields[file.path] = FieldMapping(columns=(OWN_VALUE,))
     up = kind.way_up if rule.parted_by else None
     shown = "" if takes_id(now, link) else link.by
     kept = ready_snapshots(store, now.item.site_id).get(link.to)

@@ -20,13 +20,16 @@ from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.correct import corrections_of
 from datorum.stations.descriptions import description_of
 from datorum.stations.earlier import chosen_before
+from datorum.stations.feeds_of_files import feed_with_files
 from datorum.stations.files import opened
 from datorum.stations.imports import Opened, get_import, latest_mapping
 from datorum.stations.landings import left_out_by_hand
+from datorum.stations.named_files import keep_files
 from datorum.stations.samples import values_held
 from datorum.stations.sites import get_site
 from datorum.stations.sources import Given, forget_by_hand, given, latest_of, read_of
 from datorum.store import models
+from datorum.store.contents import Owner
 from datorum.store.people import record
 from datorum.store.rows import SheetRows
 from datorum.store.sheets import (
@@ -81,7 +84,11 @@ def start_import(
     with opened(path, filename) as file:
         source = Given(keep_file(store, by, site_id, filename, path), file)
         sheet = keep_sheet(store, source.original, file, file.guess(), progress)
-        return begin_import(store, by, site_id, record_type, source, sheet, like)
+        item = begin_import(store, by, site_id, record_type, source, sheet, like)
+    if file.attachments:
+        keep_files(store, by, Owner(item.id), filename, path)
+        feed_with_files(store, item.id)
+    return item
 
 
 def start_from_source(
@@ -138,6 +145,7 @@ def begin_import(
         # The suggested one stays the first version, to which one can go back.
         body = of_fields(latest_mapping(store, other.id).body, kind)
         store.add(models.MappingVersion(import_id=item.id, version=2, body=body, created_by=by))
+    feed_with_files(store, item.id)
     record(store, by, "file read", f"import {item.id}", file=source.original.filename, rows=sheet.rows)
     store.flush()
     store.refresh(item)

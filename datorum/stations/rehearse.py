@@ -122,7 +122,7 @@ def _freeze(plan_id: int) -> None:
         snapshot = held_snapshot(store, now.item.site_id, now.item.record_type)
         planner = Planner(now.record_type, now.mapping, now.policy, links_of(now))
         look = _first_look(store, now, planner)
-        freezing = Freezing(store, plan_id, links_of(now))
+        freezing = Freezing(store, plan_id, links_of(now), _files_apart(Target.kept(plan)))
         with _whom_they_mean(store, snapshot.id, planner, look) as meant:
             # Only links ask for it, and there may be as many as the site has records.
             planner.known = meant.known() if links_of(now) and not now.policy.clear_first else {}
@@ -142,11 +142,13 @@ def _freeze(plan_id: int) -> None:
         needed = look.made.needed(freezing.meant())
         freezing.add(frame_of(needed))
         kinds = {name: kind for name, kind, _ in Target.kept(plan).destinations}
-        held = freezing.put_in_order(kinds, meant.next_item - len(needed))
+        further = meant.next_item - len(needed)
+        held = freezing.put_in_order(kinds, further)
+        freezing.hand_in(further - freezing.put_right)
         still = look.made.needed(freezing.meant_by_others(held))
         counts = freezing.done(without={row.item for row in needed} - {row.item for row in still})
         keep_awaited(store, plan_id, awaited)
-        plan.put_right = freezing.put_right
+        plan.put_right, plan.handed_in = freezing.put_right, freezing.handed_in
         plan.key_spans = _spans(store, now, keys, snapshot.id, meant.count)
         plan.frozen_at = dt.datetime.now(dt.UTC)
         plan.made = dict(Counter(row.record_type for row in still))
@@ -157,6 +159,14 @@ def _freeze(plan_id: int) -> None:
         brought = frozenset(one.import_id for one in awaited.values())
         plan.basis = {**plan.basis, "newest": snapshot.newest or "", "links": links_known(now, brought),
                       AWAITS: " ".join(map(str, sorted(brought)))}  # fmt: skip
+
+
+def _files_apart(target: Target) -> dict[str, str]:
+    """By the names that rows of a plan have for their record types, the field whose file goes by a request of its
+    own."""
+    own = target.record_type.name
+    fields = {name: target.description.type(name or own).file_field for name, _, _ in target.destinations}
+    return {name: field.path for name, field in fields.items() if field is not None}
 
 
 def _spans(store: Session, now: Opened, keys: list[pl.Series], snapshot_id: int, both: int) -> dict[str, Any]:

@@ -15,14 +15,16 @@ from dataclasses import replace
 from typing import NamedTuple
 
 from datorum.core.errors import DatorumError, error_sentence
+from datorum.core.files import HeldFile, file_meant
 from datorum.core.link import rows_meant, with_records
 from datorum.core.model import Action, PlanRow, Policy
 from datorum.settings import settings
-from datorum.sites import NO_LIMITS, Answer, MailRule, Outcome, SiteLimits
+from datorum.sites import NO_LIMITS, Answer, MailRule, Outcome, SiteLimits, Upload
 from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
 from datorum.stations.doubts import Destination, Doubts, untold
 from datorum.stations.following import Follow
+from datorum.stations.named_files import content_of
 from datorum.stations.turns import LeaseLost, turn_at
 from datorum.store import models, plan_items
 from datorum.store.database import session
@@ -282,6 +284,9 @@ class Sender:
             assert self._follow is not None
             return await self._follow(row, key)
         values = {path: change.after for path, change in row.changes.items()}
+        files = {path: file for path, value in values.items() if (file := file_meant(value)) is not None}
+        if files:
+            values |= await asyncio.to_thread(_read, files)
         site = self._to[row.record_type].site
         if row.action is Action.CREATE:
             return await site.create(values, mail=self._mail, key=key)
@@ -364,6 +369,12 @@ class Sender:
         with session() as store:
             run = store.get(models.Run, self._part.run_id)
             return run is not None and run.state == "running"
+
+
+def _read(files: Mapping[str, HeldFile]) -> dict[str, Upload]:
+    """Files with their bytes."""
+    with session() as store:
+        return {path: Upload(file.name, file.media, content_of(store, file)) for path, file in files.items()}
 
 
 def _not_there(plan_id: int, item: int) -> str:

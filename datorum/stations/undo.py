@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session, aliased
 
 from datorum.core.errors import Conflict
 from datorum.core.link import with_records
-from datorum.core.model import OF_RECORDS, Action, Change, PlanRow, RecordType, SiteRecord
+from datorum.core.model import OF_RECORDS, Action, Change, FieldType, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.values import at, same
 from datorum.sites import Can
@@ -178,7 +178,9 @@ def _inverse(row: PlanRow, kind: RecordType, now: SiteRecord | None, *, can_dele
             own, action=Action.DELETE, changes={path: Change(change.after) for path, change in row.changes.items()}
         )
     back = {path: Change(at(now.body, path), change.before) for path, change in row.changes.items()
-            if path not in otherwise}  # fmt: skip
+            if path not in otherwise and kind.field(path).type is not FieldType.FILE}  # fmt: skip
+    if not back and not otherwise:
+        return _held(own, "nobody knows the file that it had before")
     if not back:
         return _held(own, "somebody has changed all of it since")
     why = (

@@ -300,6 +300,43 @@ class OriginalPart(Base):
     data: Mapped[bytes]
 
 
+class FileContent(Base):
+    """The bytes of files that values name, each once by their SHA-256, however many files have them."""
+
+    __tablename__ = "file_content"
+    sha256: Mapped[str] = mapped_column(primary_key=True)
+    size: Mapped[int] = mapped_column(BigInteger)
+    media: Mapped[str]
+
+
+class FileContentPart(Base):
+    """Some bytes of a file, in order."""
+
+    __tablename__ = "file_content_part"
+    sha256: Mapped[str] = mapped_column(ForeignKey("file_content.sha256", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    data: Mapped[bytes]
+
+
+class NamedFile(Base):
+    """A file that values may name, as an import was given it, or a migration for all of its imports. ``came_by``: its
+    path in the archive ``came_in``, or the address that it was fetched from; ``problem``: why it cannot be handed in,
+    as a predicate, or empty."""
+
+    __tablename__ = "named_file"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    import_id: Mapped[int | None] = mapped_column(ForeignKey("import.id", ondelete="CASCADE"))
+    migration_id: Mapped[int | None] = mapped_column(ForeignKey("migration.id", ondelete="CASCADE"))
+    came_by: Mapped[str]
+    came_in: Mapped[str] = mapped_column(default="", server_default="")
+    sha256: Mapped[str | None] = mapped_column(ForeignKey("file_content.sha256"), index=True)
+    problem: Mapped[str] = mapped_column(default="", server_default="")
+    __table_args__ = (
+        Index(None, "import_id", "came_by", unique=True),
+        Index(None, "migration_id", "came_by", unique=True),
+    )
+
+
 class StoredSheet(Base):
     """One reading of a sheet of an original; a changed dialect makes a new one."""
 
@@ -516,6 +553,8 @@ class Plan(Base):
     """How many records of other types are made first, by the names of these."""
     put_right: Mapped[int] = mapped_column(default=0, server_default=text("0"))
     """How many records are changed once more at the end, as they mean each other."""
+    handed_in: Mapped[int] = mapped_column(default=0, server_default=text("0"))
+    """How many files are handed in for records, each by a request of its own."""
     created_by: Mapped[str]
     created_at: Mapped[dt.datetime] = mapped_column(server_default=func.now())
     snapshot_at: Mapped[dt.datetime | None]
@@ -529,7 +568,7 @@ class Plan(Base):
     @property
     def to_send(self) -> int:
         """For how many records anything is sent, those counted again that are changed once more."""
-        made = sum(self.made.values()) + self.put_right
+        made = sum(self.made.values()) + self.put_right + self.handed_in
         return made + sum(int(self.counts.get(action, 0)) for action in ("create", "update", "delete", "follow up"))
 
 

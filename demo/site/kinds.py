@@ -9,8 +9,8 @@ from typing import Any
 from pydantic import BaseModel
 
 from demo.site.mail import Mail, of_offer, of_order, welcome
-from demo.site.records.catalogue import NewMedium, NewOpenField, NewProduct, NewTerm, NewVocabulary
-from demo.site.records.parts import change_of, kept_of, page_of
+from demo.site.records.catalogue import KeptMedium, NewMedium, NewOpenField, NewProduct, NewTerm, NewVocabulary
+from demo.site.records.parts import Kept, change_of, kept_of, page_of
 from demo.site.records.people import NewCustomer, NewEntry, NewUser
 from demo.site.records.trade import NewOffer, NewOrder
 from demo.site.records.writing import NewArticle, NewComment
@@ -55,6 +55,8 @@ class Kind:
     points: tuple[Points, ...] = ()
     created: Mail | None = None
     changed: Mail | None = None
+    gives: type[BaseModel] = Kept
+    """What its records have that the site gives."""
     counts: str | None = None
     """The field that is numbered on where it is left out."""
 
@@ -64,7 +66,7 @@ class Kind:
 
     @cached_property
     def kept(self) -> type[BaseModel]:
-        return kept_of(self.new, self._model)
+        return kept_of(self.new, self._model, self.gives)
 
     @cached_property
     def page(self) -> type[BaseModel]:
@@ -98,7 +100,7 @@ KINDS: dict[str, Kind] = {
             "terms", "term", NewTerm, ("slug",), "name", ("vocabulary_name", "parent_id"), ("vocabulary_name",),
             (Points("vocabulary_name", "vocabularies", "name"), Points("parent_id", "terms")),
         ),
-        Kind("media", "medium", NewMedium, ("filename",), "filename", ("title", "alt")),
+        Kind("media", "medium", NewMedium, ("filename",), "filename", ("title", "alt", "size"), gives=KeptMedium),
         Kind(
             "products", "product", NewProduct, ("sku", "slug"), "name", ("sku", "price", "status"), ("status",),
             (TERMS, MEDIA),

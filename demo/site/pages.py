@@ -57,6 +57,13 @@ async def set_behaviour(request: Request, wanted: Behaviour) -> Behaviour:
     return now
 
 
+@pages.get("/media/{id}/file")
+async def file_page(request: Request, id: int) -> Response:
+    """The file of a medium, for all to see."""
+    found = await records(request, KINDS["media"]).file(id)
+    return Response(found[1], media_type=found[0]) if found else _page("missing.html", 404)
+
+
 @pages.get("/{name}", response_class=HTMLResponse)
 async def list_page(request: Request, name: str, page: int = 1) -> Response:
     kind = KINDS.get(name)

@@ -202,8 +202,10 @@ def _changed(word: str) -> Refusal:
 
 def shown(request: Request, kind: Kind, row: DictRow) -> dict[str, Any]:
     """A record as the site gives it."""
+    file = {"file_url": str(request.url_for("file_page", id=row["id"]))} if "content_type" in row["body"] else {}
     return {
         **{name: value for name, value in row["body"].items() if name != "password_hash"},
+        **file,
         "id": row["id"],
         "url": str(request.url_for("record_page", name=kind.name, id=row["id"])),
         "created_at": row["created_at"].astimezone(dt.UTC).isoformat(),

@@ -160,8 +160,12 @@ def test_a_member_is_invited_and_signs_in_with_a_password_that_nobody_is_shown(
 
 def test_a_file_is_handed_in_for_a_medium(http: httpx.Client) -> None:
     medium = made(http, "media", filename="bean.jpg")["id"]
-    assert http.post(f"/api/media/{medium}/file", files={"file": b"picture"}).status_code == 204
-    assert http.post("/api/media/9999/file", files={"file": b"picture"}).status_code == 404
+    assert http.post(f"/api/media/{medium}/file", files={"file": b"picture"}).status_code == 422
+    assert http.post(f"/api/media/{medium}/file", files={"file": b"%PDF-1.7 bean"}).status_code == 204
+    assert http.post("/api/media/9999/file", files={"file": b"%PDF-1.7"}).status_code == 404
+    found = http.get(f"/api/media/{medium}").json()
+    assert (found["size"], found["content_type"]) == (13, "application/pdf")
+    assert http.get(found["file_url"]).content == b"%PDF-1.7 bean"
 
 
 def test_a_person_finds_their_way_by_the_menu(http: httpx.Client) -> None:

@@ -23,9 +23,10 @@ from datorum.core.check.making import Maker, Named
 from datorum.core.check.record_rules import SchemaRules, formula_findings, rule_fields
 from datorum.core.check.suspicious import DayOrMonth, Median
 from datorum.core.errors import InvalidMapping, Place
+from datorum.core.files import Files
 from datorum.core.formula import Scope
 from datorum.core.link import LinkFared, LinkTarget, References, Resolved, resolved
-from datorum.core.model import WHOLE_ROW, Finding, Mapping, RecordType
+from datorum.core.model import WHOLE_ROW, FieldType, Finding, Mapping, RecordType
 from datorum.core.shape.grains import RECORD, SHEET, Grains, flagged
 from datorum.core.shape.kinds.rows_together import NO_HEAD
 from datorum.core.shape.whole import shaped
@@ -100,8 +101,11 @@ class CheckedPart(NamedTuple):
 
     @property
     def sent(self) -> dict[str, Landed]:
-        """``landed`` with the records that links mean in the place of their keys."""
-        return self.landed | {path: with_values(self.landed[path], one.value) for path, one in self.links.items()}
+        """``landed`` with the records that links mean in the place of their keys, and the files in that of their
+        names."""
+        files = {path: one.sound for path, one in self.fields.items() if one.field.type is FieldType.FILE}
+        meant = files | {path: one.value for path, one in self.links.items()}
+        return self.landed | {path: with_values(self.landed[path], values) for path, values in meant.items()}
 
     @property
     def records(self) -> pl.Series:
@@ -115,8 +119,8 @@ class Checker:
 
     ``accepted`` findings are told and hold nothing. ``only`` names the fields that are checked, and nothing else is;
     they should be ``related`` to no others. ``links``: whom fields mean, by path; without it a link is held to its
-    field alone. ``rows``, ``held``, ``ready`` and ``warned`` count all that was taken so
-    far.
+    field alone. ``files``: those that values may name. ``rows``, ``held``, ``ready`` and ``warned`` count all
+    that was taken so far.
     """
 
     def __init__(
@@ -128,6 +132,7 @@ class Checker:
         only: Collection[str] | None = None,
         accepted: Collection[Acceptance] = (),
         links: AnyMapping[str, LinkTarget] | None = None,
+        files: Files | None = None,
     ) -> None:
         validate_mapping(mapping, record_type)
         self._type = record_type
@@ -140,12 +145,14 @@ class Checker:
         self._seen = {field.path: mapping.fields[field.path].seen_columns() for field in self._fed}
         feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
         self._links = {field.path: links[field.path] for field in self._fed if links and field.path in links}
-        self._makers = {path: Maker(path, target, target.making, self._scope, today)
+        known = files or Files()
+        self._makers = {path: Maker(path, target, target.making, self._scope, today, known)
                         for path, target in self._links.items() if target.making is not None}  # fmt: skip
         self._references = References(self._links)
         judged = {field.path: self._links[field.path].judged(field) if field.path in self._links else field
                   for field in self._fed}  # fmt: skip
-        self._checks = {path: FieldCheck(field, feeds[path], self._scope, today) for path, field in judged.items()}
+        self._checks = {path: FieldCheck(field, feeds[path], self._scope, today, known)
+                        for path, field in judged.items()}  # fmt: skip
         own = {field.path: field for field in self._fed if not field.in_list}
         alone = [(path,) for path, field in own.items() if field.unique]
         together = [group for group in dict.fromkeys([*alone, mapping.keys, *record_type.unique_together])

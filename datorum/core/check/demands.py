@@ -14,6 +14,7 @@ _KEPT = {
     FieldType.DATE: "a date, kept as 2019-02-03",
     FieldType.DATE_TIME: "a date and time, kept as 2019-02-03T14:10:00Z",
     FieldType.LIST: "a list",
+    FieldType.FILE: "a file, by its name, its path or its address",
 }
 
 

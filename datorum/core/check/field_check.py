@@ -11,11 +11,13 @@ import numpy as np
 import polars as pl
 
 from datorum.core.check.findings import Where, findings_frame, no_findings
+from datorum.core.check.named_files import NO_FILE, named_files
 from datorum.core.check.powers import GIVES_POWER, gives_power
 from datorum.core.check.rules import RULES
 from datorum.core.check.suspicious import suspicious
+from datorum.core.files import Files
 from datorum.core.formula import Scope
-from datorum.core.model import Field, FieldMapping
+from datorum.core.model import Field, FieldMapping, FieldType
 from datorum.core.numbering import Numbering, hashes_of
 from datorum.core.said import said
 from datorum.core.steps.coded import variety
@@ -32,13 +34,14 @@ UNSET = said("no value set", "has no value set", "Set the value in the field's v
 _MOST_KNOWN = 50_000
 """As many distinct values of a field are remembered while a sheet is gone through."""
 _RECURS = 3
+_NO_FILES = Files()
 
 _MARKS = {"at": pl.UInt32, "rule": pl.String, "value": pl.String, "message": pl.String, "blocks": pl.Boolean}
 
 
 class CheckedField(NamedTuple):
-    """One field of some rows: what landed; the sound ones among the distinct values as texts, null where one is not;
-    and what was found."""
+    """One field of some rows: what landed; the sound ones among the distinct values as texts, null where one is not, of
+    a file what stands for it; and what was found."""
 
     field: Field
     landed: Landed
@@ -59,8 +62,11 @@ class CheckedField(NamedTuple):
 class FieldCheck:
     """Lands a field of one frame after the other and holds it to its rules; several frames may be looked at at once."""
 
-    def __init__(self, field: Field, mapping: FieldMapping, scope: Scope, today: dt.date) -> None:
+    def __init__(
+        self, field: Field, mapping: FieldMapping, scope: Scope, today: dt.date, files: Files = _NO_FILES
+    ) -> None:
         self._field = field
+        self._files = files
         self._mapping = mapping
         self._scope = scope
         self._today = today
@@ -76,7 +82,7 @@ class FieldCheck:
             landed, judged = known
         else:
             landed = land(frame, self._mapping, self._scope)
-            judged = _judge(self._field, self._mapping, landed, self._today)
+            judged = self._judge(landed)
         return CheckedField(self._field, landed, judged.sound, _over_rows(where, self._field, landed, judged.marks))
 
     def _of_known(self, frame: pl.DataFrame) -> tuple[Landed, _Judged] | None:
@@ -97,7 +103,11 @@ class FieldCheck:
     def _learn(self, columns: list[pl.Series]) -> tuple[Values, _Judged]:
         distinct = land(pl.DataFrame({column.name: column for column in columns}), self._mapping, self._scope)
         each = Values(distinct.supplied, distinct.values, distinct.failed)
-        return each, _judge(self._field, self._mapping, Landed(each), self._today)
+        return each, self._judge(Landed(each))
+
+    def _judge(self, landed: Landed) -> _Judged:
+        judged = _judge(self._field, self._mapping, landed, self._today)
+        return _with_files(judged, self._files) if self._field.type is FieldType.FILE else judged
 
 
 class _Judged(NamedTuple):
@@ -176,6 +186,16 @@ def _judge(field: Field, mapping: FieldMapping, landed: Landed, today: dt.date) 
     for name, where, says in suspicious(field, good, today):
         marks.append(_marks(where, name, good, [says] * int(where.sum()), blocks=False))
     return _Judged(typed, good, pl.concat(marks))
+
+
+def _with_files(judged: _Judged, files: Files) -> _Judged:
+    """What was judged, with the files that values name in their place."""
+    found = named_files(judged.sound, files)
+    none = found.why.is_not_null()
+    if not none.any():
+        return judged._replace(sound=found.meant)
+    marks = _marks(none, NO_FILE, judged.sound, found.why.filter(none).to_list(), blocks=True)
+    return judged._replace(sound=found.meant, marks=pl.concat([judged.marks, marks]))
 
 
 def _unread(mapping: FieldMapping, values: Values) -> Iterator[pl.DataFrame]:

@@ -10,13 +10,15 @@ import polars as pl
 
 from datorum.core.check.field_check import CheckedField, FieldCheck
 from datorum.core.check.findings import Where, findings_frame
+from datorum.core.files import Files
 from datorum.core.formula import Scope
 from datorum.core.link import LinkTarget, Making, Resolved, parts_of
+from datorum.core.link.keys import names_of
 from datorum.core.link.paths import above_on
 from datorum.core.link.resolve import looked_for
 from datorum.core.match_key import key_texts
-from datorum.core.model import FieldMapping
-from datorum.core.model.link_rule import BETWEEN_PARTS, OWN_KEY
+from datorum.core.model import FieldMapping, FieldType
+from datorum.core.model.link_rule import BETWEEN_PARTS, OWN_KEY, OWN_VALUE
 from datorum.core.said import said
 
 LINK_MADE = said(
@@ -45,20 +47,24 @@ class Maker:
     and keeps nothing; what it gives is taken in the order of the sheet. The first row that names a record says what
     it has."""
 
-    def __init__(self, path: str, target: LinkTarget, making: Making, scope: Scope, today: dt.date) -> None:
+    def __init__(
+        self, path: str, target: LinkTarget, making: Making, scope: Scope, today: dt.date, files: Files
+    ) -> None:
         self.path, self.target, self.making = path, target, making
         keys = {key.path: FieldMapping(columns=(f"{_KEY}{at}",)) for at, key in enumerate(target.keys)}
         self._feeds = {**making.fields, **keys}
         fields = {field.path: field for field in making.record_type.writable}
         self.fields = {path: fields[path] for path in self._feeds if path in fields}
-        self._checks = {path: FieldCheck(field, self._feeds[path], scope, today) for path, field in self.fields.items()}
+        self._checks = {
+            path: FieldCheck(field, self._feeds[path], scope, today, files) for path, field in self.fields.items()
+        }
         unfed = (field for field in fields.values() if field.required and not field.nullable and not field.in_list)
         self._lacks = next((field for field in unfed if field.path not in {*self._feeds, making.above}), None)
         self._named: list[Named] = []
 
     def seen_columns(self) -> set[str]:
         """The columns that what is made is fed by."""
-        return set().union(*(fed.seen_columns() for fed in self.making.fields.values())) - {OWN_KEY}
+        return set().union(*(fed.seen_columns() for fed in self.making.fields.values())) - {OWN_KEY, OWN_VALUE}
 
     def named(self, frame: pl.DataFrame, where: Where, checked: CheckedField, found: Resolved) -> Named | None:
         """What the rows of a frame name that is to be made; ``found`` says how their distinct values fared."""
@@ -76,7 +82,9 @@ class Maker:
         sheets = pl.repeat(None, len(place), dtype=pl.String, eager=True) if place.sheets is None else place.sheets
         columns = {"key": asked["key"], "value": asked["value"], "record": place.records, "sheet": sheets,
                    "row": place.rows}  # fmt: skip
-        first = asked.unique("key", keep="first", maintain_order=True)
+        # What is called the same may be several files.
+        each = ["key", "value"] if self.target.rule.of_files else "key"
+        first = asked.unique(each, keep="first", maintain_order=True)
         return Named(pl.DataFrame({**columns, "line": lines}, schema=_PLACES), self._would_have(frame, first))
 
     def _would_have(self, frame: pl.DataFrame, first: pl.DataFrame) -> pl.DataFrame:
@@ -85,11 +93,14 @@ class Maker:
         if self.target.rule.parted_by:
             first, feeds = self._with_those_above(first, feeds)
             keys = [first["value"].str.split(self.target.rule.parted_by.strip() or " ").list.last().str.strip_chars()]
+        elif self.target.rule.of_files:
+            keys = [names_of(first["value"])]
         else:
             keys = parts_of(first["value"], len(self.target.keys))
         feeds = feeds.with_columns(key.alias(f"{_KEY}{at}") for at, key in enumerate(keys))
         feeds = feeds.with_columns(
-            pl.concat_str([f"{_KEY}{at}" for at in range(len(keys))], separator=" ").alias(OWN_KEY)
+            pl.concat_str([f"{_KEY}{at}" for at in range(len(keys))], separator=" ").alias(OWN_KEY),
+            first["value"].alias(OWN_VALUE),
         )
         places = pl.int_range(feeds.height, dtype=pl.Int64, eager=True)
         checked = {path: one.check_part(feeds, Where(places, places)) for path, one in self._checks.items()}
@@ -133,10 +144,19 @@ class Maker:
         if not self._named:
             return pl.DataFrame(schema={"key": pl.String, "above": pl.String, "known": pl.String, "why": pl.String})
         told = pl.concat([one.first for one in self._named]).sort("implied", maintain_order=True)
-        told = told.unique("key", keep="first", maintain_order=True)
+        told = self._one_of_each(told)
         depth = pl.col("key").str.count_matches(BETWEEN_PARTS, literal=True) if self.making.above else pl.lit(0)
         told = told.with_columns(depth.alias("depth")).sort("depth", maintain_order=True)
         return told.with_columns(pl.Series("why", list(self._whys(told)), dtype=pl.String))
+
+    def _one_of_each(self, told: pl.DataFrame) -> pl.DataFrame:
+        """The first of each key; where files of one name are not the same file, that none can be told from it."""
+        for path, field in self.fields.items():
+            if field.type is FieldType.FILE:
+                differ = pl.col(f"field {path}").drop_nulls().n_unique().over("key") > 1
+                why = pl.when(differ).then(pl.lit("several files are called so"))
+                told = told.with_columns(why=pl.coalesce("why", why))
+        return told.unique("key", keep="first", maintain_order=True)
 
     def _whys(self, told: pl.DataFrame) -> Iterator[str | None]:
         """Why each cannot be made, where it cannot: what it has, what its neighbours have, or the one above it."""

@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 import polars as pl
 
+from datorum.core.files import name_of
 from datorum.core.match_key import key_texts
 from datorum.core.model import Field
 from datorum.core.model.link_rule import BETWEEN_PARTS
@@ -83,6 +84,13 @@ def compared(fields: Sequence[Field], parts: Sequence[pl.Series]) -> pl.Series:
     """What keys are compared by, as the type of each part demands; null where a part is blank."""
     texts = [key_texts(field, part.str.strip_chars()) for field, part in zip(fields, parts, strict=True)]
     return texts[0] if len(texts) == 1 else together(texts, BETWEEN_PARTS)
+
+
+def names_of(values: pl.Series) -> pl.Series:
+    """The names of the files that some values name by their paths or addresses; null where one names none."""
+    distinct = values.drop_nulls().unique()
+    names = pl.Series([name_of(value) or None for value in distinct], dtype=pl.String)
+    return values.replace_strict(distinct, names, default=None, return_dtype=pl.String)
 
 
 def together(parts: Sequence[pl.Series], between: str) -> pl.Series:

@@ -8,7 +8,7 @@ from typing import Literal, NamedTuple
 
 import polars as pl
 
-from datorum.core.link.keys import KeyTable, compared, parts_of
+from datorum.core.link.keys import KeyTable, compared, names_of, parts_of
 from datorum.core.link.paths import path_keys
 from datorum.core.model import Field, FieldMapping, RecordType
 from datorum.core.model.link_rule import LinkRule
@@ -51,8 +51,8 @@ class LinkTarget:
 
     def judged(self, field: Field) -> Field:
         """The field as what is supplied for it is held to: by the form of a key where it is looked for by one."""
-        if self.rule.parted_by or len(self.keys) > 1:
-            # A path, or a key of several parts, is longer than any key in it.
+        if self.rule.parted_by or self.rule.of_files or len(self.keys) > 1:
+            # A path, an address of a file, or a key of several parts, is longer than any key in it.
             text = Field(path=field.path, title=field.title, required=field.required, nullable=field.nullable,
                          in_list=field.in_list, list_optional=field.list_optional)  # fmt: skip
             return field.model_copy(update={"items": text}) if self.many else text
@@ -70,6 +70,8 @@ class LinkTarget:
         """What landed keys are compared by; null where there is none."""
         if self.rule.parted_by:
             return path_keys(self.keys[0], values, self.rule.parted_by)
+        if self.rule.of_files:
+            return compared(self.keys, [names_of(values)])
         return compared(self.keys, parts_of(values, len(self.keys)))
 
 

@@ -20,6 +20,7 @@ class FieldType(StrEnum):
     DATE = "date"
     DATE_TIME = "date and time"
     LIST = "list"
+    FILE = "file"
 
 
 _ONCE_CALLED = {"many": "in_list", "rest": "other_keywords"}

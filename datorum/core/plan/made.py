@@ -10,9 +10,10 @@ from typing import Any, NamedTuple
 import polars as pl
 
 from datorum.core.check.making import Maker
+from datorum.core.files import file_meant
 from datorum.core.link import KeyTable, LinkTarget, key_table, row_meant
 from datorum.core.link.keys import ROW_OF
-from datorum.core.model import Action, Change, PlanRow
+from datorum.core.model import Action, Change, FieldType, PlanRow
 from datorum.core.plan.awaited import Awaited
 from datorum.core.plan.plan import meant
 from datorum.core.typed import as_json, typed
@@ -52,12 +53,20 @@ def made_for(makers: Iterable[Maker], awaited: Awaited) -> Made:
         columns = {path: told[f"field {path}"] for path in maker.fields if told.height}
         values = {path: as_json(maker.fields[path], typed(maker.fields[path], column))
                   for path, column in columns.items()}  # fmt: skip
+        contents = next((columns[path] for path in columns if maker.fields[path].type is FieldType.FILE), None)
         for at, one in enumerate(told.iter_rows(named=True)):
+            content = file_meant(contents[at]) if contents is not None else None
+            if content is not None and (known := numbers.get((to, content.sha256))):
+                # The same file by another name is handed in once.
+                numbers[to, one["key"]] = known
             if (to, one["key"]) not in numbers:
-                numbers[to, one["key"]] = -len(numbers) - 1
+                number = -len(rows) - 1
+                numbers[to, one["key"]] = number
+                if content is not None:
+                    numbers[to, content.sha256] = number
                 above = numbers.get((to, one["above"] or ""))
                 has = {path: column[at] for path, column in values.items()}
-                rows.append(_row(maker, one, has, numbers[to, one["key"]], above, awaited))
+                rows.append(_row(maker, one, has, number, above, awaited))
         references = [f"{ROW_OF}{numbers[to, key]}" for key in told["key"]]
         if shown:
             takes = told[f"field {shown}"] if f"field {shown}" in told.columns else told["key"]

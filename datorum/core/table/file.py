@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import gzip
 import tempfile
-import zipfile
-import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
-from typing import IO, Protocol
+from typing import Protocol
 
 from datorum.core.errors import UnreadableFile
 from datorum.core.table.delimited import DELIMITED
@@ -18,6 +16,14 @@ from datorum.core.table.dialect import Dialect
 from datorum.core.table.formats import Format, SheetRef
 from datorum.core.table.json_reader import JSON, NDJSON
 from datorum.core.table.sheet import Limits, Reading
+from datorum.core.table.unpacking import (
+    ZIP_BEGINS,
+    Unpacking,
+    may_be_sheet,
+    member,
+    members_of,
+    opened_zip,
+)
 from datorum.core.table.workbook import WORKBOOK
 from datorum.core.table.xml_reader import XML
 
@@ -26,12 +32,6 @@ FORMATS: tuple[Format, ...] = (WORKBOOK, NDJSON, JSON, XML, DELIMITED)
 
 _HEAD = 64 * 1024
 _BETWEEN = " › "
-_DAMAGED = (OSError, EOFError, zlib.error, zipfile.BadZipFile, RuntimeError, NotImplementedError)
-"""What the libraries raise for an archive that is damaged, sealed by a password, or packed in an unknown way."""
-_SHEETS_INSIDE = (
-    ".csv", ".tsv", ".tab", ".txt", ".xlsx", ".xlsm", ".xlsb", ".xls", ".ods", ".json", ".ndjson", ".jsonl", ".xml",
-    ".rss", ".atom",
-)  # fmt: skip
 
 
 class FileOfSheets(Protocol):
@@ -155,22 +155,6 @@ def _format_of(path: Path, filename: str) -> Format:
     return next(kind for kind in FORMATS if kind.knows(head, filename))
 
 
-def _damaged_archive() -> UnreadableFile:
-    return UnreadableFile(
-        "The archive is damaged, or protected by a password.", remedy="Pack it again without a password."
-    )
-
-
-def _refuse_overlaps(entries: list[zipfile.ZipInfo]) -> None:
-    """Refuse an archive in which some bytes are the contents of several files: it unpacks to far more than it is."""
-    ends = 0
-    for entry in sorted(entries, key=lambda entry: entry.header_offset):
-        if entry.header_offset < ends:
-            raise UnreadableFile("The archive is damaged: files in it overlap.", remedy="Pack it again.")
-        # A local header has 30 bytes before its name (APPNOTE.TXT 4.3.7).
-        ends = entry.header_offset + 30 + len(entry.filename.encode("utf-8", "replace")) + entry.compress_size
-
-
 class _Archive:
     """The files inside a file: itself where it is not packed."""
 
@@ -178,7 +162,7 @@ class _Archive:
         self._scratch = scratch
         self._limits = limits
         self._paths: dict[str, Path] = {}
-        self._unpacked = 0
+        self._unpacking = Unpacking(limits)
         self.attachments: tuple[str, ...] = ()
         self.packed = False
         with path.open("rb") as file:
@@ -188,7 +172,7 @@ class _Archive:
             with path.open("rb") as file:
                 head = file.read(_HEAD)
         self._zip: Path | None = None
-        if head.startswith(b"PK\x03\x04") and not WORKBOOK.knows(head, filename):
+        if head.startswith(ZIP_BEGINS) and not WORKBOOK.knows(head, filename):
             self._zip = path
             self.packed = True
             self.members = self._list(path)
@@ -196,69 +180,27 @@ class _Archive:
             self.members = [filename]
             self._paths[filename] = path
 
-    def path(self, member: str) -> Path:
+    def path(self, name: str) -> Path:
         """Where a member lies on disk; it is unpacked when it is first asked for."""
-        if member not in self._paths:
+        if name not in self._paths:
             assert self._zip is not None
-            target = self._scratch / f"{len(self._paths)}{PurePosixPath(member).suffix.lower()}"
-            with self._opened(self._zip) as archive, self._member(archive, member) as source:
-                self._copy(source, target, archive.getinfo(member).compress_size)
-            self._paths[member] = target
-        return self._paths[member]
-
-    @staticmethod
-    def _member(archive: zipfile.ZipFile, member: str) -> IO[bytes]:
-        try:
-            return archive.open(member)
-        except _DAMAGED as error:
-            raise _damaged_archive() from error
+            target = self._scratch / f"{len(self._paths)}{PurePosixPath(name).suffix.lower()}"
+            with opened_zip(self._zip) as archive, member(archive, name) as source:
+                self._unpacking.copy(source, target, archive.getinfo(name).compress_size)
+            self._paths[name] = target
+        return self._paths[name]
 
     def _gunzip(self, path: Path) -> Path:
         target = self._scratch / "unpacked"
         with gzip.open(path) as source:
-            self._copy(source, target, path.stat().st_size)
+            self._unpacking.copy(source, target, path.stat().st_size)
         return target
-
-    def _copy(self, source: IO[bytes] | gzip.GzipFile, target: Path, packed: int) -> None:
-        """Unpack within the limits. Raises UnreadableFile beyond them, or where the archive is damaged."""
-        room = self._limits.unpacked - self._unpacked
-        most = min(room, self._limits.ratio * max(packed, 10_000))
-        done = 0
-        try:
-            with target.open("wb") as out:
-                while block := source.read(1024 * 1024):
-                    done += len(block)
-                    if done > most:
-                        raise UnreadableFile(
-                            f"The archive unpacks to more than {most:,} bytes.",
-                            remedy="Unpack it and choose the sheet itself, or raise the limits on archives.",
-                        )
-                    out.write(block)
-            self._unpacked += done
-        except _DAMAGED as error:
-            raise _damaged_archive() from error
-
-    @contextmanager
-    def _opened(self, path: Path) -> Iterator[zipfile.ZipFile]:
-        try:
-            archive = zipfile.ZipFile(path)
-        except (zipfile.BadZipFile, OSError, ValueError) as error:
-            raise UnreadableFile("The archive is damaged.", remedy="Pack it again.") from error
-        with archive:
-            yield archive
 
     def _list(self, path: Path) -> list[str]:
         """The members that may be sheets. Raises UnreadableFile where there is none."""
-        with self._opened(path) as archive:
-            entries = archive.infolist()
-        _refuse_overlaps(entries)
-        names = [entry.filename for entry in entries if not entry.is_dir()]
-        if len(names) > 10_000:
-            raise UnreadableFile(
-                f"The archive holds {len(names):,} files.", remedy="Pack fewer files into one archive."
-            )
-        visible = [name for name in names if not name.startswith("__MACOSX/") and PurePosixPath(name).name[:1] != "."]
-        sheets = [name for name in visible if name.lower().endswith(_SHEETS_INSIDE)]
+        with opened_zip(path) as archive:
+            visible = members_of(archive)
+        sheets = [name for name in visible if may_be_sheet(name)]
         if not sheets:
             raise UnreadableFile(
                 "The archive holds no sheet.", remedy="Pack the CSV, workbook, JSON or XML file into it as well."

@@ -8,22 +8,27 @@ from collections.abc import Iterator
 from typing import Any
 from urllib.parse import unquote, urlencode, urlsplit
 
+import aiohttp
 import orjson
 
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.core.plan import at
+from datorum.sites.protocol import Upload
 from datorum.sites.rest.addresses import shown
 from datorum.sites.rest.http import Got
-from datorum.sites.rest.model import FORM, OpenField, SiteType
+from datorum.sites.rest.model import FORM, FORM_WITH_FILES, OpenField, SiteType
 
 _LONGEST_SAID = 500
 _TAGS = re.compile(r"<[^>]*>|\s+")
 
 
-def encoded(body: Any, media: str) -> bytes:
-    """A body in the media type that the site takes."""
-    if media.split(";")[0].strip().lower() == FORM:
-        return urlencode(list(_form(body, ""))).encode()
+def encoded(body: Any, media: str) -> bytes | aiohttp.FormData:
+    """A body in the media type that the site takes; files go in none but a form with files (RFC 7578)."""
+    bare = media.split(";")[0].strip().lower()
+    if bare == FORM:
+        return urlencode([(name, _as_text(value)) for name, value in _form(body, "")]).encode()
+    if bare == FORM_WITH_FILES:
+        return with_files(body)
     try:
         return orjson.dumps(body)
     except TypeError:
@@ -31,7 +36,18 @@ def encoded(body: Any, media: str) -> bytes:
         return json.dumps(body, ensure_ascii=False).encode()
 
 
-def _form(value: Any, name: str) -> Iterator[tuple[str, str]]:
+def with_files(body: Any) -> aiohttp.FormData:
+    """A body as a form with files."""
+    form = aiohttp.FormData(default_to_multipart=True)
+    for name, value in _form(body, ""):
+        if isinstance(value, Upload):
+            form.add_field(name, value.data, filename=value.filename, content_type=value.media)
+        else:
+            form.add_field(name, _as_text(value))
+    return form
+
+
+def _form(value: Any, name: str) -> Iterator[tuple[str, Any]]:
     """The fields of a form: ``address[city]`` for what stands within, ``tags[]`` for each of a list; what is to be
     blank is sent blank."""
     if isinstance(value, dict):
@@ -40,10 +56,14 @@ def _form(value: Any, name: str) -> Iterator[tuple[str, str]]:
     elif isinstance(value, list):
         for number, part in enumerate(value):
             yield from _form(part, f"{name}[{number}]" if isinstance(part, dict) else f"{name}[]")
-    elif isinstance(value, bool):
-        yield name, "true" if value else "false"
     else:
-        yield name, "" if value is None else str(value)
+        yield name, value
+
+
+def _as_text(value: Any) -> str:
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return "" if value is None else str(value)
 
 
 def laid_over(body: dict[str, Any], values: dict[str, Any], one: SiteType) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from datorum.sites.rest.envelopes import kind_of, wrapped
-from datorum.sites.rest.model import Call, OneRecord, Writing, is_writable
+from datorum.sites.rest.model import FORM_WITH_FILES, Call, OneRecord, Writing, is_writable
 from datorum.sites.rest.parts import Operations, plain
 from datorum.sites.rest.schema import Json, fields_of
 from datorum.sites.rest.security import needs_of
@@ -152,23 +152,22 @@ def upload_of(path: str, item_path: str | None, operations: Operations) -> Call 
             if medias and _takes_file(other, medias, body, operations):
                 call = _call(other.rpartition("/")[2], method, other, operations)
                 answer_at, _ = wrapped(operations.answer(operations.of(other)[method]), kind_of(path), operations)
-                file_at = _file_at(body, operations) or "file" if _FORM_WITH_FILE in medias else None
+                file_at = _file_at(body, operations) or "file" if FORM_WITH_FILES in medias else None
                 return call.model_copy(update={"file_at": file_at, "answer_at": answer_at})
     return None
 
 
-_FORM_WITH_FILE = "multipart/form-data"
 _FILES = re.compile(r"(?i)(upload|file|image|attachment|media|photo|picture|avatar|logo|blob|content|document)s?$")
 
 
 def _takes_file(path: str, medias: tuple[str, ...], body: Json, operations: Operations) -> bool:
     """Whether an operation takes a file: as the field of a form, or by itself. Many documents say of every operation
     that a form with files will do, and mean nothing by it."""
-    by_itself = all(not is_writable(media) and not media.startswith("multipart") for media in medias)
+    by_itself = all(not is_writable(media) for media in medias)
     if by_itself and any(media.startswith(("application/octet-stream", "image/", "*/*")) for media in medias):
         return True
     called_so = bool(_FILES.search(path.rstrip("/")))
-    return _FORM_WITH_FILE in medias and (_file_at(body, operations) is not None or called_so)
+    return FORM_WITH_FILES in medias and (_file_at(body, operations) is not None or called_so)
 
 
 def _file_at(body: Json, operations: Operations) -> str | None:
@@ -181,8 +180,11 @@ def _file_at(body: Json, operations: Operations) -> str | None:
 
 
 def _sent_as(medias: tuple[str, ...]) -> str | None:
-    """The media type that is sent: JSON where it is taken."""
-    taken = sorted((media for media in medias if is_writable(media)), key=lambda media: "json" not in media)
+    """The media type that is sent: JSON where it is taken, a form with files where nothing else is."""
+    taken = sorted(
+        (media for media in medias if is_writable(media)),
+        key=lambda media: ("json" not in media, media == FORM_WITH_FILES),
+    )
     return next(iter([*taken, *medias]), None)
 
 

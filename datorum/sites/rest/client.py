@@ -17,7 +17,7 @@ from datorum.core.plan import at, nest
 from datorum.sites.limits import NO_PACE, Pace
 from datorum.sites.protocol import SILENT, Answer, Can, MailRule, Outcome, Pages, Upload
 from datorum.sites.rest.addresses import origin
-from datorum.sites.rest.bodies import encoded, expect_ok, id_in, in_pairs, laid_over, outcomes_in, said
+from datorum.sites.rest.bodies import encoded, expect_ok, id_in, in_pairs, laid_over, outcomes_in, said, with_files
 from datorum.sites.rest.description import SiteDescription
 from datorum.sites.rest.http import BROKEN, Got, Http, open_http
 from datorum.sites.rest.model import Call, MailSwitch, SiteType, Writing
@@ -169,6 +169,8 @@ class RestSite:
     async def update(
         self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT
     ) -> Answer:
+        if file := self._file_in(values):
+            return await self.upload(record_id, file)
         update = self._type.update
         if update is None:
             return _no_way("to change a record")
@@ -217,9 +219,7 @@ class RestSite:
         if upload.file_at is None:
             got = await self._sent(upload, url, {}, file.data, media=file.media)
         else:
-            form = aiohttp.FormData()
-            form.add_field(upload.file_at, file.data, filename=file.filename, content_type=file.media)
-            got = await self._sent(upload, url, {}, form)
+            got = await self._sent(upload, url, {}, with_files({upload.file_at: file}))
         written = unwrapped(got.body, upload.answer_at) if isinstance(got, Got) and got.ok else None
         return _answered(got, self._made(written) if isinstance(written, dict) else None)
 
@@ -233,6 +233,12 @@ class RestSite:
             return _no_way(f"to {name} a record")
         data = encoded(nest(values or {}), call.media) if call.media else None
         return _answered(await self._sent(call, self._address(call.path, record_id), {}, data))
+
+    def _file_in(self, values: dict[str, Any]) -> Upload | None:
+        """The file that is handed in for a record, where one goes by a request of its own."""
+        field = self._type.file_field
+        file = values.get(field.path) if field is not None else None
+        return file if isinstance(file, Upload) else None
 
     def _body(self, values: dict[str, Any]) -> dict[str, Any]:
         """The values of a record as a request has them."""

@@ -218,14 +218,32 @@ class SiteType(BaseModel, frozen=True):
         return next((path for name in _CALLED for path in own if path.rpartition(".")[2].lower() == name), None)
 
     @property
+    def file_field(self) -> Field | None:
+        """The field that stands for the file of a record, where the site takes that by a request of its own."""
+        if self.upload is None or not self.takes_file_apart:
+            return None
+        name = self.upload.file_at or self.upload.name or "file"
+        known = {field.path for field in self.fields}
+        path = name if name not in known else f"{name}_file"
+        title = re.sub(r"[_\-]+", " ", path).capitalize()
+        said = "A file that is handed in for the record once that is there."
+        return Field(path=path, title=title, type=FieldType.FILE, description=said, write_only=True)
+
+    @property
+    def takes_file_apart(self) -> bool:
+        """Whether a file is handed in for a record that is there already."""
+        return self.upload is not None and self.item is not None and self.upload.path.startswith(self.item.path)
+
+    @property
     def record_type(self) -> RecordType:
         """What an import makes of it."""
         own = {field.path for field in self.fields}
         above = tuple(field for field in self.parent_fields if field.path not in own)
+        file = (self.file_field,) if self.file_field is not None else ()
         return RecordType(
             name=self.name,
             title=self.title,
-            fields=(*above, *self.fields),
+            fields=(*above, *self.fields, *file),
             other_keywords=self.record_rules,
             relations=self.relations,
             unique_together=self.unique_together,
@@ -267,10 +285,13 @@ class SiteModel(BaseModel, frozen=True):
 FORM = "application/x-www-form-urlencoded"
 
 
+FORM_WITH_FILES = "multipart/form-data"
+
+
 def is_writable(media: str) -> bool:
     """Whether records can be sent in a media type: JSON of any name but that of patches (RFC 6902), or a form."""
     bare = media.split(";")[0].strip().lower()
-    return bare == FORM or (bare.endswith("json") and "json-patch" not in bare)
+    return bare in (FORM, FORM_WITH_FILES) or (bare.endswith("json") and "json-patch" not in bare)
 
 
 def _told(one: SiteType) -> dict[str, Any]:

@@ -259,7 +259,7 @@ def field_type(schema: Json) -> FieldType | None:
     """The field type; None for what no cell can hold."""
     match schema.get("type"):
         case "string":
-            return {"date": FieldType.DATE, "date-time": FieldType.DATE_TIME}.get(
+            return {"date": FieldType.DATE, "date-time": FieldType.DATE_TIME, "binary": FieldType.FILE}.get(
                 str(schema.get("format")), FieldType.TEXT
             )
         case "integer":

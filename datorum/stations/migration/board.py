@@ -22,9 +22,11 @@ from datorum.stations.imports import open_import
 from datorum.stations.migration.drop import guesses_of, undecided
 from datorum.stations.migration.migrations import get_migration, imports_of
 from datorum.stations.migration.order import Between, Linked, in_layers, linked, links_between
+from datorum.stations.named_files import held_by
 from datorum.stations.overview import Overview, overview
 from datorum.stations.remembered import Remembered, state_of
 from datorum.store import models
+from datorum.store.contents import Owner
 
 StationName = Literal["read", "map", "check", "rehearse", "run", "verify"]
 STATIONS: tuple[StationName, ...] = ("read", "map", "check", "rehearse", "run", "verify")
@@ -108,6 +110,16 @@ class Undecided(BaseModel):
     guesses: list[Guess]
 
 
+class FilesHere(BaseModel):
+    """The pictures and other files of a migration that values may name: how many, of how many bytes, those that cannot
+    be handed in, and what they came in."""
+
+    files: int
+    size: int
+    amiss: int
+    came_in: list[str]
+
+
 class Board(BaseModel):
     """All of a migration at a glance."""
 
@@ -125,6 +137,7 @@ class Board(BaseModel):
     lines: list[LinkLine]
     gaps: list[Gap]
     undecided: list[Undecided]
+    files: FilesHere | None
     records: int
     held: int
     links_found: int
@@ -192,6 +205,7 @@ def board(store: Session, migration_id: int) -> Board:
             )
             for one in undecided(store, migration_id)
         ],
+        files=_files(store, migration_id),
         records=sum(one.records for one in cards),
         held=sum(one.held for one in cards),
         links_found=sum(part.count for one in fared.values() for link in one for part in link.found),
@@ -203,6 +217,13 @@ def board(store: Session, migration_id: int) -> Board:
         no_switch=[one.name for one in seen.values() if not one.site_can_be_silenced],
         sends_mail=any(one.policy.send_mail or any(one.policy.mails.values()) for one in seen.values()),
     )  # fmt: skip
+
+
+def _files(store: Session, migration_id: int) -> FilesHere | None:
+    here = held_by(store, Owner(migration_id=migration_id))
+    if not here.files:
+        return None
+    return FilesHere(files=here.files, size=here.size, amiss=here.amiss, came_in=list(here.came_in))
 
 
 def _oldest(store: Session, site_id: int, names: Sequence[str]) -> dt.datetime | None:

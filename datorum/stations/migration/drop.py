@@ -20,13 +20,16 @@ from datorum.core.suggest.recognise import LIKELY, Guess, Kind, recognised
 from datorum.sites import keys_of_links
 from datorum.stations.archive import have_run, remove_import
 from datorum.stations.descriptions import description_of
+from datorum.stations.feeds_of_files import feed_with_files, not_worked_on
 from datorum.stations.files import opened
 from datorum.stations.imports import Opened, get_import, latest_mapping, open_import
 from datorum.stations.links import links_of
 from datorum.stations.migration.migrations import get_migration, imports_of
+from datorum.stations.named_files import is_file_only, keep_files
 from datorum.stations.read import begin_import, plain_name, suggest_anew
 from datorum.stations.sources import Given, given, read_of
 from datorum.store import models
+from datorum.store.contents import Owner
 from datorum.store.people import record
 from datorum.store.sheets import Progress, draw_on, drawn_on, first_rows, load_profiles, quietly, sheets_in_roles
 from datorum.store.sources import forget_unused, keep_file
@@ -42,11 +45,16 @@ class Unread(BaseModel):
 def drop_file(
     store: Session, by: str, migration_id: int, filename: str, path: Path, progress: Progress = quietly
 ) -> list[Unread]:
-    """Read a file with all of its sheets. Those that are recognised begin an import each; those that hold what the
+    """Read a file with all of its sheets, and take in what of it is none, such as pictures. Sheets that are recognised
+    begin an import each; those that hold what the
     records of another have several of are joined to that; the others wait to be decided on. Gives the sheets that
     cannot be read. Raises NotFound, and UnreadableFile where none can."""
     migration = get_migration(store, migration_id, lock=True)
     filename = plain_name(filename)
+    if is_file_only(path, filename):
+        keep_files(store, by, Owner(migration_id=migration_id), filename, path)
+        _feed_with_files(store, migration_id)
+        return []
     with opened(path, filename) as file:
         source = Given(keep_file(store, by, migration.site_id, filename, path), file)
         there = _sheets_there(store, migration_id)
@@ -71,9 +79,18 @@ def drop_file(
             best = guesses_of(one)[0] if one.guesses else None
             if best is not None and best.score >= LIKELY and one.import_id is None:
                 _begin(store, by, migration, one, best.record_type, source)
+        beside = bool(file.attachments)
+    if beside:
+        keep_files(store, by, Owner(migration_id=migration_id), filename, path)
     _join_parts(store, by, migration, found)
     link_across(store, migration)
+    _feed_with_files(store, migration_id)
     return unread
+
+
+def _feed_with_files(store: Session, migration_id: int) -> None:
+    for item in imports_of(store, migration_id):
+        feed_with_files(store, item.id)
 
 
 def link_across(store: Session, migration: models.Migration) -> None:
@@ -82,7 +99,7 @@ def link_across(store: Session, migration: models.Migration) -> None:
     opened = [open_import(store, item.id) for item in imports_of(store, migration.id)]
     frames = {one.item.id: first_rows(store, one.sheet) for one in opened}
     for now in opened:
-        if not _not_worked_on(store, now.item.id):
+        if not not_worked_on(store, now.item.id):
             continue
         of = now.record_type
         links = [OpenLink(of.field(link.field), link.to, link.many) for link in links_of(now).values()
@@ -269,13 +286,7 @@ def _candidates(
 
 def _untouched(store: Session, one: models.DroppedSheet) -> bool:
     """Whether nobody has worked yet on what a sheet was taken for."""
-    return one.import_id is None or _not_worked_on(store, one.import_id)
-
-
-def _not_worked_on(store: Session, import_id: int) -> bool:
-    plan = models.Plan
-    rehearsed = store.scalar(select(plan.id).where(plan.import_id == import_id).limit(1))
-    return latest_mapping(store, import_id).version == 1 and rehearsed is None
+    return one.import_id is None or not_worked_on(store, one.import_id)
 
 
 def _joins(whole: _Candidate, part: models.DroppedSheet, frame: pl.DataFrame) -> bool:

@@ -168,6 +168,8 @@ SELECT
     (SELECT string_agg(concat_ws(' ', o.id, o.revision, o.archived_at), ',' ORDER BY o.id)
         FROM import o JOIN import i ON i.site_id = o.site_id WHERE i.id = :import),
     (SELECT concat_ws(' ', count(*), max(id)) FROM acceptance WHERE import_id = :import),
+    (SELECT concat_ws(' ', count(*), max(f.id)) FROM named_file f
+        WHERE f.import_id = :import OR f.migration_id = (SELECT migration_id FROM import WHERE id = :import)),
     (SELECT string_agg(concat_ws(' ', p.id, p.xmin), ',' ORDER BY p.id) FROM plan p WHERE p.import_id = :import),
     (SELECT string_agg(concat_ws(' ', r.id, r.state, r.error, r.ended_at, CASE WHEN :figures THEN r.xmin END), ','
             ORDER BY r.id)

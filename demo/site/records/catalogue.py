@@ -5,9 +5,9 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated
 
-from pydantic import Field, StringConstraints
+from pydantic import AnyUrl, Field, StringConstraints
 
-from demo.site.records.parts import Id, Line, Money, Name, Sku, Slug, Strict
+from demo.site.records.parts import Id, Kept, Line, Money, Name, Sku, Slug, Strict, given
 
 
 class NewVocabulary(Strict):
@@ -30,6 +30,14 @@ class NewMedium(Strict):
     )
     title: Line | None = None
     alt: Annotated[str, StringConstraints(max_length=400)] | None = Field(None, title="Alternative text")
+
+
+class KeptMedium(Kept):
+    """What a medium has once its file was handed in."""
+
+    size: Annotated[int | None, given("Size", "In bytes.")] = None
+    content_type: Annotated[str | None, given("Media type")] = None
+    file_url: Annotated[AnyUrl | None, given("Address of the file")] = None
 
 
 class ProductState(StrEnum):

@@ -83,11 +83,11 @@ def change_of(new: type[BaseModel], name: str) -> type[BaseModel]:
     return create_model(name, __base__=Strict, **fields)
 
 
-def kept_of(new: type[BaseModel], name: str) -> type[BaseModel]:
-    """A record as the site gives it. What is a secret is not given."""
+def kept_of(new: type[BaseModel], name: str, kept: type[BaseModel] = Kept) -> type[BaseModel]:
+    """A record as the site gives it, with what ``kept`` ones have besides. What is a secret is not given."""
     secret = {field: None for field, info in new.model_fields.items() if info.json_schema_extra == {"writeOnly": True}}
     shown = {field: (info.annotation, info) for field, info in new.model_fields.items() if field not in secret}
-    return create_model(name, __base__=Kept, **shown)  # type: ignore[call-overload,no-any-return]
+    return create_model(name, __base__=kept, **shown)  # type: ignore[call-overload,no-any-return]
 
 
 def page_of(kept: type[BaseModel], name: str) -> type[BaseModel]:
