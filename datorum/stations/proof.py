@@ -168,6 +168,16 @@ class PagesProof(BaseModel):
     wrong: list[WrongPage]
 
 
+class HandedIn(BaseModel):
+    """Files that were handed in: so many were fetched back and compared by their bytes, so many by the size that the
+    site says, and of the others it tells nothing; how many ``differ``."""
+
+    by_bytes: int
+    by_size: int
+    untold: int
+    differ: int
+
+
 class SignInProof(BaseModel):
     """Somebody was signed in, or could not be, with a password of before."""
 
@@ -185,6 +195,7 @@ class Proof(BaseModel):
     keys: KeyStrip | None = None
     links: list[LinkProof] = []
     pages: PagesProof | None = None
+    files: HandedIn | None = None
     sign_ins: list[SignInProof] = []
 
 
@@ -213,6 +224,7 @@ def proof_of(store: Session, run: models.Run) -> Proof:
         keys=_strip(proof.get("keys") or {}, titles.get(target.match_key, target.match_key)),
         links=[LinkProof(title=titles.get(one["field"], one["field"]), **one) for one in proof.get("links", [])],
         pages=proof.get("pages"),
+        files=proof.get("files"),
         sign_ins=proof.get("sign_ins", []),
     )  # fmt: skip
 

@@ -208,7 +208,7 @@ def _suggestion(
     store: Session, item: models.Import, stored: models.StoredSheet, beside: dict[str, pl.DataFrame]
 ) -> Mapping:
     description = description_of(item)
-    kind = description.type(item.record_type).record_type
+    kind = description.type(item.record_type).record_type.without_files
     links = tuple(LinkKey(*one) for one in keys_of_links(description.types, item.record_type))
     known = load_profiles(store, stored.id), chosen_before(store, item), values_held(store, item)
     first = first_rows(store, stored)

@@ -389,7 +389,10 @@ def _not_there(plan_id: int, item: int) -> str:
 def _done(row: PlanRow, answer: Answer, took: float) -> Settled:
     record = answer.record
     settled = Settled(row.item, "done", status=answer.status, message=answer.message, took_ms=_ms(took))
-    return settled if record is None else replace(settled, record_id=record.id, etag=record.etag, page=record.page)
+    if record is None:
+        # The record of an item that is changed once more is known only by now.
+        return replace(settled, record_id=row.record_id)
+    return replace(settled, record_id=record.id, etag=record.etag, page=record.page)
 
 
 def _ms(seconds: float) -> int:

@@ -15,11 +15,12 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady
 from datorum.core.link import MEANS_ROW, rows_meant, with_records
-from datorum.core.model import PlanRow, RecordType, SiteRecord
+from datorum.core.model import FieldType, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import mentions
 from datorum.core.verify import Mismatch, compare, never_given_back
 from datorum.stations import work
 from datorum.stations.basis import Target
+from datorum.stations.file_proof import FilesProof, SentFile, files_proven, files_sent
 from datorum.stations.freeze import parts_of
 from datorum.stations.imports import get_import, open_import
 from datorum.stations.proof import Seen, keys_now, links_of_type
@@ -71,10 +72,26 @@ async def _verify(verification_id: int, doing: work.Doing) -> None:
     names = [name or target.record_type.name for name, _, _ in target.destinations]
     await read_fresh(by, site_id, names, doing.tell, anyhow=True)
     used = await proven_by_use(run_id)
-    await asyncio.to_thread(_compare, verification_id, used)
+    files = await files_proven(await asyncio.to_thread(_files_sent, run_id))
+    await asyncio.to_thread(_compare, verification_id, used, files)
 
 
-def _compare(verification_id: int, used: Used) -> None:
+def _files_sent(run_id: int) -> list[SentFile]:
+    """The files that a run has handed in, with what the site says of each."""
+    sent: list[SentFile] = []
+    with session() as store:
+        run = get_run(store, run_id)
+        target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
+        for name, record_type, _ in target.destinations:
+            if any(field.type is FieldType.FILE for field in record_type.fields):
+                kind = target.description.type(record_type.name)
+                snapshot = held_snapshot(store, site_id, record_type.name)
+                for rows, found in read_back(store, run, name, record_type, snapshot.id):
+                    sent += files_sent(kind, rows, found)
+    return sent
+
+
+def _compare(verification_id: int, used: Used, files: FilesProof) -> None:
     with session() as store:
         kept = get_verification(store, verification_id, lock=True)
         if kept.ended_at is not None:
@@ -99,8 +116,10 @@ def _compare(verification_id: int, used: Used) -> None:
                     seen.see(rows, found, differ, accepted)
                 compared |= {row.item if row.of_item is None else row.of_item for row in rows}
                 kept.fields_compared += sum(len(row.changes.keys() - hidden) for row in rows)
+        _keep(store, verification_id, files.differ)
         kept.proof = {
-            **seen.told(store, site_id, used.back), "keys": keys_now(store, run.plan, site_id), "pages": used.pages
+            **seen.told(store, site_id, used.back), "keys": keys_now(store, run.plan, site_id), "pages": used.pages,
+            "files": files.told,
         }  # fmt: skip
         kept.compared, kept.ended_at = len(compared), dt.datetime.now(dt.UTC)
 

@@ -167,6 +167,11 @@ class RecordType(_Described, frozen=True):
         """The fields that an import can feed."""
         return tuple(field for field in self.fields if not field.read_only)
 
+    @property
+    def without_files(self) -> RecordType:
+        """The same but for fields that take files: what feeds those is told by the files that there are."""
+        return self.model_copy(update={"fields": tuple(one for one in self.fields if one.type is not FieldType.FILE)})
+
     def field(self, path: str) -> Field:
         """The field at ``path``, that of a list of objects too. Raises InvalidMapping where there is none."""
         for field in self.fields:

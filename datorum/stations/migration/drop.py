@@ -210,7 +210,7 @@ def kinds_of(site: models.Site) -> list[Kind]:
     """The kinds of record that sheets to a site may be of."""
     description = description_of(site)
     return [
-        Kind(one.record_type, tuple(LinkKey(*key) for key in keys_of_links(description.types, name)))
+        Kind(one.record_type.without_files, tuple(LinkKey(*key) for key in keys_of_links(description.types, name)))
         for name, one in description.usable.items()
     ]
 
