@@ -15,7 +15,6 @@ from datorum.stations.history import Mismatch, run_in
 from datorum.stations.overview import Overview, overview
 from datorum.stations.proof import Proof, proof_of
 from datorum.stations.summary import SignedSummary, as_html, summary_of
-from datorum.stations.summary_pdf import as_pdf
 from datorum.stations.tolerances import Accepted, DifferGroup
 from datorum.store import models
 from datorum.store.database import session
@@ -49,6 +48,9 @@ def get_summary_document(store: Store, _: Viewer, import_id: Id, run_id: Id) -> 
     """What came of a run, signed, as a document to be printed and filed."""
     found = summary_of(store, run_in(store, import_id, run_id))
     headers = {"Content-Disposition": f'attachment; filename="run-{run_id}.pdf"'}
+    # What draws pages takes a good part of the time in which a server starts, and few are ever drawn.
+    from datorum.stations.summary_pdf import as_pdf
+
     return Response(as_pdf(found), media_type="application/pdf", headers=headers)
 
 

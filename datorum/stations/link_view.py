@@ -84,6 +84,8 @@ class LinkView(BaseModel):
     steps: dict[str, list[str]]
     """In words what is done to what feeds the fields of a record that is made."""
     in_tree: bool
+    has_file: bool
+    """Whether its records have a file each."""
     active: str | None
     makes: list[FieldToFeed]
     total: int
@@ -132,6 +134,7 @@ def inspect_link(store: Session, now: Opened, path: str, mapping: Mapping) -> Li
         further=_further(now, link),
         steps={path: [step.sentence() for step in fed.steps] for path, fed in rule.made.items()},
         in_tree=kind is not None and kind.way_up is not None,
+        has_file=kind is not None and kind.file_field is not None,
         active=kind.record_type.field(says[0]).title if kind is not None and says else None,
         makes=_fields_to_feed(now, link, rule),
         total=int(frame["count"].sum()),

@@ -24,6 +24,7 @@ from datorum.stations.imports import Opened, open_import
 from datorum.stations.link_targets import types_unread
 from datorum.stations.links import types_made
 from datorum.stations.map import missing_columns, unplaced_columns
+from datorum.stations.named_files import may_take_files
 from datorum.stations.rehearse import latest_plan, why_stale
 from datorum.stations.remembered import Remembered, state_of
 from datorum.stations.run import current_run
@@ -69,6 +70,8 @@ class MapState(BaseModel):
     missing: list[str]
     drift: Drift
     required_unfed: list[str]
+    take_files: list[str]
+    """The titles of the fields that can take files, their own or those of records that they link to."""
     match_key: str | None
     unread: list[str]
     """The record types of the site that links mean and look for there, and that have not been read."""
@@ -112,6 +115,8 @@ class RehearseState(BaseModel):
     """How many records of other types are made first, since links mean them."""
     put_right: int
     """How many records are changed once more at the end, as they mean each other."""
+    handed_in: int
+    """How many files are handed in for records."""
     seconds_expected: float | None
     """How long sending takes at the pace of the last run to the site."""
     in_tree: bool
@@ -294,6 +299,7 @@ def _map(store: Session, now: Opened) -> MapState:
         missing=missing_columns(now),
         drift=drift_of(store, now) if missing_columns(now) else Drift(),
         required_unfed=required_unfed(now.mapping, now.record_type),
+        take_files=may_take_files(now),
         match_key=now.mapping.match_key,
         unread=types_unread(store, now),
     )
@@ -337,6 +343,7 @@ def _rehearse(store: Session, now: Opened, plan: models.Plan, run: models.Run | 
         to_send=plan.to_send,
         made=plan.made,
         put_right=plan.put_right,
+        handed_in=plan.handed_in,
         seconds_expected=_expected(store, now, plan),
         in_tree=has_tree(Target.kept(plan)),
         policy=Policy.model_validate(plan.policy),

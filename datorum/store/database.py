@@ -9,8 +9,6 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-import alembic.command
-import alembic.config
 import orjson
 import psycopg
 from psycopg.types.json import set_json_dumps
@@ -127,6 +125,10 @@ def session() -> Iterator[Session]:
 
 def migrate() -> None:
     """Bring the schema up to date (Alembic). Raises DatabaseUnavailable where the database does not answer."""
+    # It is asked for once, at the start of a server; every command and worker would wait for it.
+    import alembic.command
+    import alembic.config
+
     config = alembic.config.Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     try:

@@ -35,10 +35,12 @@ EXAMPLES = int(os.environ.get("DATORUM_EXAMPLES", "5"))
 SCHEMA = schemathesis.openapi.from_dict(create_app().openapi())
 # It would have Datorum dial whatever address comes up; bad addresses have tests of their own.
 NEVER = {("POST", "/api/sites"), ("PUT", "/api/sites/{site_id}"), ("DELETE", "/api/session"), ("POST", "/api/session")}
+# What is told goes on for as long as somebody listens; it has tests of its own.
+ENDLESS = "/events"
 OPERATIONS = {
     f"{one.method.upper()} {one.path}": one
     for one in (found.ok() for found in SCHEMA.get_all_operations() if isinstance(found, Ok))
-    if (one.method.upper(), one.path) not in NEVER
+    if (one.method.upper(), one.path) not in NEVER and not one.path.endswith(ENDLESS)
 }
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance]
 SHEET = "E-mail Address;First Name;Surname\nada@quillmoss.example;Ada;Corfield\nbo@quillmoss.example;Bo;\n"

@@ -44,7 +44,7 @@ def test_every_kind_is_exported_in_the_layouts_that_such_files_come_in(exports: 
     layouts = Counter(one.kind for one in exports.values())
     assert layouts == {
         "users": 1, "course-entries": 1, "terms": 3, "media": 1, "products": 4, "offers": 1, "orders": 11,
-        "articles": 4, "comments": 1,
+        "articles": 4, "comments": 1, "files": 1,
     }  # fmt: skip
     assert len({one.data for one in exports.values()}) == len(exports)
     for one in exports.values():

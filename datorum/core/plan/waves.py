@@ -7,8 +7,6 @@ from collections.abc import Collection, Mapping
 from typing import NamedTuple
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 
 class Waves(NamedTuple):
@@ -53,6 +51,10 @@ def _circles(meant: Mapping[int, set[int]]) -> dict[int, set[int]]:
     pairs = [(places[row], places[one]) for row, of in meant.items() for one in of]
     if not pairs:
         return {}
+    # Few plans have any, and every process that could make one would wait for it.
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     begins, ends = np.array(pairs).T
     graph = coo_array((np.ones(len(pairs), dtype=np.int8), (begins, ends)), shape=(len(numbers), len(numbers)))
     _, labels = connected_components(graph, connection="strong")

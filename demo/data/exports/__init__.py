@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from demo.data.exports import catalogue, orders, people, writing
+from demo.data.exports import catalogue, files, orders, people, writing
 from demo.data.exports.sheet import Export
 from demo.data.world import World
 
@@ -23,3 +23,4 @@ def generate_exports(world: World) -> Iterator[Export]:
     yield from orders.orders(world.orders)
     yield from writing.articles(world.articles)
     yield from writing.comments(world.comments)
+    yield files.archive([*world.pictures, *world.files])

@@ -1506,6 +1506,58 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/files': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Files
+     * @description Which files the import's values name, which are here, and which are missing.
+     */
+    get: operations['get_files']
+    put?: never
+    /**
+     * Add Files
+     * @description Take in the files of a ZIP archive, or a file by itself. What is there by the same path is replaced.
+     */
+    post: operations['add_files']
+    /**
+     * Forget Files
+     * @description Let go of the files that the import was given, and those that were fetched.
+     */
+    delete: operations['forget_files']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
+  '/api/imports/{import_id}/files/fetch': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Fetch Files
+     * @description Have the files fetched that values name by their addresses, and that are not here.
+     */
+    post: operations['fetch_files']
+    /**
+     * Stop Fetching
+     * @description Have the fetching stop; what was fetched stays.
+     */
+    delete: operations['stop_fetching']
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/rehearsal': {
     parameters: {
       query?: never
@@ -2489,6 +2541,16 @@ export interface components {
       behind: string
     }
     /**
+     * Archive
+     * @description What an archive, or a file by itself, has brought; under no name what was fetched.
+     */
+    Archive: {
+      /** Name */
+      name: string
+      /** Files */
+      files: number
+    }
+    /**
      * Arithmetic
      * @description A number plus, minus, times or divided by another, or rounded half away from zero.
      */
@@ -2627,6 +2689,7 @@ export interface components {
       gaps: components['schemas']['Gap'][]
       /** Undecided */
       undecided: components['schemas']['Undecided'][]
+      files: components['schemas']['FilesHere'] | null
       /** Records */
       records: number
       /** Held */
@@ -2647,6 +2710,11 @@ export interface components {
       no_switch: string[]
       /** Sends Mail */
       sends_mail: boolean
+    }
+    /** Body_add_files */
+    Body_add_files: {
+      /** File */
+      file: string
     }
     /** Body_add_sheet */
     Body_add_sheet: {
@@ -3491,6 +3559,20 @@ export interface components {
       columns: string[]
     }
     /**
+     * Fetching
+     * @description Files that are being fetched, so many of all. ``state``: waiting, going, stopped or failed.
+     */
+    Fetching: {
+      /** State */
+      state: string
+      /** Error */
+      error: string
+      /** Done */
+      done: number
+      /** Total */
+      total: number | null
+    }
+    /**
      * Field
      * @description One field of a record type.
      *
@@ -3719,7 +3801,7 @@ export interface components {
      * @description The kinds of value a field can hold.
      * @enum {string}
      */
-    FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list'
+    FieldType: 'text' | 'integer' | 'number' | 'yes or no' | 'date' | 'date and time' | 'list' | 'file'
     /**
      * FieldView
      * @description Everything about one field of an import. ``formula`` is the same as all of its steps, ``demands`` what the
@@ -3754,6 +3836,48 @@ export interface components {
        * @default
        */
       range: string
+    }
+    /**
+     * FilesHere
+     * @description The pictures and other files of a migration that values may name: how many, of how many bytes, those that cannot
+     *     be handed in, and what they came in.
+     */
+    FilesHere: {
+      /** Files */
+      files: number
+      /** Size */
+      size: number
+      /** Amiss */
+      amiss: number
+      /** Came In */
+      came_in: string[]
+    }
+    /**
+     * FilesView
+     * @description Of the files that values name: by how many different values, how many of those are ``found``, and how many are
+     *     addresses ``to_fetch``; the first of the others that are missing. ``fields``: the titles of what they feed; none
+     *     where nothing takes files. ``held``: how many there are, of ``size`` bytes, and how they came.
+     */
+    FilesView: {
+      /** Fields */
+      fields: string[]
+      /** Named */
+      named: number
+      /** Found */
+      found: number
+      /** To Fetch */
+      to_fetch: number
+      /** Missing */
+      missing: components['schemas']['MissingFile'][]
+      /** Held */
+      held: number
+      /** Size */
+      size: number
+      /** Archives */
+      archives: components['schemas']['Archive'][]
+      /** Of Migration */
+      of_migration: number
+      fetching: components['schemas']['Fetching'] | null
     }
     /**
      * Fill
@@ -4119,6 +4243,21 @@ export interface components {
       needed: number
       /** Named */
       named: boolean
+    }
+    /**
+     * HandedIn
+     * @description Files that were handed in: so many were fetched back and compared by their bytes, so many by the size that the
+     *     site says, and of the others it tells nothing; how many ``differ``.
+     */
+    HandedIn: {
+      /** By Bytes */
+      by_bytes: number
+      /** By Size */
+      by_size: number
+      /** Untold */
+      untold: number
+      /** Differ */
+      differ: number
     }
     /** Happened */
     Happened: {
@@ -4631,6 +4770,7 @@ export interface components {
      *     itself takes, its id. ``column``: in the place of these what stands in a column of the sheet that brings it, such as
      *     the number that it had before; the site does not know of that, and it is not looked for there. ``parted_by``: what
      *     stands between the keys of those above it and its own, where it is looked for by its path from the top of a tree.
+     *     ``of_files``: the cell names a file, by its path or its address; its record is looked for by the file's name alone.
      *     ``look``: where, in this order: on the site, in this sheet, among what other imports bring.
      *
      *     ``missing``: where it is found nowhere, the record is held, the field is left blank, it means the record with the
@@ -4654,6 +4794,11 @@ export interface components {
        * @default
        */
       parted_by: string
+      /**
+       * Of Files
+       * @default false
+       */
+      of_files: boolean
       /** Look */
       look?: ('site' | 'sheet' | 'imports')[]
       /**
@@ -4829,6 +4974,8 @@ export interface components {
       drift: components['schemas']['Drift']
       /** Required Unfed */
       required_unfed: string[]
+      /** Take Files */
+      take_files: string[]
       /** Match Key */
       match_key: string | null
       /** Unread */
@@ -4975,6 +5122,16 @@ export interface components {
       sent: unknown
       /** Found */
       found: unknown
+    }
+    /**
+     * MissingFile
+     * @description A value that names a file which cannot be handed in, and why, as a predicate.
+     */
+    MissingFile: {
+      /** Value */
+      value: string
+      /** Why */
+      why: string
     }
     /**
      * Name
@@ -5565,6 +5722,7 @@ export interface components {
        */
       links: components['schemas']['LinkProof'][]
       pages?: components['schemas']['PagesProof'] | null
+      files?: components['schemas']['HandedIn'] | null
       /**
        * Sign Ins
        * @default []
@@ -5981,6 +6139,8 @@ export interface components {
       }
       /** Put Right */
       put_right: number
+      /** Handed In */
+      handed_in: number
       /** Seconds Expected */
       seconds_expected: number | null
       /** In Tree */
@@ -7348,6 +7508,8 @@ export interface components {
       }
       /** In Tree */
       in_tree: boolean
+      /** Has File */
+      has_file: boolean
       /** Active */
       active: string | null
       /** Makes */
@@ -13318,6 +13480,300 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['PatchView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_files: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FilesView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_files: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'multipart/form-data': components['schemas']['Body_add_files']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FilesView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  forget_files: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FilesView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  fetch_files: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      202: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FilesView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  stop_fetching: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FilesView']
         }
       }
       /** @description What is wrong and what to do. */

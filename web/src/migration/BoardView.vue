@@ -6,6 +6,7 @@ import ArrivingFiles from '@/migration/ArrivingFiles.vue'
 import BoardMap from '@/migration/BoardMap.vue'
 import { drop, dropping } from '@/migration/dropping'
 import { facts, type Shown } from '@/migration/facts'
+import FilesCard from '@/migration/FilesCard.vue'
 import LinkTable from '@/migration/LinkTable.vue'
 import RunAllDialog from '@/migration/RunAllDialog.vue'
 import UndoAllDialog from '@/migration/UndoAllDialog.vue'
@@ -95,7 +96,7 @@ const gap = (one: Board['gaps'][number]) =>
       <main class="body" :class="{ over }">
         <ArrivingFiles :id="id" />
         <EmptyState
-          v-if="!board.cards.length && !board.undecided.length && !arriving"
+          v-if="!board.cards.length && !board.undecided.length && !board.files && !arriving"
           title="Drop all that the old site gave"
         >
           <p class="slate">
@@ -113,7 +114,12 @@ const gap = (one: Board['gaps'][number]) =>
           @let-go="letGo.mutate"
           @take-out="takeOut.mutate"
         />
-        <section v-if="board.undecided.length && shown === 'board'" class="undecided" aria-label="To be decided">
+        <section
+          v-if="(board.undecided.length || board.files) && shown === 'board'"
+          class="undecided"
+          aria-label="Beside the imports"
+        >
+          <FilesCard v-if="board.files" :files="board.files" />
           <UndecidedCard
             v-for="sheet in board.undecided"
             :key="sheet.id"

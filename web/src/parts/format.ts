@@ -20,6 +20,14 @@ export const time = (value: string) => moment.format(new Date(value))
 export const spaced = (text: string) =>
   text.replace(/^[ \u00a0]+|[ \u00a0]+$/g, (spaces) => '␣'.repeat(spaces.length)).replaceAll(/\r?\n/g, '⏎')
 
+/** A size in bytes as a person reads it, in powers of a thousand. */
+export function bytes(size: number): string {
+  const units = ['byte', 'kilobyte', 'megabyte', 'gigabyte', 'terabyte']
+  const at = Math.min(Math.floor(Math.log10(Math.max(size, 1)) / 3), units.length - 1)
+  const style = { style: 'unit', unit: units[at], maximumSignificantDigits: 3 } as const
+  return new Intl.NumberFormat('en', style).format(size / 1000 ** at)
+}
+
 /** A span of seconds in words. */
 export function span(seconds: number): string {
   if (seconds < 1) return 'under a second'

@@ -92,10 +92,10 @@ const awaited = computed(() =>
       :column="rule.column ?? ''"
       :columns="mapping.fields?.[path]?.columns ?? []"
       :disabled="disabled"
-      @change="set({ ...$event, ...($event.by.length > 1 || $event.column ? { parted_by: '' } : {}) })"
+      @change="set({ ...$event, ...($event.by.length > 1 || $event.column ? { parted_by: '', of_files: false } : {}) })"
     />
 
-    <label v-if="link.in_tree && rule.by.length < 2 && !rule.column" class="path">
+    <label v-if="link.in_tree && rule.by.length < 2 && !rule.column && !rule.of_files" class="path">
       <input
         type="checkbox"
         :checked="rule.parted_by !== ''"
@@ -114,6 +114,16 @@ const awaited = computed(() =>
           @update:model-value="set({ parted_by: String($event ?? '').trim() || '>' })"
         />
       </template>
+    </label>
+
+    <label v-if="link.has_file && rule.by.length === 1 && !rule.column" class="path">
+      <input
+        type="checkbox"
+        :checked="rule.of_files"
+        :disabled="disabled"
+        @change="set({ of_files: !rule.of_files, ...(rule.of_files ? {} : { parted_by: '' }) })"
+      />
+      as the name of a file, by its path or address
     </label>
 
     <h3 class="panel-heading">

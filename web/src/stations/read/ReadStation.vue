@@ -12,6 +12,7 @@ import ReadingProgress from '@/reading/ReadingProgress.vue'
 import { useReading } from '@/reading/useReading'
 import ColumnPanel from '@/stations/read/ColumnPanel.vue'
 import DialectForm from '@/stations/read/DialectForm.vue'
+import FilesPanel from '@/stations/read/FilesPanel.vue'
 import RowFilterPanel from '@/stations/read/RowFilterPanel.vue'
 import RecordsGrid from '@/stations/read/RecordsGrid.vue'
 import ReadAnother from '@/stations/read/ReadAnother.vue'
@@ -54,6 +55,7 @@ const column = computed(() => {
   return typeof name === 'string' && sheet.value.headers.includes(name) ? name : null
 })
 const filtering = computed(() => isMain.value && route.query.filter === 'rows')
+const showsFiles = computed(() => isMain.value && route.query.files === 'shown')
 const shaping = computed(() => route.query.shape === 'change')
 const asRecords = computed(() => isMain.value && route.query.as === 'records' && !!shape.view.value?.shapes.length)
 const { view: shapeView } = shape
@@ -112,6 +114,17 @@ function change(part: Partial<Schemas['Dialect']>) {
         @click="open(filtering ? { filter: undefined } : { filter: 'rows', column: undefined, shape: undefined })"
         >Rows to import</BButton
       >
+      <BButton
+        v-if="isMain && overview.map.take_files.length"
+        variant="link"
+        size="sm"
+        class="p-0"
+        :aria-pressed="showsFiles"
+        @click="
+          open({ files: showsFiles ? undefined : 'shown', filter: undefined, column: undefined, shape: undefined })
+        "
+        >Files</BButton
+      >
       <ReadAnother
         v-if="mayEdit"
         :sheet="sheet"
@@ -150,7 +163,8 @@ function change(part: Partial<Schemas['Dialect']>) {
         >; kept, marked, and held until settled.
       </p>
       <p v-if="sheet.attachments.length" class="slate" :title="sheet.attachments.slice(0, 40).join('\n')">
-        The archive holds {{ counted(sheet.attachments.length, 'other file') }}, which no column needs yet.
+        The archive holds {{ counted(sheet.attachments.length, 'other file')
+        }}<template v-if="!overview.map.take_files.length">, which no field of these records takes</template>.
       </p>
       <p v-if="sheet.blank_lines" class="slate">{{ counted(sheet.blank_lines, 'blank line') }} passed over.</p>
     </div>
@@ -201,6 +215,7 @@ function change(part: Partial<Schemas['Dialect']>) {
       :disabled="!mayEdit"
       @close="open({ filter: undefined })"
     />
+    <FilesPanel v-else-if="showsFiles" :id="overview.id" :disabled="!mayEdit" @close="open({ files: undefined })" />
     <StationFooter>
       <span class="slate">Text stays as supplied. The original file is kept untouched.</span>
       <a class="ms-3" :href="`/api/imports/${overview.id}/sheets.xlsx`" download>Download the rows as they count now</a>

@@ -22,6 +22,7 @@ import RunDialog from '@/stations/rehearse/RunDialog.vue'
 import ProportionStrip from '@/stations/rehearse/ProportionStrip.vue'
 import TreeAfter from '@/stations/rehearse/TreeAfter.vue'
 import { usePreflight } from '@/stations/rehearse/usePreflight'
+import SentBehind from '@/stations/rehearse/SentBehind.vue'
 import { planFoot } from '@/workbench/summaries'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
@@ -179,9 +180,7 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
       <template v-if="ready">
         <TreeAfter v-if="plan.in_tree" :id="id" :plan-key="planKey" />
         <MadeList :id="id" :plan-key="planKey" :made="plan.made" />
-        <p v-if="plan.put_right" class="slate small mt-2 mb-0">
-          {{ counted(plan.put_right, 'record') }} mean each other, and are changed once more when all are there.
-        </p>
+        <SentBehind :plan="plan" />
         <h3 class="panel-heading"><span>What changes on the site</span></h3>
         <ChangedFields
           :changes="rehearsal?.changed_fields ?? []"

@@ -48,6 +48,26 @@ function tryIt() {
       </p>
     </template>
   </section>
+  <section v-if="proof.files" aria-label="Files, fetched back">
+    <h3 class="panel-heading"><span>Files, fetched back</span></h3>
+    <p v-if="proof.files.by_bytes" class="line">
+      <span>compared byte by byte</span>
+      <span class="mono"
+        ><StateMark :state="proof.files.differ ? 'held' : 'good'" /> {{ number(proof.files.by_bytes) }}</span
+      >
+    </p>
+    <p v-if="proof.files.by_size" class="line">
+      <span>compared by the size that the site says</span>
+      <span class="mono"><StateMark state="good" /> {{ number(proof.files.by_size) }}</span>
+    </p>
+    <p v-if="proof.files.untold" class="line">
+      <span>taken, and not given back</span>
+      <span class="mono"><StateMark state="warned" /> {{ number(proof.files.untold) }}</span>
+    </p>
+    <p v-if="proof.files.differ" class="brick small mb-1">
+      {{ counted(proof.files.differ, 'file') }} {{ proof.files.differ === 1 ? 'is' : 'are' }} not what was sent
+    </p>
+  </section>
   <section v-if="proof.pages?.asked || people" aria-label="Proof by use">
     <h3 class="panel-heading"><span>Proof by use</span></h3>
     <p v-if="proof.pages?.asked" class="line">
