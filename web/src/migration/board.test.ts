@@ -56,6 +56,7 @@ const board = (more: Partial<Board> = {}): Board => ({
   lines: [line(4, 2), line(4, null, { path: 'lines.sku', title: 'SKU', to_type: 'products', awaited: 0, found: 80 })],
   gaps: [],
   undecided: [],
+  files: null,
   records: 300,
   held: 31,
   links_found: 170,
