@@ -70,6 +70,12 @@ def _sought_on_site(store: Session, now: Opened, mapping: Mapping, link: Link) -
         yield kept.id, str(kept.as_of), _Sought.of(link, rule, keys_for(now, link, rule))
 
 
+def still_to_bring(store: Session, now: Opened) -> frozenset[int]:
+    """The imports among whose records fed links of an import look, and that have not been run."""
+    tables = (table for target in targets(store, now).values() for table in target.tables)
+    return frozenset(table.of_import for table in tables if table.open and table.of_import is not None)
+
+
 def types_unread(store: Session, now: Opened) -> list[str]:
     """The record types that fed links look for on the site, and that have not been read."""
     sought = {link.to for path, link in links_fed(now, now.mapping).items()

@@ -29,6 +29,7 @@ from datorum.stations.basis import AWAITS, Target, basis_of, links_known, what_c
 from datorum.stations.check import checker_of, passes
 from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
+from datorum.stations.link_targets import still_to_bring
 from datorum.stations.links import linked_types, links_of
 from datorum.stations.proof import site_keys
 from datorum.stations.snapshots import held_snapshot, read_fresh
@@ -156,7 +157,8 @@ def _freeze(plan_id: int) -> None:
         plan.changed_fields = freezing.changed_fields
         plan.records_read = snapshot.records_read
         plan.snapshot_at = snapshot.as_of
-        brought = frozenset(one.import_id for one in awaited.values())
+        # What another import was to bring was known of, be any of it meant or not.
+        brought = frozenset(one.import_id for one in awaited.values()) | still_to_bring(store, now)
         plan.basis = {**plan.basis, "newest": snapshot.newest or "", "links": links_known(now, brought),
                       AWAITS: " ".join(map(str, sorted(brought)))}  # fmt: skip
 

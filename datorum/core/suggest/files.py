@@ -59,8 +59,10 @@ def fed_by_files(
         rule = mapping.links.get(path)
         if best is None or (is_fed and rule is not None and rule.by != (link.name.path,)):
             continue
-        if not is_fed:
+        # What was taken for one name may be a list of them.
+        if not is_fed or (link.many and now is not None and not now.steps):
             found.fields[path] = _fed(link, best, frame, profiles)
+        if best in free:
             free.remove(best)
         found.rules[path] = LinkRule(by=(link.name.path,), of_files=True, missing="make")
     if own is not None and not (own.path in mapping.fields and mapping.fields[own.path].fed):
