@@ -27,6 +27,7 @@ from datorum.stations.verify import count_mismatches, latest_verification
 from datorum.store import models
 from datorum.store.plan_items import counts_by_state
 from datorum.store.queries import QUERIES
+from datorum.store.sheets import load_profiles
 
 _FRESH = dt.timedelta(hours=1)
 _ROOM = 2 * 1024**3
@@ -46,7 +47,7 @@ def preflight(store: Session, plan: models.Plan, there: SiteNow, *, pilot: bool 
     now = open_import(store, plan.import_id)
     points = [_mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), _site(there),
               *_room_on_site(now, plan, there), *_linked(store, now, plan), _quiet(now), _worker(store), _disk(),
-              _columns(now)]  # fmt: skip
+              _columns(store, now)]  # fmt: skip
     return points if pilot else [*points, _pilot(store, plan)]
 
 
@@ -179,11 +180,15 @@ def _disk() -> Point:
     )
 
 
-def _columns(now: Opened) -> Point:
-    count = len(unplaced_columns(now))
-    if not count:
+def _columns(store: Session, now: Opened) -> Point:
+    unplaced = unplaced_columns(now)
+    if not unplaced:
         return Point(name="columns", state="good", text="every column is used or left out")
-    said = f"{count} column{'' if count == 1 else 's'} neither used nor left out"
+    said = f"{len(unplaced)} column{'' if len(unplaced) == 1 else 's'} neither used nor left out"
+    profiles = load_profiles(store, now.sheet.id)
+    hashes = [one for one in unplaced if one in profiles and profiles[one].by_kind.get("password hash", 0.0) >= 0.5]
+    if hashes:
+        said += f"; {' and '.join(hashes)} holds stored passwords, which nobody will have then"
     return Point(name="columns", state="warned", text=said, remedy="Place them at Map, or leave them out there.")
 
 

@@ -6,12 +6,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import httpx
 import pytest
 
 from datorum.core.errors import Conflict, InvalidMapping, NotFound
 from datorum.core.model import LinkRule, Mapping
 from datorum.core.shape import Correction
 from datorum.core.shape.kinds import RowsTogether
+from datorum.core.steps import Replace
 from datorum.core.table import open_file
 from datorum.stations import check, correct, held, link_view, read, run, shape, sources
 from datorum.stations.imports import open_import
@@ -22,6 +24,10 @@ from datorum.store.database import session
 from tests.core.layouts import ENGLISH, SHEETS, as_elements, as_nested, orders
 from tests.processes import StandIn
 from tests.stations.whole import CUSTOMERS, ORDERS, SITE, TERMS, Begin, found, mapping_of, relink, take
+
+
+HASH = "$2y$04$QuillmossSeedsRyeMossujpiBgGeqyXi4cTZWJaC4xMkQojmIxlO"
+"""What an old shop keeps of the password rye-and-moss."""
 
 
 @pytest.fixture(autouse=True)
@@ -297,3 +303,19 @@ def test_a_tree_is_looked_at_as_it_would_be_after_the_run(start: Begin, site: St
         ("Beets", 1, "moved", "the top"), ("Round", 2, "new", None),
     ]  # fmt: skip
     assert (part.total, [node.label for node in part.nodes]) == (5, ["Roots", "Beets"])
+
+
+def test_users_sign_in_with_the_passwords_that_the_old_site_has_kept(start: Begin, site: StandIn) -> None:
+    people = [{"Login": f"moss.{at}", "E-mail": f"moss{at}@quillmoss.example", "Level": "subscriber",
+               "Stored password": HASH if at else ""} for at in range(6)]  # fmt: skip
+    journey = start("users", people)
+    assert mapping_of(journey).fields["password_hash"].steps == (Replace(find="$2y$", by="$2b$"),)
+    checked = journey.rehearse()
+    assert checked.rehearse.counts["create"] == 6  # type: ignore[union-attr]
+    assert journey.run().run.failed == 0  # type: ignore[union-attr]
+    for name, typed, status in (("moss.3", "rye-and-moss", 200), ("moss.3", "wrong", 401), ("moss.0", "x", 401)):
+        answer = httpx.post(f"{site.url}/sign-in", data={"username": name, "password": typed})
+        assert answer.status_code == status
+    # What is never given back is not compared, and nothing of it is told.
+    assert journey.verify().verify.mismatches == 0  # type: ignore[union-attr]
+    assert "$2" not in httpx.get(f"{site.url}/users/1").text

@@ -19,6 +19,7 @@ from datorum.core.files import Files
 from datorum.core.formula import Scope
 from datorum.core.model import Field, FieldMapping, FieldType
 from datorum.core.numbering import Numbering, hashes_of
+from datorum.core.passwords import HASH_AS_PASSWORD, NO_HASH, hash_for_password, without_hash
 from datorum.core.said import said
 from datorum.core.steps.coded import variety
 from datorum.core.steps.landing import NO_VALUE_SET, Landed, Values, land
@@ -183,6 +184,13 @@ def _judge(field: Field, mapping: FieldMapping, landed: Landed, today: dt.date) 
     if power.any():
         told = ["makes somebody an administrator"] * int(power.sum())
         marks.append(_marks(power, GIVES_POWER, good, told, blocks=True))
+    none = without_hash(field, values.values)
+    if none.any():
+        marks.append(_marks(none, NO_HASH, values.values, ["has no stored password"] * int(none.sum()), blocks=False))
+    hashed = hash_for_password(field, good)
+    if hashed.any():
+        told = ["is a stored hash, which the site would take for the password itself"] * int(hashed.sum())
+        marks.append(_marks(hashed, HASH_AS_PASSWORD, good, told, blocks=True))
     for name, where, says in suspicious(field, good, today):
         marks.append(_marks(where, name, good, [says] * int(where.sum()), blocks=False))
     return _Judged(typed, good, pl.concat(marks))

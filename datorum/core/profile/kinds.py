@@ -242,7 +242,7 @@ _HASHES = (
     ("SHA-512 crypt", re.compile(r"^\$6\$")),
     ("SHA-256 crypt", re.compile(r"^\$5\$")),
     ("scrypt", re.compile(r"^\$scrypt\$|^\$7\$")),
-    ("PBKDF2", re.compile(r"^\$?pbkdf2", re.IGNORECASE)),
+    ("PBKDF2", re.compile(r"^\$?pbkdf2[-_a-z0-9]*[$:]\d+[$:]", re.IGNORECASE)),
     ("SHA-512", re.compile(r"^[0-9a-f]{128}$", re.IGNORECASE)),
     ("SHA-256", re.compile(r"^[0-9a-f]{64}$", re.IGNORECASE)),
     ("SHA-1", re.compile(r"^[0-9a-f]{40}$", re.IGNORECASE)),

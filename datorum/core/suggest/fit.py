@@ -9,6 +9,7 @@ import polars as pl
 
 from datorum.core.formula.codes import country_code, currency_code, language_codes, plain_word
 from datorum.core.model import Field, FieldType
+from datorum.core.passwords import takes_hash, takes_password
 from datorum.core.patterns import UnusablePattern
 from datorum.core.patterns import pattern as usable
 from datorum.core.profile import ColumnProfile
@@ -137,6 +138,11 @@ def _text(field: Field, profile: ColumnProfile) -> Fit:
     """A field of any text still has a name, and the values may speak for or against it."""
     kinds = profile.by_kind
     meant = set(tokens(field.path.rsplit(".", 1)[-1]))
+    hashes = kinds.get("password hash", 0.0)
+    if hashes >= 0.5 and takes_password(field):
+        return Fit(0.0, 0.0, "stored hashes, not passwords")
+    if hashes >= 0.5 and takes_hash(field):
+        return Fit(hashes, 0.6, _are(profile, hashes, "password hashes"))
     for concept, kind in _SPEAKING.items():
         if concept in meant:
             share = kinds.get(kind, 0.0)

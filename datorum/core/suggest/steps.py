@@ -10,6 +10,7 @@ from collections.abc import Mapping as AnyMapping
 from datorum.core.formula.codes import country_code, country_names, currency_code, language_codes, plain_word
 from datorum.core.formula.date_form import date_form
 from datorum.core.model import Field, FieldType, ValueTable
+from datorum.core.passwords import respelled, takes_hash
 from datorum.core.profile import ColumnProfile
 from datorum.core.steps import (
     AnyStep,
@@ -22,6 +23,7 @@ from datorum.core.steps import (
     ReadDate,
     ReadNumber,
     ReadYesNo,
+    Replace,
     SplitList,
     SwapParts,
     TakeDigits,
@@ -95,6 +97,9 @@ def _of_text(field: Field, profiles: list[ColumnProfile], beside: AnyMapping[str
         yield SwapParts()
     if "phone" in meant and (country := _country_beside(meant, beside)) and share_like(first, _NATIONAL) > 0.2:
         yield PhoneByCountry(column=country)
+    if takes_hash(field):
+        for begins, other in respelled(field, (value for one in profiles for value in one.samples)).items():
+            yield Replace(find=begins, by=other)
     if first.by_kind.get("HTML", 0.0) >= 0.5 and not meant & {"description", "content", "summary", "html"}:
         yield Html(to="text")
 

@@ -37,6 +37,9 @@ class NewCustomer(Strict):
     address: Address = Address()
 
 
+_HASH = r"^(\$2b\$[0-9]{2}\$[./A-Za-z0-9]{53}|\$argon2(id|i|d)\$.+)$"
+
+
 class Role(StrEnum):
     ADMINISTRATOR = "administrator"
     EDITOR = "editor"
@@ -53,6 +56,11 @@ class NewUser(Strict):
     role: Role = Role.SUBSCRIBER
     password: Annotated[str, StringConstraints(min_length=8, max_length=200)] | None = Field(
         None, description="To sign in on the site's own page.", json_schema_extra={"writeOnly": True}
+    )
+    password_hash: Annotated[str, StringConstraints(max_length=200, pattern=_HASH)] | None = Field(
+        None,
+        description="What another site has kept of a password: bcrypt ($2b$), or Argon2 as a PHC string.",
+        json_schema_extra={"writeOnly": True},
     )
     locale: Language | None = None
     website: AnyUrl | None = None
