@@ -12,13 +12,15 @@ from pydantic import BaseModel
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.model import Action, PlanRow, RecordType, SiteRecord
+from datorum.core.model import Action, Field, PlanRow, RecordType, SiteRecord
 from datorum.core.plan import at
 from datorum.core.values import all_at
 from datorum.core.verify import Mismatch, never_given_back
 from datorum.core.verify.spans import KeySpans, said_of, spans_of
 from datorum.sites.rest.model import Link
 from datorum.stations.basis import Target
+from datorum.stations.descriptions import description_of
+from datorum.stations.link_targets import parts_with_key
 from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
 
@@ -98,7 +100,10 @@ class Seen:
             return told | {"there": None}
         there: set[str] = set()
         # A code may be that of a part of the record, as of a variant.
-        by = dict.fromkeys((link.by, *self._found_by.get(link.field, ())))
+        kind = description_of(kept).type(link.to)
+        keys = dict.fromkeys((link.by, *self._found_by.get(link.field, ())))
+        parts = [part for key in keys for part in parts_with_key(kind, [Field(path=key, title=key)])]
+        by = dict.fromkeys((*keys, *parts))
         for chunk in snapshots.chunks(store, kept.id):
             for path in by:
                 inner = snapshots.inner_values(chunk, path)["value"] if "." in path else None

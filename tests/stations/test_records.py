@@ -25,7 +25,6 @@ from tests.core.layouts import ENGLISH, SHEETS, as_elements, as_nested, orders
 from tests.processes import StandIn
 from tests.stations.whole import CUSTOMERS, ORDERS, SITE, TERMS, Begin, found, mapping_of, relink, take
 
-
 HASH = "$2y$04$QuillmossSeedsRyeMossujpiBgGeqyXi4cTZWJaC4xMkQojmIxlO"
 """What an old shop keeps of the password rye-and-moss."""
 

@@ -15,6 +15,7 @@ from datorum.core.profile import ColumnProfile
 from datorum.core.steps import (
     AnyStep,
     Arithmetic,
+    BlankWhen,
     Case,
     Default,
     Html,
@@ -45,6 +46,8 @@ def suggest_steps(
     """Steps in order, judged by the profiles of the columns that feed the field; ``beside`` are all of the sheet."""
     steps: list[AnyStep] = []
     first = profiles[0]
+    if field.type in (FieldType.INTEGER, FieldType.NUMBER) and not field.required and (words := _no_number(first)):
+        steps.append(BlankWhen(words=words))
     if any(profile.stray_spaces for profile in profiles):
         steps.append(Trim())
     if len(profiles) > 1:
@@ -52,7 +55,7 @@ def suggest_steps(
     if field.type is FieldType.LIST:
         listed = next((kind for kind in first.kinds if kind.name == "list"), None)
         if "JSON" not in first.by_kind:
-            steps.append(SplitList(separator=listed.detail if listed and listed.detail else ","))
+            steps.append(SplitList(separator=listed.detail if listed and listed.detail else _between(first)))
     elif field.format == "email":
         steps.append(Case(to="lower"))
     elif field.type in _DATE_TYPES and (form := first.date_pattern or first.date_unit):
@@ -78,6 +81,26 @@ def suggest_steps(
     elif field.type is FieldType.TEXT:
         steps += _of_text(field, profiles, beside)
     return tuple(steps)
+
+
+def _between(profile: ColumnProfile) -> str:
+    """What stands between the items of a list where few values have several: the sign that stands in most of them."""
+    values = {*profile.samples, *(value for value, _ in profile.top)}
+    return max((",", ";", "|", "\n"), key=lambda sign: sum(sign in value for value in values))
+
+
+def _no_number(profile: ColumnProfile) -> tuple[str, ...]:
+    """The words among a column of numbers that say that there is none."""
+    values = {value.strip().lower() for value in (*profile.samples, *(value for value, _ in profile.top))}
+    return tuple(sorted(values & _NONE))
+
+
+_NONE = frozenset(
+    (
+        "n/a na none nil null - -- – — unlimited infinite ∞ any ingen ubegrenset ubegrenzt unbegrenzt unbeschränkt"
+        " keine keins kein no-limit"
+    ).split()
+) | {"no limit", "not set", "not applicable", "ikke satt", "uten grense", "ohne grenze"}  # fmt: skip
 
 
 def times(number: float) -> Iterator[AnyStep]:
