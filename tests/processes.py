@@ -38,7 +38,7 @@ def free_ports(count: int) -> list[int]:
     return ports
 
 
-def until(true: Callable[[], Any], what: str, seconds: float = 120.0) -> Any:
+def until(true: Callable[[], Any], what: str, seconds: float = 400.0) -> Any:
     """The first true answer; fails the test when none comes."""
     end = time.monotonic() + seconds
     while time.monotonic() < end:
@@ -80,7 +80,7 @@ class StandIn:
         self.description_url = f"{self.url}/openapi.json"
         self._takes_duplicates = False
         # One for all: each of its own takes longer to make than what it asks.
-        self._http = httpx.Client()
+        self._http = httpx.Client(timeout=180)
 
     def __enter__(self) -> Self:
         prepare(self.database_url, TABLES, {"customer": self.on_site})
@@ -236,7 +236,7 @@ class Served:
 
     def __enter__(self) -> Self:
         prepared = start(["tests.prepared", "Quillmoss new site", self._site.description_url], self.environment)
-        assert prepared.wait(120) == 0
+        assert prepared.wait(400) == 0
         self.serve()
         return self
 
@@ -252,7 +252,7 @@ class Served:
             env={**os.environ, **self.environment},
             capture_output=True,
             text=True,
-            timeout=300,
+            timeout=900,
         )
         assert done.returncode == status, f"{arguments} ended with {done.returncode}: {done.stdout}{done.stderr}"
         return done

@@ -113,3 +113,23 @@ def test_who_only_looks_takes_nothing_further(move: Move, served: Served) -> Non
         assert viewer.post(f"{move.path}/go", json={"to": "check"}).status_code == 403
         assert viewer.post(f"{move.path}/files", files={"file": ("a.csv", b"a\n1\n")}).status_code == 403
         assert viewer.delete(move.path).status_code == 403
+
+
+def test_files_that_cells_name_are_given_told_and_let_go(client: httpx.Client) -> None:
+    rows = 'SKU,Name,Slug,Price,Pictures\nQB-301,Bean,bean-301,30.00,"tall.jpg, low.jpg"\n'
+    made = client.post("/api/imports", files={"file": ("products.csv", rows.encode())},
+                       data={"site_id": 1, "record_type": "products"}).json()["id"]  # fmt: skip
+    address = f"/api/imports/{made}/files"
+    assert client.get(address).json()["named"] == 0
+    given = client.post(address, files={"file": ("tall.jpg", b"\xff\xd8\xff\xe0 a bean")}).raise_for_status().json()
+    assert (given["named"], given["found"], given["held"]) == (2, 1, 1)
+    assert [one["value"] for one in given["missing"]] == ["low.jpg"]
+    refused = client.post(f"{address}/fetch")
+    assert (refused.status_code, refused.json()["title"]) == (
+        409, "No file is named by an address that is still to be fetched."
+    )  # fmt: skip
+    damaged = client.post(address, files={"file": ("all.zip", b"PK\x03\x04 no archive")})
+    assert damaged.status_code == 201
+    assert "is called as if it were application/zip" not in damaged.text
+    gone = client.delete(address).json()
+    assert (gone["found"], gone["held"]) == (0, 0)

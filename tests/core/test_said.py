@@ -32,5 +32,5 @@ def test_each_rule_has_a_title_and_a_remedy(rule: str) -> None:
 
 def test_what_would_make_a_duplicate_or_cannot_be_sent_is_not_accepted() -> None:
     kept = {rule for rule in declared() if not is_acceptable(rule)}
-    assert kept == {"type", "same key twice", "link missing", "link several", "link made", "circle"}
+    assert kept == {"type", "same key twice", "link missing", "link several", "link made", "circle", "no file"}
     assert is_acceptable("a rule that a person added")

@@ -34,7 +34,9 @@ def test_every_record_is_in_it_as_the_site_gives_it_and_as_a_row(connected: int,
     site.take_duplicates()
     odd = {"email": "odd@quillmoss.example", "name": "=1+1", "notes": "Two\nlines"}
     headers = {"Authorization": f"Bearer {TOKEN}"}
-    httpx.post(f"{site.url}/api/customers", json=odd, headers=headers, params={"notify": False}).raise_for_status()
+    httpx.post(
+        f"{site.url}/api/customers", json=odd, headers=headers, params={"notify": False}, timeout=180
+    ).raise_for_status()
     read(connected, "customers", "comments")
     found = backup(connected, ["customers", "comments"])
     assert found.testzip() is None

@@ -100,8 +100,8 @@ def test_pictures_of_an_archive_are_handed_in_once_and_linked(start: Begin, site
     products = {one["sku"]: one.get("media_ids") for one in site.bodies("product") if one["sku"].startswith("QB")}
     tall, pod = media["tall.jpg"]["id"], media["Pod.jpg"]["id"]
     assert products == {"QB-201": [tall, pod], "QB-202": [tall], "QB-203": [tall]}
-    assert httpx.get(f"{site.url}/media/{tall}/file").content == PICTURE
-    assert httpx.get(f"{site.url}/media/{pod}/file").content == OTHER
+    assert httpx.get(f"{site.url}/media/{tall}/file", timeout=180).content == PICTURE
+    assert httpx.get(f"{site.url}/media/{pod}/file", timeout=180).content == OTHER
     assert journey.verify().verify.mismatches == 0  # type: ignore[union-attr]
     assert proven(journey) == (2, 0, 0, 0)
     # A site that makes something else of what it is given is found out.
@@ -174,7 +174,7 @@ def test_what_breaks_while_a_file_is_handed_in_is_handed_in_again(start: Begin, 
     media = site.bodies("medium")
     assert sorted(one["filename"] for one in media) == sorted(names)
     for one in media:
-        content = httpx.get(f"{site.url}/media/{one['id']}/file").content
+        content = httpx.get(f"{site.url}/media/{one['id']}/file", timeout=180).content
         assert content == PICTURE + one["filename"].encode()
 
 

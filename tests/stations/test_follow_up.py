@@ -102,7 +102,7 @@ def test_records_that_have_gone_are_held_with_the_reason(small: Journey, site: S
     gone = before.examples[0]
     with session() as store:
         [record_id] = plan_items.record_ids(store.get_one(models.Run, number).plan_id, [gone.item]).values()
-    with httpx.Client(base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}) as api:
+    with httpx.Client(base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}, timeout=180) as api:
         api.delete(f"/customers/{record_id}").raise_for_status()
     planned = rehearsed(number, FollowUp(what=LETTER, of="created"))
     assert (planned.records, planned.held) == (before.records - 1, 1)

@@ -87,7 +87,7 @@ def test_a_site_that_has_changed_since_the_rehearsal_is_told(
         points(small)["site"].text
         == "the site has as many records as when it was rehearsed, and none was changed since"
     )
-    with httpx.Client(base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}) as api:
+    with httpx.Client(base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}, timeout=180) as api:
         api.patch("/customers/3", json={"notes": "Rang"}, params={"notify": False}).raise_for_status()
         assert points(small)["site"].text == "a record was changed on the site since"
         new = {"email": "new@quillmoss.example", "name": "New"}

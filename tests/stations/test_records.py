@@ -23,10 +23,7 @@ from datorum.stations.tree_after import tree_after
 from datorum.store.database import session
 from tests.core.layouts import ENGLISH, SHEETS, as_elements, as_nested, orders
 from tests.processes import StandIn
-from tests.stations.whole import CUSTOMERS, ORDERS, SITE, TERMS, Begin, found, mapping_of, relink, take
-
-HASH = "$2y$04$QuillmossSeedsRyeMossujpiBgGeqyXi4cTZWJaC4xMkQojmIxlO"
-"""What an old shop keeps of the password rye-and-moss."""
+from tests.stations.whole import CUSTOMERS, HASH, ORDERS, SITE, TERMS, Begin, found, mapping_of, relink, take
 
 
 @pytest.fixture(autouse=True)
@@ -313,8 +310,8 @@ def test_users_sign_in_with_the_passwords_that_the_old_site_has_kept(start: Begi
     assert checked.rehearse.counts["create"] == 6  # type: ignore[union-attr]
     assert journey.run().run.failed == 0  # type: ignore[union-attr]
     for name, typed, status in (("moss.3", "rye-and-moss", 200), ("moss.3", "wrong", 401), ("moss.0", "x", 401)):
-        answer = httpx.post(f"{site.url}/sign-in", data={"username": name, "password": typed})
+        answer = httpx.post(f"{site.url}/sign-in", data={"username": name, "password": typed}, timeout=180)
         assert answer.status_code == status
     # What is never given back is not compared, and nothing of it is told.
     assert journey.verify().verify.mismatches == 0  # type: ignore[union-attr]
-    assert "$2" not in httpx.get(f"{site.url}/users/1").text
+    assert "$2" not in httpx.get(f"{site.url}/users/1", timeout=180).text

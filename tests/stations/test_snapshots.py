@@ -51,7 +51,7 @@ def recheck(site_id: int) -> Freshness:
 @pytest.fixture
 def api(site: StandIn) -> Iterator[httpx.Client]:
     """The stand-in's own API, as its administrator changes it meanwhile."""
-    with httpx.Client(base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}) as client:
+    with httpx.Client(base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}, timeout=180) as client:
         yield client
 
 

@@ -39,6 +39,42 @@ TERMS: Rows = [
                        ("Leaves", "leaves"), ("Leaves > Chard", "chard"))
 ]  # fmt: skip
 
+HASH = "$2y$04$QuillmossSeedsRyeMossujpiBgGeqyXi4cTZWJaC4xMkQojmIxlO"
+"""What an old shop keeps of the password rye-and-moss."""
+USERS: Rows = [
+    {"Login": f"{name}.rye", "E-mail": f"{name}@quillmoss.example", "Level": "author", "Stored password": HASH}
+    for name in ("liv", "per", "siv")
+]
+PRODUCTS: Rows = [
+    {"Article no.": f"QB-20{at}", "Article": f"{word} bean", "Web name": f"bean-{at}", "Price": "30.00",
+     "Sorted under": "chard|beets", "Pictures": f"bean-{at}.jpg, pod.jpg"}
+    for at, word in enumerate(("Tall", "Low", "Old"), 1)
+]  # fmt: skip
+OFFERS: Rows = [
+    {"Code": f"HARVEST-{at}", "Kind": "percent", "Worth": "10", "Valid from": "2024-03-01 08:00",
+     "Articles": "QB-201, QB-202, QB-203"}
+    for at in (11, 12, 13)
+]  # fmt: skip
+ARTICLES: Rows = [
+    {"Group": f"note-{at}", "Language": language, "Web name": f"{slug}-{at}-{language}", "Headline": f"{slug} {at}",
+     "Text": "<p>Read on.</p>", "State": "published", "Online from": "2016-05-12 22:00", "Author": "per.rye",
+     "Sorted under": "beets"}
+    for at in (1, 2) for language, slug in (("en", "growing"), ("nb", "dyrke"))
+]  # fmt: skip
+COMMENTS: Rows = [
+    {"No.": number, "On": "growing-1-en", "Answers no.": answers, "Author": who,
+     "E-mail": f"c{number}@quillmoss.example", "Text": text, "State": "approved", "Said": f"2024-04-0{number} 11:02"}
+    for number, answers, who, text in (
+        ("1", "", "Tone Hasselvik", "Mine never come up."), ("2", "1", "Alf Tyrivik", "Sow later."),
+        ("3", "1", "Liv Rugvik", "Which sieve?"),
+    )
+]  # fmt: skip
+ENTRIES: Rows = [
+    {"Ref.": f"C2024-{at}", "Course": "Saving bean seed", "Participant": "alf.tyrivik@quillmoss.example",
+     "Booked": "2024-01-04 21:00", "State": "attended", "Paid": "250.00", "Files": f"entry-{at}.pdf"}
+    for at in (1, 2, 3)
+]  # fmt: skip
+
 
 SITE: dict[str, list[dict[str, Any]]] = {
     "vocabulary": [{"name": "category", "title": "Categories"}],

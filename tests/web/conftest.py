@@ -19,7 +19,7 @@ QUIET = (
 
 
 # A busy machine is no defect of what is tested.
-expect.set_options(timeout=90_000)
+expect.set_options(timeout=180_000)
 
 
 # Of this package alone: while it is open, an event loop runs that other tests would meet.
@@ -49,7 +49,7 @@ def page(served: Served, _signed_in: BrowserContext) -> Iterator[Page]:
     found = _signed_in.new_page()
     kept = {"origin": served.url, "storageTypes": "local_storage,session_storage"}
     _signed_in.new_cdp_session(found).send("Storage.clearDataForOrigin", kept)
-    found.set_default_timeout(120_000)
+    found.set_default_timeout(180_000)
     errors: list[str] = []
     found.on("pageerror", lambda error: errors.append(str(error)))
     found.goto("/")

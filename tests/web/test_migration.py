@@ -35,7 +35,8 @@ def test_files_dropped_together_go_to_the_site_in_their_order(page: Page, site: 
     page.get_by_label("File", exact=True).set_input_files(files)
     page.wait_for_url(re.compile("/migrations/"))
     undecided = page.get_by_role("article", name="weather.csv")
-    expect(undecided).to_contain_text("What is weather.csv?")
+    # Each file is read by itself, one after the other.
+    expect(undecided).to_contain_text("What is weather.csv?", timeout=600_000)
     for name in ("Orders", "Customers", "Terms"):
         expect(_card(page, name)).to_be_visible()
     # What names others stands to the right of them.
@@ -58,7 +59,7 @@ def test_files_dropped_together_go_to_the_site_in_their_order(page: Page, site: 
     asked.get_by_role("button", name="Run 3 imports").click()
     expect(page.get_by_role("button", name="Take all back …")).to_be_visible()
     verified = _card(page, "Orders").get_by_role("link", name="Orders, verify: 2 records, 0 fields differ")
-    expect(verified).to_be_visible()
+    expect(verified).to_be_visible(timeout=600_000)
     page.get_by_role("button", name=re.compile("^Links")).click()
     expect(page.get_by_role("table", name="Links")).to_contain_text("E-mail")
     found += violations(page, "the links of a board")

@@ -18,6 +18,9 @@ OUT_OF_ORDER = said(
 ABOVE_ITS_PRICE = said(
     "above its price", "is not below the price", "Look whether the two columns are swapped, or correct the rows."
 )
+MORE_THAN_ALL = said(
+    "more than all", "is a share of more than all", "Look whether it is an amount, or correct the rows."
+)
 SUM = said("sum", "is not the sum of its parts", "Correct the rows, or look whether tax and shipping are read right.")
 NO_LINE = said("no line", "has no line", "Feed the lines from columns, or leave the row out.")
 
@@ -59,7 +62,25 @@ def _above_price(
         yield findings_frame(where.filter(wrong), one.parts["less"], ABOVE_ITS_PRICE, sale.values.filter(wrong), says)
 
 
-_PAIRS = {RelationKind.IN_ORDER: _out_of_order, RelationKind.BELOW: _above_price}
+_SAYS_SHARE = r"(?i)percent|prozent|prosent|pourcent|procent|%|^pct$"
+
+
+def _more_than_all(
+    where: Where, one: Relation, record_type: RecordType, landed: Mapping[str, Landed]
+) -> Iterator[pl.DataFrame]:
+    amount, kind = landed[one.parts["amount"]], landed[one.parts["kind"]].values
+    wrong = ((_amounts(record_type, landed, one.parts["amount"]) > _ALL) & kind.str.contains(_SAYS_SHARE)).fill_null(
+        False
+    )
+    if wrong.any():
+        says = ["is a share of more than all"] * int(wrong.sum())
+        yield findings_frame(where.filter(wrong), one.parts["amount"], MORE_THAN_ALL, amount.values.filter(wrong), says)
+
+
+_ALL = 100.0
+_PAIRS = {
+    RelationKind.IN_ORDER: _out_of_order, RelationKind.BELOW: _above_price, RelationKind.SHARE: _more_than_all
+}  # fmt: skip
 
 
 def _amounts(record_type: RecordType, landed: Mapping[str, Landed], path: str) -> pl.Series:

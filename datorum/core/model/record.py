@@ -92,6 +92,8 @@ class RelationKind(StrEnum):
     """``first`` is not after ``last``."""
     BELOW = "below"
     """``less`` is below ``more``."""
+    SHARE = "share"
+    """``amount`` is at most a hundred where ``kind`` says that it is so many of a hundred."""
     SUM = "sum"
     """``total`` is the sum over the lines of ``quantity`` times ``price``, with ``shipping`` and ``tax``, less
     ``discount``."""
@@ -110,6 +112,7 @@ class RelationKind(StrEnum):
 _PARTS = {
     RelationKind.IN_ORDER: ("first", "last"),
     RelationKind.BELOW: ("less", "more"),
+    RelationKind.SHARE: ("amount", "kind"),
     RelationKind.SUM: ("total", "quantity", "price"),
 }
 

@@ -22,7 +22,7 @@ def relations_of(fields: tuple[Field, ...]) -> tuple[Relation, ...]:
     """What is thought to hold between fields that an import can feed, surest first for each pair."""
     writable = [field for field in fields if not field.read_only]
     found: dict[tuple[str, ...], Relation] = {}
-    for one in (*_told(writable), *_periods(writable), *_prices(writable), *_sums(writable)):
+    for one in (*_told(writable), *_periods(writable), *_prices(writable), *_shares(writable), *_sums(writable)):
         found.setdefault((one.kind, *sorted(one.parts.values())), one)
     return tuple(found.values())
 
@@ -90,6 +90,25 @@ def _prices(fields: list[Field]) -> Iterator[Relation]:
             why = f"{sale.path} is called like what is asked in a sale in place of {price.path}"
             parts = {"less": sale.path, "more": price.path}
             yield Relation(kind=RelationKind.BELOW, parts=parts, confidence=_NAMED, why=why)
+
+
+_SHARE = re.compile(r"(?i)percent|prozent|prosent|pourcent|procent|%|^pct$")
+_WORTH = ("amount", "discount", "value", "worth", "reduction", "rebate", "total", "price")
+
+
+def _shares(fields: list[Field]) -> Iterator[Relation]:
+    """An amount beside a field that says whether it is so many of a hundred."""
+    for kind in (field for field in fields if any(_SHARE.search(value) for value in field.enum)):
+        amounts = [one for one in _beside(kind, fields) if one.type in _AMOUNTS and _is_worth(one)]
+        if len(amounts) == 1:
+            why = f"{kind.path} may say that {amounts[0].path} is a share"
+            parts = {"amount": amounts[0].path, "kind": kind.path}
+            yield Relation(kind=RelationKind.SHARE, parts=parts, confidence=_NAMED, why=why)
+
+
+def _is_worth(field: Field) -> bool:
+    words = re.findall(r"[a-z]+", re.sub(r"(?<=[a-z])(?=[A-Z])", " ", field.path.rpartition(".")[2]).lower())
+    return bool(words) and words[-1] in _WORTH and not {"minimum", "min", "maximum", "max"} & set(words)
 
 
 def _pairs(fields: list[Field], first: frozenset[str], second: frozenset[str]) -> Iterator[tuple[Field, Field]]:

@@ -53,7 +53,8 @@ def drop_file(
     filename = plain_name(filename)
     if is_file_only(path, filename):
         keep_files(store, by, Owner(migration_id=migration_id), filename, path)
-        _feed_with_files(store, migration_id)
+        for item in imports_of(store, migration_id):
+            feed_with_files(store, item.id)
         return []
     with opened(path, filename) as file:
         source = Given(keep_file(store, by, migration.site_id, filename, path), file)
@@ -84,13 +85,12 @@ def drop_file(
         keep_files(store, by, Owner(migration_id=migration_id), filename, path)
     _join_parts(store, by, migration, found)
     link_across(store, migration)
-    _feed_with_files(store, migration_id)
-    return unread
-
-
-def _feed_with_files(store: Session, migration_id: int) -> None:
+    fresh = {one.import_id for one in found if one.import_id is not None}
     for item in imports_of(store, migration_id):
-        feed_with_files(store, item.id)
+        # What came before knows of the files that there were.
+        if beside or item.id in fresh:
+            feed_with_files(store, item.id)
+    return unread
 
 
 def link_across(store: Session, migration: models.Migration) -> None:

@@ -6163,7 +6163,7 @@ export interface components {
      * @description What can hold between fields of a record, each with the parts that fields play in it.
      * @enum {string}
      */
-    RelationKind: 'in order' | 'below' | 'sum'
+    RelationKind: 'in order' | 'below' | 'share' | 'sum'
     /** RelationView */
     RelationView: {
       /** Kind */

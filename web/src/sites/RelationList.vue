@@ -11,21 +11,22 @@ const emit = defineEmits<{ keep: [Schemas['RelationCorrected'][]] }>()
 
 const DATES = ['date', 'date and time']
 const AMOUNTS = ['number', 'integer']
+const TEXTS = ['text']
 /** The relations that can be added, with the parts that fields play in them. */
 const KINDS = [
-  { kind: 'in order', words: 'is not after', parts: ['first', 'last'], takes: DATES },
-  { kind: 'below', words: 'is below', parts: ['less', 'more'], takes: AMOUNTS },
+  { kind: 'in order', words: 'is not after', parts: ['first', 'last'], takes: [DATES, DATES] },
+  { kind: 'below', words: 'is below', parts: ['less', 'more'], takes: [AMOUNTS, AMOUNTS] },
+  { kind: 'share', words: 'is a share as told by', parts: ['amount', 'kind'], takes: [AMOUNTS, TEXTS] },
 ] as const
 
 const adding = ref(-1)
 const picked = ref<[string, string]>(['', ''])
 const title = (path: string) => props.type.fields.find((field) => field.path === path)?.title ?? path
 const kind = computed(() => KINDS[adding.value])
-const offered = computed(() =>
+const offered = (part: number) =>
   props.type.fields
-    .filter((field) => !field.read_only && (kind.value?.takes as readonly string[] | undefined)?.includes(field.type))
-    .map((field) => ({ value: field.path, text: field.title })),
-)
+    .filter((field) => !field.read_only && kind.value?.takes[part]?.includes(field.type))
+    .map((field) => ({ value: field.path, text: field.title }))
 const said = (one: Schemas['RelationView']): Schemas['RelationCorrected'] => ({
   kind: one.kind as Schemas['RelationCorrected']['kind'],
   parts: one.parts,
@@ -34,6 +35,7 @@ const said = (one: Schemas['RelationView']): Schemas['RelationCorrected'] => ({
 function words({ kind: what, parts }: Schemas['RelationView']): string {
   if (what === 'in order') return `${title(parts.first!)} is not after ${title(parts.last!)}`
   if (what === 'below') return `${title(parts.less!)} is below ${title(parts.more!)}`
+  if (what === 'share') return `${title(parts.amount!)} is at most 100 where ${title(parts.kind!)} says a share`
   const more = [parts.shipping, parts.tax].filter((path) => path !== undefined).map((path) => ` and ${title(path)}`)
   const less = parts.discount ? `, less ${title(parts.discount)}` : ''
   return `${title(parts.total!)} is ${title(parts.quantity!)} times ${title(parts.price!)}, summed${more.join('')}${less}`
@@ -79,9 +81,9 @@ function add() {
       >
     </p>
     <form v-else-if="kind" class="edit" @submit.prevent="add">
-      <BFormSelect v-model="picked[0]" size="sm" :options="offered" aria-label="The one field" />
+      <BFormSelect v-model="picked[0]" size="sm" :options="offered(0)" aria-label="The one field" />
       <span>{{ kind.words }}</span>
-      <BFormSelect v-model="picked[1]" size="sm" :options="offered" aria-label="The other field" />
+      <BFormSelect v-model="picked[1]" size="sm" :options="offered(1)" aria-label="The other field" />
       <BButton size="sm" variant="outline-primary" type="submit" :disabled="busy">Keep</BButton>
       <BButton size="sm" variant="link" @click="adding = -1">Cancel</BButton>
     </form>
