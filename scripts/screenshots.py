@@ -41,9 +41,10 @@ def _board(page: Page, folder: Path) -> None:
     """All that the old shop gave, dropped at once and rehearsed."""
     page.goto("/")
     page.get_by_label("It becomes").locator("option", has_text="Quillmoss new site").first.wait_for(state="attached")
-    files = [*(folder / "exports" / f"{name}.csv" for name in _MOVE), folder / CUSTOMERS]
+    exports = folder / "exports"
+    files = [*(exports / f"{name}.csv" for name in _MOVE), folder / CUSTOMERS, exports / "files.zip"]
     page.get_by_label("File", exact=True).set_input_files(files)
-    page.get_by_role("article", name="Customers").wait_for(timeout=120_000)
+    page.get_by_role("article", name="Pictures and files").wait_for(timeout=240_000)
     page.get_by_role("button", name="Rehearse all").click()
     page.get_by_role("button", name="Run all …").wait_for(timeout=240_000)
     page.get_by_role("article", name="Orders").hover()
