@@ -6,6 +6,7 @@ import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
 import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import ShareBar from '@/parts/ShareBar.vue'
 import { isReading, useReadSite, useSnapshot } from '@/sites/useSnapshot'
 import StateMark from '@/parts/StateMark.vue'
 import LinkKeys from '@/stations/map/LinkKeys.vue'
@@ -73,7 +74,6 @@ async function setMissing(what: Rule['missing']) {
 }
 /** Whether what is found nowhere holds nothing: it is yet to be looked for, or it is known what is done then. */
 const settled = computed(() => link.value?.unread || rule.value?.missing !== 'hold')
-const share = (count: number) => `${(100 * count) / Math.max(link.value?.total ?? 0, 1)}%`
 const found = computed(() =>
   (link.value?.places ?? []).filter((one) => !one.awaited).reduce((sum, one) => sum + one.count, 0),
 )
@@ -129,11 +129,13 @@ const awaited = computed(() =>
     <h3 class="panel-heading">
       <span>Looked for</span><span>{{ number(link.total) }}</span>
     </h3>
-    <div class="bar" role="img" :aria-label="`${found} found, ${awaited} to be brought, ${link.missing} found nowhere`">
-      <span class="good" :style="{ width: share(found) }"></span>
-      <span class="later" :style="{ width: share(awaited + (settled ? link.missing : 0)) }"></span>
-      <span class="bad" :style="{ width: share((settled ? 0 : link.missing) + link.several) }"></span>
-    </div>
+    <ShareBar
+      :good="found"
+      :later="awaited + (settled ? link.missing : 0)"
+      :bad="(settled ? 0 : link.missing) + link.several"
+      :total="link.total"
+      :label="`${found} found, ${awaited} to be brought, ${link.missing} found nowhere`"
+    />
     <ul class="places">
       <li v-for="one in link.places" :key="`${one.place} ${one.awaited}`">
         <StateMark :state="one.awaited ? 'changed' : 'good'" /> <span>{{ one.place }}</span><span class="mono">{{
@@ -244,20 +246,6 @@ const awaited = computed(() =>
 }
 .parted {
   width: 56px;
-}
-.bar {
-  display: flex;
-  height: 8px;
-  background: var(--rule-faint);
-}
-.good {
-  background: var(--moss);
-}
-.later {
-  background: var(--marigold);
-}
-.bad {
-  background: var(--brick);
 }
 .places {
   margin: 4px 0 0;

@@ -4,6 +4,7 @@ import { computed, ref, toRef, watch } from 'vue'
 import { queries } from '@/api/queries'
 import { bytes, counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
+import ShareBar from '@/parts/ShareBar.vue'
 import SidePanel from '@/parts/SidePanel.vue'
 import StateMark from '@/parts/StateMark.vue'
 import ReadingProgress from '@/reading/ReadingProgress.vue'
@@ -19,7 +20,6 @@ const chooser = ref<HTMLInputElement | null>(null)
 const over = ref(false)
 const lacking = computed(() => (view.value ? view.value.named - view.value.found - view.value.to_fetch : 0))
 const failed = computed(() => [add, fetch, stop, forget].find((one) => one.error.value)?.error.value)
-const share = (count: number) => `${(100 * count) / Math.max(view.value?.named ?? 0, 1)}%`
 watch(fetching, (now, before) => {
   if (before && !now) void queries.invalidateQueries({ queryKey: ['import', props.id] })
 })
@@ -52,15 +52,13 @@ function choose(input: HTMLInputElement) {
         <h3 class="panel-heading">
           <span>Named in cells</span><span>{{ number(view.named) }}</span>
         </h3>
-        <div
-          class="bar"
-          role="img"
-          :aria-label="`${view.found} here, ${view.to_fetch} to be fetched, ${lacking} missing`"
-        >
-          <span class="good" :style="{ width: share(view.found) }"></span>
-          <span class="later" :style="{ width: share(view.to_fetch) }"></span>
-          <span class="bad" :style="{ width: share(lacking) }"></span>
-        </div>
+        <ShareBar
+          :good="view.found"
+          :later="view.to_fetch"
+          :bad="lacking"
+          :total="view.named"
+          :label="`${view.found} here, ${view.to_fetch} to be fetched, ${lacking} missing`"
+        />
         <ul class="kinds">
           <li>
             <StateMark state="good" /> <span>here</span><span class="mono">{{ number(view.found) }}</span>
@@ -157,20 +155,6 @@ function choose(input: HTMLInputElement) {
 .over {
   outline: 2px dashed var(--petrol);
   outline-offset: 4px;
-}
-.bar {
-  display: flex;
-  height: 8px;
-  background: var(--rule-faint);
-}
-.good {
-  background: var(--moss);
-}
-.later {
-  background: var(--marigold);
-}
-.bad {
-  background: var(--brick);
 }
 .kinds,
 .missing {
