@@ -79,8 +79,9 @@ class StandIn:
         self.outbox = f"http://127.0.0.1:{self.outbox_port}"
         self.description_url = f"{self.url}/openapi.json"
         self._takes_duplicates = False
-        # One for all: each of its own takes longer to make than what it asks.
-        self._http = httpx.Client(timeout=180)
+        # One for all: each of its own takes longer to make than what it asks. No connection is kept, as the site may
+        # hang up on it just when it is used again.
+        self._http = httpx.Client(timeout=180, limits=httpx.Limits(max_keepalive_connections=0))
 
     def __enter__(self) -> Self:
         prepare(self.database_url, TABLES, {"customer": self.on_site})

@@ -27,6 +27,7 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.landings import scope_of, selection_of
 from datorum.stations.links import links_fed, rule_of
+from datorum.stations.remembered import Remembered
 from datorum.store import contents, models
 from datorum.store.contents import Owner
 from datorum.store.people import record
@@ -105,8 +106,17 @@ def may_take_files(now: Opened) -> list[str]:
                     if link.to in types and types[link.to].file_field is not None)]  # fmt: skip
 
 
+_NAMED: Remembered[list[str]] = Remembered(64)
+
+
 def references(store: Session, now: Opened) -> list[str]:
-    """The different values of an import that name files."""
+    """The different values of an import that name files. Somebody may ask all the time while they are fetched."""
+    sheets = (now.sheet.id, *dict(now.source().beside).values())
+    state = (sheets, now.revision, now.mapping.model_dump_json())
+    return _NAMED.get(now.item.id, state, lambda: _references(store, now))
+
+
+def _references(store: Session, now: Opened) -> list[str]:
     fields = takes_files(now)
     if not fields:
         return []

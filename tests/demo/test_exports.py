@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import zipfile
 from collections import Counter
 from typing import Any
 
@@ -97,10 +98,27 @@ def test_two_files_of_orders_share_their_faults_between_them(exports: dict[str, 
 
 def test_each_file_is_read_with_as_many_rows_as_it_has(exports: dict[str, Export], tmp_path: Any) -> None:
     for one in exports.values():
-        if one.name.endswith((".xml", ".json")) or one.kind == "orders":
+        if one.name.endswith((".xml", ".json")) or one.kind in ("orders", "files"):
             continue
         path = tmp_path / one.name
         path.write_bytes(one.data)
         with open_file(path, one.name) as opened:
             reading = opened.read(opened.guess())
             assert sum(frame.height for frame in reading) == one.rows, one.name
+
+
+def test_the_archive_has_every_file_but_those_that_the_manifest_names(exports: dict[str, Export], world: World) -> None:
+    one = exports["files.zip"]
+    named = [medium["filename"] for medium in (*world.pictures, *world.files)]
+    with zipfile.ZipFile(io.BytesIO(one.data)) as archive:
+        held = {name.rpartition("/")[2]: archive.read(name) for name in archive.namelist()}
+    told = {fault: {named[at - 1] for at in places} for fault, places in one.faults.items()}
+    assert set(named) - held.keys() == told["not in the archive"]
+    assert {name for name, data in held.items() if not data} == told["empty"]
+    assert {name for name, data in held.items() if b"<html" in data} == told["a page that says there is none"]
+    alike = told["the same as the first of its kind, under another name"]
+    for ending in (".jpg", ".pdf"):
+        [first, *others] = [name for name in named if name.endswith(ending) and name in held]
+        assert {name for name in others if held[name] == held[first]} == {one for one in alike if one.endswith(ending)}
+    begins = {data[:4] for data in held.values() if data}
+    assert begins == {b"\xff\xd8\xff\xdb", b"%PDF", b"<!DO"}

@@ -23,9 +23,12 @@ def archive(media: Sequence[Record]) -> Export:
             "not in the archive": (5, _left),
             "a page that says there is none": (3, _left),
             "empty": (2, _left),
-            "the same as the first, under another name": (6, _left),
+            "the same as the first of its kind, under another name": (6, _left),
         },
     )  # fmt: skip
+    firsts: dict[str, str] = {}
+    for one in found:
+        firsts.setdefault(one.record["filename"].rpartition(".")[2], one.record["filename"])
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         for one in found:
@@ -33,7 +36,7 @@ def archive(media: Sequence[Record]) -> Export:
             folder = "courses" if name.endswith(".pdf") else "pictures"
             if "not in the archive" not in one.faults:
                 told = zipfile.ZipInfo(f"shop-files/{folder}/{name}", (2026, 10, 30, 12, 0, 0))
-                packed.writestr(told, _content(name, one.faults, found[0].record["filename"]), zipfile.ZIP_DEFLATED)
+                packed.writestr(told, _content(name, one.faults, firsts[name.rpartition(".")[2]]), zipfile.ZIP_DEFLATED)
     marks = by_number([(one.record, one.faults) for one in found])
     return Export("files.zip", "files", "an archive with folders", out.getvalue(), len(found), len(found), marks)
 
@@ -47,7 +50,7 @@ def _content(name: str, faults: set[str], first: str) -> bytes:
         return b""
     if "a page that says there is none" in faults:
         return _GONE
-    named = first if "the same as the first, under another name" in faults else name
+    named = first if "the same as the first of its kind, under another name" in faults else name
     return _document(named) if named.endswith(".pdf") else _picture(named)
 
 
