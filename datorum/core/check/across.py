@@ -9,6 +9,7 @@ import polars as pl
 
 from datorum.core.check.findings import Where, findings_frame
 from datorum.core.model import WHOLE_ROW, RecordType, Relation, RelationKind
+from datorum.core.model.record import SAYS_SHARE
 from datorum.core.said import said
 from datorum.core.steps.landing import Landed
 
@@ -62,14 +63,11 @@ def _above_price(
         yield findings_frame(where.filter(wrong), one.parts["less"], ABOVE_ITS_PRICE, sale.values.filter(wrong), says)
 
 
-_SAYS_SHARE = r"(?i)percent|prozent|prosent|pourcent|procent|%|^pct$"
-
-
 def _more_than_all(
     where: Where, one: Relation, record_type: RecordType, landed: Mapping[str, Landed]
 ) -> Iterator[pl.DataFrame]:
     amount, kind = landed[one.parts["amount"]], landed[one.parts["kind"]].values
-    wrong = ((_amounts(record_type, landed, one.parts["amount"]) > _ALL) & kind.str.contains(_SAYS_SHARE)).fill_null(
+    wrong = ((_amounts(record_type, landed, one.parts["amount"]) > _ALL) & kind.str.contains(SAYS_SHARE)).fill_null(
         False
     )
     if wrong.any():

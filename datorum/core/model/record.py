@@ -109,6 +109,8 @@ class RelationKind(StrEnum):
         return ("shipping", "tax", "discount", "currency") if self is RelationKind.SUM else ()
 
 
+SAYS_SHARE = r"(?i)percent|prozent|prosent|pourcent|procent|%|^pct$"
+"""What a value says by which an amount is so many of a hundred."""
 _PARTS = {
     RelationKind.IN_ORDER: ("first", "last"),
     RelationKind.BELOW: ("less", "more"),

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from itertools import product
 
 from datorum.core.model import Field, FieldType, Relation, RelationKind
+from datorum.core.model.record import SAYS_SHARE
 from datorum.core.suggest.names import tokens
 
 _TOLD, _NAMED, _SUMMED = 0.95, 0.85, 0.75
@@ -92,13 +93,12 @@ def _prices(fields: list[Field]) -> Iterator[Relation]:
             yield Relation(kind=RelationKind.BELOW, parts=parts, confidence=_NAMED, why=why)
 
 
-_SHARE = re.compile(r"(?i)percent|prozent|prosent|pourcent|procent|%|^pct$")
 _WORTH = ("amount", "discount", "value", "worth", "reduction", "rebate", "total", "price")
 
 
 def _shares(fields: list[Field]) -> Iterator[Relation]:
     """An amount beside a field that says whether it is so many of a hundred."""
-    for kind in (field for field in fields if any(_SHARE.search(value) for value in field.enum)):
+    for kind in (field for field in fields if any(re.search(SAYS_SHARE, value) for value in field.enum)):
         amounts = [one for one in _beside(kind, fields) if one.type in _AMOUNTS and _is_worth(one)]
         if len(amounts) == 1:
             why = f"{kind.path} may say that {amounts[0].path} is a share"
