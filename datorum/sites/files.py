@@ -4,9 +4,10 @@ which it leads."""
 from __future__ import annotations
 
 import asyncio
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
+from typing import TypeVar
 from urllib.parse import urljoin
 
 import aiohttp
@@ -20,6 +21,7 @@ from datorum.sites.retry import GiveUp, Retry
 _TIMEOUT = aiohttp.ClientTimeout(total=300, connect=10, sock_read=30)
 _REDIRECTS = 5
 _RETRY = Retry(tries=3)
+Item = TypeVar("Item")
 _LATER = (429, 502, 503, 504)
 
 
@@ -31,6 +33,23 @@ async def open_fetcher(*, allow_private: bool, connections: int) -> AsyncIterato
         cookie_jar=aiohttp.DummyCookieJar(),
     ) as session:  # fmt: skip
         yield Fetcher(session, allow_private=allow_private)
+
+
+async def each_in_turn(items: Sequence[Item], most: int, do: Callable[[Item, int], Awaitable[None]]) -> None:
+    """Do something for each of some items, for at most so many at once; it is told which of these it is. What is raised
+    first ends the rest, and is raised on."""
+    waiting = list(reversed(items))
+
+    async def some(number: int) -> None:
+        while waiting:
+            await do(waiting.pop(), number)
+
+    try:
+        async with asyncio.TaskGroup() as group:
+            for number in range(most):
+                group.create_task(some(number))
+    except ExceptionGroup as several:
+        raise several.exceptions[0] from None
 
 
 class Fetcher:

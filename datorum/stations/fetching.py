@@ -8,9 +8,9 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import DatorumError, Stopped
+from datorum.core.errors import DatorumError
 from datorum.settings import settings
-from datorum.sites.files import Fetcher, open_fetcher
+from datorum.sites.files import Fetcher, each_in_turn, open_fetcher
 from datorum.stations import work
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.imports import get_import, open_import
@@ -51,22 +51,17 @@ async def _fetch(import_id: int, doing: work.Doing) -> None:
             return must_name_addresses(store, open_import(store, import_id))
 
     addresses = await asyncio.to_thread(wanted)
-    waiting = list(reversed(addresses))
+    done = 0
     with tempfile.TemporaryDirectory(prefix="datorum-", dir=settings().limits.scratch) as scratch:
         async with open_fetcher(allow_private=settings().allow_private_sites, connections=_AT_ONCE) as fetcher:
 
-            async def some(number: int) -> None:
-                while waiting:
-                    await _one(fetcher, import_id, waiting.pop(), Path(scratch) / str(number))
-                    await asyncio.to_thread(doing.tell, len(addresses) - len(waiting), len(addresses))
+            async def one(address: str, number: int) -> None:
+                nonlocal done
+                await _one(fetcher, import_id, address, Path(scratch) / str(number))
+                done += 1
+                await asyncio.to_thread(doing.tell, done, len(addresses))
 
-            try:
-                async with asyncio.TaskGroup() as group:
-                    for number in range(_AT_ONCE):
-                        group.create_task(some(number))
-            except ExceptionGroup as several:
-                stopped = next((one for one in several.exceptions if isinstance(one, Stopped)), None)
-                raise stopped or several.exceptions[0] from None
+            await each_in_turn(addresses, _AT_ONCE, one)
 
 
 async def _one(fetcher: Fetcher, import_id: int, address: str, target: Path) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import hashlib
 import re
 import tempfile
@@ -17,7 +16,7 @@ from datorum.core.plan import at
 from datorum.core.verify import Mismatch
 from datorum.settings import settings
 from datorum.sites import SiteType
-from datorum.sites.files import Fetcher, open_fetcher
+from datorum.sites.files import Fetcher, each_in_turn, open_fetcher
 
 _AT_ONCE = 8
 _ADDRESS = re.compile(r"(?i)(file|source|src|download|content|media|image|picture|asset|guid).*(url|uri|link|href)?$")
@@ -87,18 +86,15 @@ async def files_proven(sent: list[SentFile]) -> FilesProof:
     """Fetch back what the site gives an address of, and compare all. A file that does not come counts as different."""
     differ: list[Mismatch] = []
     with_address = [one for one in sent if one.address]
-    waiting = list(with_address)
     with tempfile.TemporaryDirectory(prefix="datorum-", dir=settings().limits.scratch) as scratch:
         async with open_fetcher(allow_private=settings().allow_private_sites, connections=_AT_ONCE) as fetcher:
 
-            async def some(number: int) -> None:
-                while waiting:
-                    one = waiting.pop()
-                    what = await _fetched(fetcher, one, Path(scratch) / str(number))
-                    if what is not None:
-                        differ.append(_mismatch(one, what))
+            async def held_against(one: SentFile, number: int) -> None:
+                what = await _fetched(fetcher, one, Path(scratch) / str(number))
+                if what is not None:
+                    differ.append(_mismatch(one, what))
 
-            await asyncio.gather(*map(some, range(_AT_ONCE)))
+            await each_in_turn(with_address, _AT_ONCE, held_against)
     by_size = [one for one in sent if not one.address and one.size is not None]
     differ += [_mismatch(one, f"{one.size:,} bytes") for one in by_size if one.size != one.file.size]
     return FilesProof(len(with_address), len(by_size), len(sent) - len(with_address) - len(by_size), differ)

@@ -198,3 +198,24 @@ def test_an_archive_that_would_fill_the_disk_is_refused(start: Begin, site: Stan
         give(journey, tmp_path, out.getvalue())
     with session() as store:
         assert files_view(store, journey.import_id).held == 0
+
+
+def test_fetching_that_is_stopped_keeps_what_came_and_goes_on(start: Begin, site: StandIn) -> None:
+    with served({f"/{at}.jpg": PICTURE + bytes([at]) for at in range(12)}) as address:
+        rows = [{"SKU": f"QB-3{at:02d}", "Slug": f"b-{at}", "Price": "30.00", "Pictures": f"{address}/{at}.jpg"}
+                for at in range(12)]  # fmt: skip
+        journey = start("products", rows)
+        with session() as store:
+            fetching.start_fetching(store, "ada", journey.import_id)
+            fetching.stop_fetching(store, "ada", journey.import_id)
+        asyncio.run(fetching.fetch(journey.import_id))
+        with session() as store:
+            view = files_view(store, journey.import_id)
+            assert view.fetching is not None
+            assert view.fetching.state == "stopped"
+            assert 0 < view.found < 12
+            fetching.start_fetching(store, "ada", journey.import_id)
+        asyncio.run(fetching.fetch(journey.import_id))
+        with session() as store:
+            view = files_view(store, journey.import_id)
+        assert (view.found, view.to_fetch, view.fetching) == (12, 0, None)
