@@ -19,6 +19,7 @@ from datorum.stations import check as checking
 from datorum.stations import checking as background
 from datorum.stations.find import FoundRow
 from datorum.stations.imports import open_import
+from datorum.stations.old_addresses import lead_to_records
 from datorum.stations.overview import Overview, overview
 from datorum.stations.reading import told_progress
 from datorum.store.database import session
@@ -73,6 +74,7 @@ def start_import(
     it is to be ``like``."""
     with on_disk(file) as path, told_progress(reading, by) as progress:
         item = read.start_import(store, by, site_id, record_type, file.filename or "", path, progress, like)
+        lead_to_records(store, [item.id])
     return overview(store, item.id)
 
 
@@ -93,6 +95,7 @@ def start_from_source(store: Store, by: Editor, given: FromSource, reading: Read
         item = read.start_from_source(
             store, by, given.site_id, given.record_type, given.source_id, given.sheet, progress, given.like
         )
+        lead_to_records(store, [item.id])
     return overview(store, item.id)
 
 

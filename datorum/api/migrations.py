@@ -17,6 +17,7 @@ from datorum.stations.migration import drop, migrations, walk
 from datorum.stations.migration.board import Board, board
 from datorum.stations.migration.drop import Unread
 from datorum.stations.migration.ready import OpenPoint, open_points
+from datorum.stations.old_addresses import lead_to_records
 from datorum.stations.reading import told_progress
 from datorum.store.database import session
 
@@ -96,6 +97,8 @@ def drop_file(
     on."""
     with on_disk(file) as path, told_progress(reading, by) as progress:
         unread = drop.drop_file(store, by, migration_id, file.filename or "", path, progress)
+        # What was brought now may be what the texts of others lead to.
+        lead_to_records(store, [item.id for item in migrations.imports_of(store, migration_id)])
     return Dropped(board=board(store, migration_id), unread=unread)
 
 

@@ -13,7 +13,7 @@ from datorum.api.numbers import Id
 from datorum.api.uploads import on_disk
 from datorum.core.model import FieldMapping, Mapping
 from datorum.core.shape.kinds import AnyShape
-from datorum.stations import link_view, shape, sources
+from datorum.stations import link_view, old_addresses, shape, sources
 from datorum.stations.imports import open_import
 from datorum.stations.overview import Overview, overview
 from datorum.stations.reading import told_progress
@@ -110,3 +110,12 @@ def inspect_link(store: Store, _: Viewer, import_id: Id, question: LinkQuestion)
     """A link as a join: how many references were found where, and what is found nowhere."""
     now = open_import(store, import_id)
     return link_view.inspect_link(store, now, question.field, question.mapping or now.mapping)
+
+
+@router.post("/addresses")
+def inspect_addresses(
+    store: Store, _: Viewer, import_id: Id, question: LinkQuestion
+) -> old_addresses.AddressesView:  # fmt: skip
+    """Old addresses in the texts of a field: where they lead, and what they may lead to."""
+    now = open_import(store, import_id)
+    return old_addresses.inspect_addresses(store, now, question.field, question.mapping or now.mapping)

@@ -151,7 +151,7 @@ def _snapshot_view(store: Session, one: models.Snapshot, ready: models.Snapshot 
         state=one.state,
         error=one.error,
         records=reading.done if reading and one.state == "reading" else one.records_read,
-        on_site=reading.total if reading else one.records_read,
+        on_site=reading.total if reading and one.state == "reading" else one.records_read,
         seconds_left=work.seconds_left(reading, dt.datetime.now(dt.UTC)) if reading else None,
         kept=ready.records_read if ready else None,
         as_of=ready.as_of if ready else None,

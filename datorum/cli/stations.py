@@ -30,11 +30,12 @@ from datorum.stations import run as running
 from datorum.stations import undo as undoing
 from datorum.stations import verify as verifying
 from datorum.stations.history import run_in
+from datorum.stations.old_addresses import lead_to_records
 from datorum.stations.overview import Overview, overview
 from datorum.stations.preflight import must_be_agreed_to, preflight
 from datorum.stations.site_now import site_now
 from datorum.stations.undo_view import undo_state
-from datorum.store.database import session
+from datorum.store.database import new_session, session
 from datorum.store.models import Site
 
 _BY = "terminal"
@@ -56,7 +57,11 @@ def new_import(
         made = read.start_import(store, _BY, found.id, record_type, file.name, file)
         if mapping:
             mapping_station.save_mapping(store, _BY, made.id, 1, _mapping(mapping))
-        print(made.id)
+    if not mapping:
+        with connected(), new_session() as store:
+            lead_to_records(store, [made.id])
+            store.commit()
+    print(made.id)
 
 
 def check(

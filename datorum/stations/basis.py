@@ -14,7 +14,7 @@ from datorum.sites import SiteDescription
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import today
-from datorum.stations.links import links_fed, types_made
+from datorum.stations.links import types_addressed, types_made, types_meant
 from datorum.stations.migration.order import comes_later
 from datorum.stations.named_files import takes_files
 from datorum.stations.remembered import Remembered
@@ -70,7 +70,7 @@ def links_known(now: Opened, awaited: Collection[int] = ()) -> str:
     what they are made of counts: nothing is awaited of them."""
     store = object_session(now.item)
     assert store is not None
-    names = sorted({link.to for link in links_fed(now, now.mapping).values()})
+    names = sorted(types_meant(now))
     if not names:
         return ""
     read, other = models.Snapshot, models.Import
@@ -113,12 +113,13 @@ def what_changed(before: Mapping[str, str], now: Mapping[str, str]) -> str:
 class Target(BaseModel, frozen=True):
     """What a run of a plan goes by: the records it makes, the key they are told by, and the site they go to, all as
     they were when the plan was made. ``made``: the record types of which some are made since links mean them, and the
-    key of each."""
+    key of each; ``addressed``: those to whose records addresses in texts lead."""
 
     record_type: RecordType
     match_key: str
     key_with: tuple[str, ...] = ()
     made: dict[str, str] = {}
+    addressed: tuple[str, ...] = ()
     address: str
     description: SiteDescription
 
@@ -131,8 +132,9 @@ class Target(BaseModel, frozen=True):
             match_key=now.mapping.match_key,
             key_with=now.mapping.key_with,
             made=types_made(now),
+            addressed=(addressed := types_addressed(now)),
             address=now.item.site.address,
-            description=description_of(now.item).only(now.item.record_type, *types_made(now)),
+            description=description_of(now.item).only(now.item.record_type, *types_made(now), *addressed),
         )
 
     @property

@@ -18,8 +18,8 @@ from datorum.core.shape.whole import Rows, chosen
 from datorum.stations.basis import basis_of
 from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
-from datorum.stations.link_targets import targets
-from datorum.stations.links import links_fed
+from datorum.stations.link_targets import leadings, targets
+from datorum.stations.links import addresses_fed, links_fed
 from datorum.stations.named_files import known_files, takes_files
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_frame
@@ -79,7 +79,7 @@ def checker_of(store: Session, now: Opened, only: set[str] | None = None, made: 
     scope = scope_of(now, now.mapping)
     links = targets(store, now) if made is None else made.found_by(targets(store, now))
     files = known_files(store, now)
-    return Checker(now.record_type, now.mapping, today(), scope, only, accepted, links, files)
+    return Checker(now.record_type, now.mapping, today(), scope, only, accepted, links, files, leadings(store, now))
 
 
 def check_import(store: Session, by: str, import_id: int, progress: Progress = _quietly) -> models.CheckResult:
@@ -186,7 +186,7 @@ def _touched(store: Session, now: Opened, result: models.CheckResult) -> set[str
     of_made = {path for path, rule in now.mapping.links.items() if columns & rule.seen_columns()}
     paths |= of_made & set(now.mapping.fields)
     if result.basis.get("links") != basis["links"]:
-        paths |= set(links_fed(now, now.mapping))
+        paths |= links_fed(now, now.mapping).keys() | addresses_fed(now, now.mapping).keys()
     if result.basis.get("files", "") != basis["files"]:
         paths |= {field.path for field in takes_files(now)}
     if not paths:
@@ -222,7 +222,7 @@ def _lands_otherwise(before: Mapping, now: Mapping, path: str) -> bool:
     old, new = before.fields.get(path), now.fields.get(path)
     if old is None or new is None:
         return is_fed(before, path) != is_fed(now, path)
-    if before.links.get(path) != now.links.get(path):
+    if before.links.get(path) != now.links.get(path) or before.addresses.get(path) != now.addresses.get(path):
         return True
     if _landing(before, old) != _landing(now, new):
         return True

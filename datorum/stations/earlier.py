@@ -79,7 +79,9 @@ def _onto(mapping: Mapping, now: Opened) -> Mapping:
     """A mapping of the same kind of record without what this site's has not."""
     there = {field.path for field in now.record_type.writable}
     fields = {path: fed for path, fed in mapping.fields.items() if path in there}
-    return mapping.model_copy(update={"fields": fields, **keys_of(mapping.match_key, mapping.key_with, there)})
+    # Where addresses lead is of that site.
+    kept = {"fields": fields, "addresses": now.mapping.addresses}
+    return mapping.model_copy(update={**kept, **keys_of(mapping.match_key, mapping.key_with, there)})
 
 
 def _missing_in(headers: list[str], others: list[str]) -> list[str]:

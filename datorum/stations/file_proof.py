@@ -19,7 +19,6 @@ from datorum.sites import SiteType
 from datorum.sites.files import Fetcher, each_in_turn, open_fetcher
 
 _AT_ONCE = 8
-_ADDRESS = re.compile(r"(?i)(file|source|src|download|content|media|image|picture|asset|guid).*(url|uri|link|href)?$")
 _SIZE = re.compile(r"(?i)^(file_?)?(size|bytes|length|filesize|content_?length)(_?(in_?)?bytes)?$")
 
 
@@ -52,7 +51,7 @@ class FilesProof(NamedTuple):
 
 def files_sent(kind: SiteType, rows: Iterable[PlanRow], found: dict[str, SiteRecord]) -> list[SentFile]:
     """The files among what was sent for records of a type; ``found``: what the site has of these, by id."""
-    address, size = _address_field(kind), _size_field(kind)
+    address, size = kind.file_address_at, _size_field(kind)
     sent = []
     for row in rows:
         body = found[row.record_id].body if row.record_id in found else {}
@@ -66,15 +65,6 @@ def files_sent(kind: SiteType, rows: Iterable[PlanRow], found: dict[str, SiteRec
 
 def _number(value: Any) -> int | None:
     return value if isinstance(value, int) and not isinstance(value, bool) else None
-
-
-def _address_field(kind: SiteType) -> str | None:
-    """Where a record says the address of its file: what the site gives and does not take, called so."""
-    given = [field.path for field in kind.fields
-             if field.read_only and not field.in_list and field.format in ("uri", "url", "iri")
-             and field.path != kind.page_field]  # fmt: skip
-    called = [path for path in given if _ADDRESS.match(path.rpartition(".")[2])]
-    return next(iter([*called, *given]), None)
 
 
 def _size_field(kind: SiteType) -> str | None:

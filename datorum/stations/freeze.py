@@ -19,7 +19,8 @@ from datorum.store.bulk import analyze
 from datorum.store.plan_items import CHUNK_ITEMS, keep_changing, keep_chunk, keep_items, told
 
 _SLIM = [ITEM, "chunk", "action", "record_type", "of_item", "record_id"]
-_MEANT = rf"{MEANS_ROW}\s*(-?\d+)"
+_MEANT = rf"{MEANS_ROW}\s*-?\d+(?:,\s*\"was\")?"
+_NUMBER = rf"{MEANS_ROW}\s*(-?\d+)"
 _SENT = [action.value for action in Action if action.sends]
 
 
@@ -81,7 +82,8 @@ class Freezing:
         self._handing_in = frozenset(row.item for row in rows)
 
     def _meant(self, frame: pl.DataFrame) -> pl.DataFrame:
-        """The items that those of a frame mean: ``item`` and ``meant``."""
+        """The items that those of a frame mean: ``item`` and ``meant``, and whether only a text leads there
+        (``softly``)."""
         # A list holds the links that stand in it.
         paths = [path for path in sent_paths(frame)
                  if any(f"{link}.".startswith(f"{path}.") for link in self._links) or self._of_made(frame)]  # fmt: skip
@@ -89,11 +91,13 @@ class Freezing:
             frame.filter(pl.col(after(path)).str.contains(MEANS_ROW, literal=True))
             .select(ITEM, pl.col(after(path)).str.extract_all(_MEANT).alias("meant"))
             .explode("meant")
-            .with_columns(pl.col("meant").str.extract(_MEANT).cast(pl.Int64))
+            .with_columns(
+                pl.col("meant").str.extract(_NUMBER).cast(pl.Int64), softly=pl.col("meant").str.ends_with('"')
+            )
             for path in paths
         ]
-        none = pl.DataFrame(schema={ITEM: pl.Int64, "meant": pl.Int64})
-        return pl.concat([none, *found]).unique()
+        none = pl.DataFrame(schema={ITEM: pl.Int64, "meant": pl.Int64, "softly": pl.Boolean})
+        return pl.concat([none, *found]).group_by(ITEM, "meant").agg(pl.col("softly").all())
 
     @staticmethod
     def _of_made(frame: pl.DataFrame) -> bool:
@@ -125,19 +129,26 @@ class Freezing:
         """Have items wait for those that they mean. Gives the items that are held besides, with what was to become of
         them. ``kinds``: the record types by the names that items have for them; ``further``: the number that the next
         item has that no row stands for."""
-        edges = pl.concat(self._edges).unique() if self._edges else None
+        edges = pl.concat(self._edges).unique((ITEM, "meant")) if self._edges else None
         if edges is None or not edges.height:
             return {}
         items = self.items
-        waiting: dict[int, set[int]] = {}
-        for item, meant in edges.iter_rows():
-            waiting.setdefault(item, set()).add(meant)
         mentioned = items.filter(pl.col(ITEM).is_in(pl.concat([edges[ITEM], edges["meant"]]).unique().implode()))
         # What another import brings is there by then, or its item is refused.
         has = mentioned["record_id"].is_not_null() | (mentioned["action"] == Action.AWAITED.value)
         on_site = mentioned.filter(has)[ITEM].to_list()
         going = mentioned.filter(pl.col("action") == Action.CREATE.value)[ITEM].to_list()
-        ordered = in_order(waiting, going, on_site, self._told, kinds, further)
+        gone = set(edges["meant"].to_list()) - set(going) - set(on_site)
+        while True:
+            # A text goes whether what it leads to does or not.
+            edges = edges.filter(~(pl.col("softly") & pl.col("meant").is_in(list(gone))))
+            waiting: dict[int, set[int]] = {}
+            for item, meant, _ in edges.iter_rows():
+                waiting.setdefault(item, set()).add(meant)
+            ordered = in_order(waiting, going, on_site, self._told, kinds, further)
+            gone = set(ordered.held) & set(edges.filter("softly")["meant"].to_list())
+            if not gone:
+                break
         self._wave |= {item: wave for item, wave in ordered.wave.items() if wave}
         held = items.filter(pl.col(ITEM).is_in(list(ordered.held)))
         was = dict(held.select(ITEM, "action").iter_rows())

@@ -15,10 +15,12 @@ from datorum.core.check import is_fed
 from datorum.core.formula import Scope
 from datorum.core.in_order import in_order
 from datorum.core.link import KeyTable, LinkTarget, Making, key_table, resolved
+from datorum.core.link.addresses import AddressTarget, Leading
 from datorum.core.link.keys import OF_IMPORT, ROW_OF, compared
 from datorum.core.link.paths import path_keys, walked
 from datorum.core.model import Field, FieldMapping, LinkRule, Mapping
 from datorum.core.model.link_rule import BETWEEN_PARTS, COLUMN, OWN_VALUE
+from datorum.core.model.text_addresses import TextAddresses
 from datorum.core.shape.grains import RECORD
 from datorum.core.shape.shape import values_of
 from datorum.core.shape.whole import chosen
@@ -29,7 +31,16 @@ from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import scope_of, selection_of
-from datorum.stations.links import keys_for, links_fed, links_of, rule_of, said_active, takes_id
+from datorum.stations.links import (
+    addresses_fed,
+    keys_for,
+    link_of_address,
+    links_fed,
+    links_of,
+    rule_of,
+    said_active,
+    takes_id,
+)
 from datorum.stations.migration.order import comes_later
 from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
@@ -56,15 +67,16 @@ def targets(store: Session, now: Opened, mapping: Mapping | None = None) -> dict
     whole = mapping or now.mapping
     links = links_fed(now, whole)
     # What the site has is read for all of them at once, and remembered.
-    sought = {one for link in links.values() for one in _sought_on_site(store, now, whole, link)}
+    sought = {
+        one for path, link in links.items() for one in _sought_on_site(store, now, rule_of(now, whole, path), link)
+    }
     for _ in in_order(lambda one: on_site(*one), sought):
         pass
     return {path: _target(store, now, whole, link) for path, link in links.items()}
 
 
-def _sought_on_site(store: Session, now: Opened, mapping: Mapping, link: Link) -> Iterator[tuple[int, str, _Sought]]:
+def _sought_on_site(store: Session, now: Opened, rule: LinkRule, link: Link) -> Iterator[tuple[int, str, _Sought]]:
     """What a link looks for in the snapshot of the site, where it looks there and there is one."""
-    rule = rule_of(now, mapping, link.field)
     kept = ready_snapshots(store, now.item.site_id).get(link.to) if "site" in rule.looked_in else None
     if kept is not None:
         yield kept.id, str(kept.as_of), _Sought.of(link, rule, keys_for(now, link, rule))
@@ -72,15 +84,48 @@ def _sought_on_site(store: Session, now: Opened, mapping: Mapping, link: Link) -
 
 def still_to_bring(store: Session, now: Opened) -> frozenset[int]:
     """The imports among whose records fed links of an import look, and that have not been run."""
-    tables = (table for target in targets(store, now).values() for table in target.tables)
+    meant = [
+        *targets(store, now).values(),
+        *(one.target for rule in leadings(store, now).values() for one in rule.targets),
+    ]
+    tables = (table for target in meant for table in target.tables)
     return frozenset(table.of_import for table in tables if table.open and table.of_import is not None)
 
 
 def types_unread(store: Session, now: Opened) -> list[str]:
-    """The record types that fed links look for on the site, and that have not been read."""
+    """The record types that fed links, and addresses in texts, look for on the site, and that have not been read."""
     sought = {link.to for path, link in links_fed(now, now.mapping).items()
               if "site" in rule_of(now, now.mapping, path).looked_in}  # fmt: skip
+    sought |= {one.record_type for rule in addresses_fed(now, now.mapping).values() for one in rule.to}
     return sorted(sought - ready_snapshots(store, now.item.site_id).keys()) if sought else []
+
+
+def leadings(store: Session, now: Opened, mapping: Mapping | None = None) -> dict[str, Leading]:
+    """Where addresses in the texts of an import lead, by the paths of its fields."""
+    whole = mapping or now.mapping
+    return {path: leading_by(store, now, whole, path, rule) for path, rule in addresses_fed(now, whole).items()}
+
+
+def leading_by(store: Session, now: Opened, mapping: Mapping, path: str, rule: TextAddresses) -> Leading:
+    """Where addresses in the texts of a field lead by a rule."""
+    types, kept = description_of(now.item).types, ready_snapshots(store, now.item.site_id)
+    targets: list[AddressTarget] = []
+    unread: list[str] = []
+    for one in rule.to:
+        kind = types.get(one.record_type)
+        if kind is None or kind.address_at is None:
+            continue
+        link, by = link_of_address(now, path, one)
+        keys = keys_for(now, link, by)
+        tables = tuple(_tables(store, now, mapping, link, by, keys))
+        snapshot = kept.get(one.record_type)
+        if snapshot is None:
+            unread.append(one.record_type)
+        sought = _Sought(kind.address_at, (kind.id_field or "id",), on_paths=False, active=False)
+        addresses = on_site(snapshot.id, str(snapshot.as_of), sought) if snapshot is not None else None
+        called = singular(one.record_type).replace("_", " ")
+        targets.append(AddressTarget(LinkTarget(by, one.record_type, called, keys, tables), addresses, one.under))
+    return Leading(rule, tuple(targets), tuple(dict.fromkeys(unread)))
 
 
 def _target(store: Session, now: Opened, mapping: Mapping, link: Link) -> LinkTarget:
@@ -115,7 +160,7 @@ def _tables(
     """Where a link is looked for, in order."""
     for look in rule.looked_in:
         if look == "site":
-            for sought in _sought_on_site(store, now, mapping, link):
+            for sought in _sought_on_site(store, now, rule, link):
                 yield on_site(*sought)
         elif look == "sheet" and link.to == now.item.record_type:
             yield from _in_sheet(store, now, mapping, link, rule, keys)

@@ -228,15 +228,20 @@ def _ways(now: Opened, link: Link) -> list[LinkKeyView]:
 
 
 def _columns(store: Session, now: Opened, link: Link) -> list[LinkKeyView]:
-    """The columns by which rows of the sheets are told apart that bring such records."""
-    numbers = others_bringing(store, now, link.to)
-    own = [now.sheet] if link.to == now.item.record_type else []
+    found = told_apart_by(store, now, link.to)
+    return [LinkKeyView(by=(), column=name, title=f"{name}, a column of {file}") for name, file in found.items()]
+
+
+def told_apart_by(store: Session, now: Opened, record_type: str) -> dict[str, str]:
+    """The columns by which rows of the sheets are told apart that bring records of a type, each with its file."""
+    numbers = others_bringing(store, now, record_type)
+    own = [now.sheet] if record_type == now.item.record_type else []
     found: dict[str, str] = {}
     for sheet in [*own, *(drawn_on(store, number) for number in numbers)]:
         for name, profiled in load_profiles(store, sheet.id).items():
             if profiled.filled > 1 and profiled.distinct >= _APART * profiled.filled:
                 found.setdefault(name, sheet.original.filename)
-    return [LinkKeyView(by=(), column=name, title=f"{name}, a column of {file}") for name, file in found.items()]
+    return found
 
 
 _APART = 0.98

@@ -7,6 +7,7 @@ from datorum.core.errors import InvalidMapping, Place
 from datorum.core.link import LinkTarget
 from datorum.core.model import Field, FieldType, LinkRule, Mapping
 from datorum.core.model.link_rule import COLUMN
+from datorum.core.model.text_addresses import AddressKey, TextAddresses
 from datorum.sites import SiteType, singular
 from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
@@ -24,6 +25,36 @@ def links_of(now: Opened) -> dict[str, Link]:
 def links_fed(now: Opened, mapping: Mapping) -> dict[str, Link]:
     """The links that anything feeds, by path."""
     return {path: link for path, link in links_of(now).items() if is_fed(mapping, path)}
+
+
+def addresses_fed(now: Opened, mapping: Mapping) -> dict[str, TextAddresses]:
+    """What becomes of old addresses in the texts of the fields that anything feeds, by path."""
+    there = {field.path for field in now.record_type.writable}
+    return {path: rule for path, rule in mapping.addresses.items() if path in there and is_fed(mapping, path)}
+
+
+def types_meant(now: Opened) -> set[str]:
+    """The record types that fed links, and addresses in texts, lead to."""
+    linked = {link.to for link in links_fed(now, now.mapping).values()}
+    return linked.union(*(_led_to(rule) for rule in addresses_fed(now, now.mapping).values()))
+
+
+def types_addressed(now: Opened) -> tuple[str, ...]:
+    """The usable record types to whose records addresses in texts lead."""
+    usable = description_of(now.item).usable
+    led = set[str]().union(*(_led_to(rule) for rule in addresses_fed(now, now.mapping).values()))
+    return tuple(sorted(led & usable.keys()))
+
+
+def _led_to(rule: TextAddresses) -> set[str]:
+    return {one.record_type for one in rule.to}
+
+
+def link_of_address(now: Opened, path: str, key: AddressKey) -> tuple[Link, LinkRule]:
+    """An address in the text of a field as a link to the record that it leads to, by what the site itself gives."""
+    kind = description_of(now.item).types[key.record_type]
+    link = Link(field=path, to=key.record_type, by=kind.id_field or "id", confidence=1.0, why="an address in a text")
+    return link, LinkRule.by_key(f"{COLUMN}{key.column}" if key.column else key.by)
 
 
 def takes_id(now: Opened, link: Link) -> bool:
@@ -106,6 +137,24 @@ def must_be_found(now: Opened, mapping: Mapping) -> None:
                 )
 
 
+def must_lead(now: Opened, mapping: Mapping) -> None:
+    """Raises InvalidMapping where addresses in texts are to lead to what the site has not, or to records that have no
+    address on it."""
+    types = description_of(now.item).types
+    for path, rule in mapping.addresses.items():
+        for one in rule.to:
+            kind = types.get(one.record_type)
+            if kind is None or kind.address_at is None:
+                what = "keeps no such records" if kind is None else "gives its records no address"
+                raise InvalidMapping(
+                    f"Addresses in {path} cannot lead to {one.record_type}: the site {what}.",
+                    remedy="Take it out of what the addresses lead to.",
+                    place=Place(field=path),
+                )
+            link, by = link_of_address(now, path, one)
+            keys_for(now, link, by)
+
+
 def _why_not_made(kind: SiteType | None, link: Link, rule: LinkRule, keys: tuple[str, ...]) -> str:
     """Why what a link finds nowhere cannot be made, as a clause; empty where it can."""
     if kind is None or kind.out_of_reach:
@@ -144,6 +193,8 @@ def linked_types(now: Opened) -> list[SiteType]:
         for path, link in links_fed(now, now.mapping).items()
         if "site" in rule_of(now, now.mapping, path).looked_in and link.to in types
     ]
+    wanted += [name for rule in addresses_fed(now, now.mapping).values() for name in sorted(_led_to(rule))
+               if name in types]  # fmt: skip
     return [types[name] for name in dict.fromkeys(wanted)]
 
 

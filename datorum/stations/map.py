@@ -7,9 +7,10 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from datorum.core.check import demands, validate_mapping
+from datorum.core.check.shortcodes import counted
 from datorum.core.errors import Conflict, InvalidMapping, Place
 from datorum.core.formula import Scope
-from datorum.core.model import FieldMapping, FieldType, Mapping
+from datorum.core.model import Field, FieldMapping, FieldType, Mapping
 from datorum.core.profile import ColumnProfile
 from datorum.core.shape.grains import own_columns
 from datorum.core.steps.landing import broken_steps, formula_of, land
@@ -20,17 +21,19 @@ from datorum.stations.landings import (
     beginning,
     beginning_of,
     judged_field,
+    landed_field,
     profiles_made,
     reaching_table,
     scope_of,
     shown_records,
 )
-from datorum.stations.links import judged_as, must_be_found
+from datorum.stations.links import judged_as, must_be_found, must_lead
 from datorum.store import models
 from datorum.store.people import record
 from datorum.store.sheets import load_profiles
 
 _MOST_VALUES = 500
+_MOST_CODES = 50
 
 
 class StepView(BaseModel):
@@ -48,6 +51,14 @@ class ValueCount(BaseModel):
     value: str
     count: int
     site_value: str | None
+
+
+class ShortcodeCount(BaseModel):
+    """A shortcode in the texts that feed a field: how many of the first hold it, and how many still do that land."""
+
+    name: str
+    supplied: int
+    left: int
 
 
 class Bar(BaseModel):
@@ -74,6 +85,7 @@ class FieldView(BaseModel):
     held: int
     bars: list[Bar]
     range: str = ""
+    shortcodes: list[ShortcodeCount] = []
 
 
 class ColumnView(BaseModel):
@@ -109,6 +121,7 @@ def save_mapping(store: Session, by: str, import_id: int, base_version: int, map
     # Columns that the sheet lacks count as blank and are told elsewhere: a mapping survives a sheet that lost one.
     validate_mapping(mapping, now.record_type)
     must_be_found(now, mapping)
+    must_lead(now, mapping)
     if mapping == now.mapping:
         return base_version
     _try_steps(store, now, mapping)
@@ -230,7 +243,17 @@ def inspect_field(
         held=int(held.sum()),
         bars=bars,
         range=span,
+        shortcodes=_shortcodes(now, whole, field, fed) if field.type is FieldType.TEXT else [],
     )
+
+
+def _shortcodes(now: Opened, mapping: Mapping, field: Field, fed: FieldMapping) -> list[ShortcodeCount]:
+    landed = landed_field(now, mapping, field, fed)
+    before = counted(landed.supplied)
+    after = counted(landed.values) if before else before
+    return [
+        ShortcodeCount(name=name, supplied=count, left=after[name]) for name, count in before.most_common(_MOST_CODES)
+    ]
 
 
 def completed_table(store: Session, now: Opened, path: str, mapping: FieldMapping) -> FieldMapping:

@@ -9,7 +9,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotReady
-from datorum.core.link import rows_meant
+from datorum.core.link import addresses_meant, rows_meant
 from datorum.core.model import Action
 from datorum.core.plan.frame import ITEM, after, sent_paths
 from datorum.core.plan.telling import Marks, telling
@@ -80,7 +80,7 @@ def with_all_meant(store: Session, plan_id: int, items: Collection[int]) -> set[
     while wanted:
         found |= wanted
         rows = plan_items.rows(store, plan_id, wanted)
-        further = set().union(*(rows_meant(row.changes) for row in rows.values())) if rows else set()
+        further = set[int]().union(*(rows_meant(row.changes) | addresses_meant(row.changes) for row in rows.values()))
         again = select(once_more.item).where(once_more.plan_id == plan_id, once_more.of_item.in_(wanted))
         wanted = (further | set(store.scalars(again))) - found
     return found

@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.json_text import loads
-from datorum.core.link import row_meant
+from datorum.core.link import read_text, row_meant, text_parts
 from datorum.core.model import Action, RecordType
 from datorum.core.plan.frame import after, before, frame_of, sent_paths
 from datorum.core.table.sheets_writer import SheetsWriter
@@ -93,6 +93,9 @@ def _shown(value: object, called: dict[int, str]) -> str:
     number = row_meant(value)
     if number is not None:
         return called.get(number) or f"the record of row {number:,}"
+    parts = text_parts(value)
+    if parts is not None:
+        return read_text(parts, called.get)
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, list):

@@ -16,7 +16,7 @@ from datorum.settings import settings
 from datorum.stations.awaited import lacking
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.links import links_fed, types_made
+from datorum.stations.links import types_made, types_meant
 from datorum.stations.mail_of import mail_of_types
 from datorum.stations.map import unplaced_columns
 from datorum.stations.rehearse import why_stale
@@ -141,7 +141,7 @@ def _ago(age: dt.timedelta | None) -> str:
 
 def _linked(store: Session, now: Opened, plan: models.Plan) -> Iterator[Point]:
     """Imports of the records that links mean come first."""
-    if not links_fed(now, now.mapping):
+    if not types_meant(now):
         return
     waiting = lacking(store, plan.id)
     if not waiting:

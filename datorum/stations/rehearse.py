@@ -30,7 +30,7 @@ from datorum.stations.check import checker_of, passes
 from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.link_targets import still_to_bring
-from datorum.stations.links import linked_types, links_of
+from datorum.stations.links import addresses_fed, linked_types, links_of
 from datorum.stations.proof import site_keys
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.store import models, snapshots
@@ -121,9 +121,10 @@ def _freeze(plan_id: int) -> None:
         if why_stale(now, plan):
             raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
         snapshot = held_snapshot(store, now.item.site_id, now.item.record_type)
-        planner = Planner(now.record_type, now.mapping, now.policy, links_of(now))
+        texts = addresses_fed(now, now.mapping)
+        planner = Planner(now.record_type, now.mapping, now.policy, links_of(now), texts)
         look = _first_look(store, now, planner)
-        freezing = Freezing(store, plan_id, links_of(now), _files_apart(Target.kept(plan)))
+        freezing = Freezing(store, plan_id, [*links_of(now), *texts], _files_apart(Target.kept(plan)))
         with _whom_they_mean(store, snapshot.id, planner, look) as meant:
             # Only links ask for it, and there may be as many as the site has records.
             planner.known = meant.known() if links_of(now) and not now.policy.clear_first else {}

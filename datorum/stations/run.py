@@ -19,6 +19,7 @@ from datorum.stations.basis import Target
 from datorum.stations.doubts import Destination
 from datorum.stations.following import following
 from datorum.stations.imports import get_import, open_import
+from datorum.stations.led_to import Addressed
 from datorum.stations.mail_of import mail_of
 from datorum.stations.pilot import assign, with_all_meant
 from datorum.stations.rehearse import get_plan, why_stale
@@ -182,15 +183,23 @@ async def carry_out(run_id: int) -> None:
     target = Target.kept(plan)
     try:
         async with AsyncExitStack() as stack:
-            to, follow = {}, None
+            to, follow, addressed = {}, None, {}
             if run.kind == "follow-up":
                 follow = await stack.enter_async_context(following(plan, item.site))
             else:
                 for name, record_type, key in target.destinations:
                     reached = opened(item.site, target.description, record_type.name, settings().concurrency)
                     to[name] = Destination(await stack.enter_async_context(reached), record_type, key)
+                for name in target.addressed:
+                    kind = target.description.type(name)
+                    reached = opened(item.site, target.description, name, settings().concurrency)
+                    if kind.address_at is not None:
+                        addressed[name] = Addressed(await stack.enter_async_context(reached), kind.address_at)
+                # Items of the import's own type have no name for it.
+                if target.record_type.name in addressed:
+                    addressed[""] = addressed[target.record_type.name]
             policy, limits = Policy.model_validate(plan.policy), limits_of(item.site)
-            sender = Sender(to, part, policy, limits, follow)
+            sender = Sender(to, part, policy, limits, follow, addressed)
             finished = await sender.work()
     except LeaseLost:
         # Others have it by now, or it goes on with a new turn.

@@ -16,7 +16,7 @@ from typing import NamedTuple
 
 from datorum.core.errors import DatorumError, error_sentence
 from datorum.core.files import HeldFile, file_meant
-from datorum.core.link import rows_meant, with_records
+from datorum.core.link import Known, addresses_meant, rows_meant, with_records
 from datorum.core.model import Action, PlanRow, Policy
 from datorum.settings import settings
 from datorum.sites import NO_LIMITS, Answer, MailRule, Outcome, SiteLimits, Upload
@@ -24,6 +24,7 @@ from datorum.sites.retry import GiveUp, Retry, Wait
 from datorum.sites.throttle import Stopped, Throttle
 from datorum.stations.doubts import Destination, Doubts, untold
 from datorum.stations.following import Follow
+from datorum.stations.led_to import Addressed, LedTo
 from datorum.stations.named_files import content_of
 from datorum.stations.turns import LeaseLost, turn_at
 from datorum.store import models, plan_items
@@ -62,15 +63,17 @@ class Part(NamedTuple):
 
 class Sender:
     """One worker's turn at one run. ``to``: where the import's records go, under no name, and those of the types that
-    are made since links mean them. ``follow``: what is done for a record where that changes none of its fields."""
+    are made since links mean them. ``follow``: what is done for a record where that changes none of its fields;
+    ``addressed``: where the addresses are read to which texts lead, by record type."""
 
     def __init__(
         self, to: Mapping[str, Destination], part: Part, policy: Policy, limits: SiteLimits = NO_LIMITS,
-        follow: Follow | None = None,
+        follow: Follow | None = None, addressed: Mapping[str, Addressed] | None = None,
     ) -> None:  # fmt: skip
         self._to = to
         self._doubtful = Doubts(to)
         self._follow = follow
+        self._led_to = LedTo(part.plan_id, addressed or {}, settings().concurrency)
         self._part = part
         self._mail = MailRule(policy.send_mail, policy.mails)
         self._limits = limits
@@ -83,6 +86,7 @@ class Sender:
         self._stopping = False
         self._pushed_at = -_TELLS_AGAIN
         self._wave = 0
+        self._lead_nowhere: set[int] = set()
         self.why_paused = ""
 
     async def work(self) -> bool:
@@ -97,6 +101,7 @@ class Sender:
                     plan_items.open_wave, self._part.plan_id, self._part.run_id, part=self._part.of_part
                 )
                 if wave is None:
+                    await asyncio.to_thread(self._tell_of_addresses)
                     return True
                 self._wave = wave
                 taken = await asyncio.to_thread(plan_items.in_doubt, *self._mine, _DOUBTS, wave)
@@ -114,6 +119,13 @@ class Sender:
                     await self._look_whether_wanted()
             turn.must_last()
         return False
+
+    def _tell_of_addresses(self) -> None:
+        """Say how many records have no address here by which texts that were sent could lead to them."""
+        count = len(self._lead_nowhere)
+        if count:
+            said = f"{count:,} record{'' if count == 1 else 's'} to which texts lead {'is' if count == 1 else 'are'}"
+            self._note("warned", f"{said} not on the site: the addresses stay as they were.")
 
     @property
     def _mine(self) -> tuple[int, int, int]:
@@ -161,13 +173,18 @@ class Sender:
         return any_there
 
     async def _with_records(self, rows: list[PlanRow]) -> list[PlanRow]:
-        """Rows with the records that they mean in place. One whose record was not made fails, and is not sent."""
+        """Rows with the records that they mean in place, and the addresses to which their texts lead. One whose record
+        was not made fails, and is not sent."""
         wanted = {row.item: rows_meant(row.changes) | ({row.of_item} if row.of_item is not None else set())
                   for row in rows}  # fmt: skip
-        if not any(wanted.values()):
+        led = {row.item: addresses_meant(row.changes) for row in rows}
+        if not any(wanted.values()) and not any(led.values()):
             return rows
-        meant = sorted(set().union(*wanted.values()))
+        meant = sorted(set[int]().union(*wanted.values(), *led.values()))
         known = await asyncio.to_thread(plan_items.record_ids, self._part.plan_id, meant)
+        tags = await asyncio.to_thread(_tags_of_led, self._part.plan_id, rows, led)
+        addresses = await self._led_to.addresses(set[int]().union(*led.values()), known) if any(led.values()) else {}
+        self._lead_nowhere |= {item for item, address in addresses.items() if address is None}
         ready = []
         for row in rows:
             missing = [number for number in wanted[row.item] if number not in known]
@@ -175,10 +192,10 @@ class Sender:
                 said = await asyncio.to_thread(_not_there, self._part.plan_id, missing[0])
                 self._settled.append(Settled(row.item, "failed", message=said))
                 continue
-            if wanted[row.item]:
-                changes = with_records(row.changes, known, self._to[row.record_type].record_type)
+            if wanted[row.item] or led[row.item]:
+                changes = with_records(row.changes, Known(known, addresses), self._to[row.record_type].record_type)
                 record_id = row.record_id if row.of_item is None else known[row.of_item]
-                row = replace(row, changes=changes, record_id=record_id)
+                row = replace(row, changes=changes, record_id=record_id, etag=tags.get(row.item, row.etag))
             ready.append(row)
         return ready
 
@@ -369,6 +386,14 @@ class Sender:
         with session() as store:
             run = store.get(models.Run, self._part.run_id)
             return run is not None and run.state == "running"
+
+
+def _tags_of_led(plan_id: int, rows: list[PlanRow], led: Mapping[int, set[int]]) -> dict[int, str]:
+    """By the items that give texts the addresses they lacked at first the entity tags that their records had when they
+    were made: a site may write a text otherwise than it was sent."""
+    again = {row.item: row.of_item for row in rows if row.of_item is not None and led[row.item]}
+    tags = plan_items.etags(plan_id, set(again.values())) if again else {}
+    return {item: tags[of] for item, of in again.items() if of in tags}
 
 
 def _read(files: Mapping[str, HeldFile]) -> dict[str, Upload]:

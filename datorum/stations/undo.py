@@ -14,7 +14,7 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, aliased
 
 from datorum.core.errors import Conflict
-from datorum.core.link import with_records
+from datorum.core.link import Known, addresses_meant, with_records
 from datorum.core.model import OF_RECORDS, Action, Change, FieldType, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.values import at, same
@@ -139,10 +139,12 @@ def _sent(
         frame = plan_items.chunk(store, run.plan_id, number)
         here = [item for item, one in places.items() if one.chunk == number]
         told |= {row.item: row for row in rows_of(frame.filter(pl.col("item").is_in(here)))}
+    led = set[int]().union(*(addresses_meant(row.changes) for row in told.values()))
+    meant = Known(known, plan_items.known_addresses(run.plan_id, led) if led else {})
     found: dict[int, tuple[PlanRow, int]] = {}
     again: list[PlanRow] = []
     for item, row in told.items():
-        changes = with_records(row.changes, known, kinds[row.record_type])
+        changes = with_records(row.changes, meant, kinds[row.record_type])
         row = replace(row, changes=changes, record_id=places[item].record_id or row.record_id)
         if row.of_item is None:
             found[item] = row, places[item].wave

@@ -14,7 +14,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady
-from datorum.core.link import MEANS_ROW, rows_meant, with_records
+from datorum.core.link import MEANS_ROW, with_records
 from datorum.core.model import FieldType, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import mentions
 from datorum.core.verify import Mismatch, compare, never_given_back
@@ -23,6 +23,7 @@ from datorum.stations.basis import Target
 from datorum.stations.file_proof import FilesProof, SentFile, files_proven, files_sent
 from datorum.stations.freeze import parts_of
 from datorum.stations.imports import get_import, open_import
+from datorum.stations.led_to import known_of
 from datorum.stations.proof import Seen, keys_now, links_of_type
 from datorum.stations.run import get_run
 from datorum.stations.snapshots import held_snapshot, read_fresh
@@ -32,7 +33,7 @@ from datorum.store.buckets import Buckets
 from datorum.store.bulk import copy_rows
 from datorum.store.database import session
 from datorum.store.people import record
-from datorum.store.plan_items import record_ids, told
+from datorum.store.plan_items import told
 
 
 def start_verification(store: Session, by: str, run_id: int) -> models.Verification:
@@ -158,6 +159,7 @@ def read_back(
         store.execute(asked.order_by(item.chunk, item.item)).all(),
         schema={"chunk": pl.Int64, "item": pl.Int64, "record_id": pl.String}, orient="row",
     )  # fmt: skip
+    later = _given_later(store, run)
     numbers = done["chunk"].unique(maintain_order=True).to_list()
     sizes = done.group_by("chunk", maintain_order=True).len()["len"].to_list()
     places = done.select("record_id").with_row_index("at", 0).with_columns(pl.col("at").cast(pl.Int64))
@@ -172,7 +174,28 @@ def read_back(
             here = done.filter(pl.col("chunk") == number)
             frame, _ = buckets.take(at_part)
             found = {} if frame is None else {one.id: one for one in snapshots.records_in(frame)}
-            yield _as_sent(store, run, record_type, number, here), found
+            yield [_without(row, later) for row in _as_sent(store, run, record_type, number, here)], found
+
+
+def _given_later(store: Session, run: models.Run) -> dict[int, set[str]]:
+    """By item the fields that were sent once more when all that they mean was there: what they were at first is not
+    what they are to be."""
+    kept = models.PlanItem
+    asked = select(kept.item, kept.chunk).where(
+        kept.plan_id == run.plan_id, kept.run_id == run.id, kept.state == "done", kept.of_item.is_not(None)
+    )
+    again = told(store, run.plan_id, dict(store.execute(asked).all()))
+    later: dict[int, set[str]] = {}
+    for row in again.values():
+        later.setdefault(row.of_item or 0, set()).update(row.changes)
+    return later
+
+
+def _without(row: PlanRow, later: dict[int, set[str]]) -> PlanRow:
+    fields = later.get(row.item)
+    if row.of_item is not None or not fields:
+        return row
+    return replace(row, changes={path: change for path, change in row.changes.items() if path not in fields})
 
 
 def _as_sent(
@@ -182,11 +205,10 @@ def _as_sent(
     ids = dict(here.select("item", "record_id").iter_rows())
     rows = told(store, run.plan_id, dict.fromkeys(ids, number))
     any_meant = mentions(plan_items.chunk(store, run.plan_id, number), MEANS_ROW)
-    meant = sorted(set().union(*(rows_meant(row.changes) for row in rows.values()))) if any_meant else []
-    known = record_ids(run.plan_id, meant) if meant else {}
+    known = known_of(run.plan_id, [row.changes for row in rows.values()]) if any_meant else None
     return [
         replace(row, record_id=ids[item] or row.record_id,
-                changes=with_records(row.changes, known, record_type) if meant else row.changes)
+                changes=with_records(row.changes, known, record_type) if known else row.changes)
         for item, row in rows.items()
     ]  # fmt: skip
 

@@ -591,6 +591,16 @@ class Awaited(Base):
     of_item: Mapped[int] = mapped_column(BigInteger)
 
 
+class PlanAddress(Base):
+    """The address on the site, as a run was told it, of the record of an item to which texts lead; none where the
+    record has none, or is not there."""
+
+    __tablename__ = "plan_address"
+    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
+    item: Mapped[int] = mapped_column(BigInteger, primary_key=True)
+    address: Mapped[str | None]
+
+
 class PlanField(Base):
     """In which items of a plan a field changes, their numbers as Parquet."""
 

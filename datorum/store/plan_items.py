@@ -10,6 +10,7 @@ from functools import lru_cache
 
 import polars as pl
 from sqlalchemy import func, insert, select
+from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.exc import NoResultFound
 from sqlalchemy.orm import Session
 
@@ -18,7 +19,7 @@ from datorum.core.plan.frame import ITEM, rows_of
 from datorum.core.table.packed import packed, unpacked
 from datorum.store.bulk import copy_frame
 from datorum.store.database import session
-from datorum.store.models import PlanChunk, PlanField, PlanItem
+from datorum.store.models import PlanAddress, PlanChunk, PlanField, PlanItem
 from datorum.store.queries import QUERIES
 
 CHUNK_ITEMS = 8_192
@@ -152,6 +153,37 @@ def open_wave(plan_id: int, run_id: int, *, part: bool = False) -> int | None:
         query = QUERIES["open_wave_of_part" if part else "open_wave"]
         found: int | None = store.scalar(query, {"plan": plan_id, "run": run_id})
         return found
+
+
+def known_addresses(plan_id: int, items: Collection[int]) -> dict[int, str | None]:
+    """The addresses that the records of some items have, as far as a run has been told them."""
+    kept = PlanAddress
+    with session() as store:
+        asked = select(kept.item, kept.address).where(kept.plan_id == plan_id, kept.item.in_(items))
+        return dict(store.execute(asked).all())
+
+
+def keep_addresses(plan_id: int, told: Mapping[int, str | None]) -> None:
+    """Keep the addresses that a run was told; of two workers the first counts."""
+    rows = [{"plan_id": plan_id, "item": item, "address": address} for item, address in told.items()]
+    with session() as store:
+        store.execute(upsert(PlanAddress).on_conflict_do_nothing(), rows)
+
+
+def types_of(plan_id: int, items: Collection[int]) -> dict[int, str]:
+    """The names that some items of a plan have for their record types."""
+    with session() as store:
+        asked = select(PlanItem.item, PlanItem.record_type).where(PlanItem.plan_id == plan_id, PlanItem.item.in_(items))
+        return dict(store.execute(asked).all())
+
+
+def etags(plan_id: int, items: Collection[int]) -> dict[int, str]:
+    """The entity tags that the records of some items had when they were done."""
+    with session() as store:
+        asked = select(PlanItem.item, PlanItem.etag).where(
+            PlanItem.plan_id == plan_id, PlanItem.item.in_(items), PlanItem.state == "done"
+        )
+        return {item: tag for item, tag in store.execute(asked) if tag is not None}
 
 
 def record_ids(plan_id: int, items: Sequence[int]) -> dict[int, str]:

@@ -10,6 +10,7 @@ import pytest
 
 from datorum.core.link import (
     KeyTable,
+    Known,
     LinkTarget,
     key_table,
     resolved,
@@ -107,7 +108,7 @@ def test_a_record_that_is_not_there_yet_is_said_by_its_row_and_filled_in_as_its_
     waits, shown = said_of_row(f"{ROW_OF}5", item_of), said_of_row(f"{ROW_OF}6{ROW_OF}QA-1", item_of)
     changes = {"number": Change(after=waits), "lines": Change(after=[{"product": shown}])}
     assert (row_meant(waits), row_meant({"a": 1}), rows_meant(changes)) == (5, None, {5, 6})
-    filled = with_records(changes, {5: "40", 6: "41"}, kind)
+    filled = with_records(changes, Known({5: "40", 6: "41"}), kind)
     assert filled["number"].after == 40
     assert filled["lines"].after == [{"product": "QA-1"}]
 

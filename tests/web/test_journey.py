@@ -202,7 +202,7 @@ def test_a_worker_killed_in_the_middle_leaves_no_duplicate_and_no_gap(
     page.goto("about:blank")
     assert before < manifest.already_on_site + creates
     site.behave()
-    until(lambda: site.count() == manifest.already_on_site + creates, "the end of the run", 240)
+    until(lambda: site.count() == manifest.already_on_site + creates, "the end of the run")
 
     page.goto(served.url)
     page.get_by_role("link", name="Customers").first.click()

@@ -22,10 +22,12 @@ from datorum.core.check.link_rules import link_findings
 from datorum.core.check.making import Maker, Named
 from datorum.core.check.record_rules import SchemaRules, formula_findings, rule_fields
 from datorum.core.check.suspicious import DayOrMonth, Median
+from datorum.core.check.text_addresses import address_findings
 from datorum.core.errors import InvalidMapping, Place
 from datorum.core.files import Files
 from datorum.core.formula import Scope
 from datorum.core.link import LinkFared, LinkTarget, References, Resolved, resolved
+from datorum.core.link.addresses import Leading, TextsFared, texts_fared
 from datorum.core.model import WHOLE_ROW, FieldType, Finding, Mapping, RecordType
 from datorum.core.shape.grains import RECORD, SHEET, Grains, flagged
 from datorum.core.shape.kinds.rows_together import NO_HEAD
@@ -98,13 +100,16 @@ class CheckedPart(NamedTuple):
     """Of links how the distinct values of ``landed`` fared."""
     named: dict[str, Named | None]
     """Of links what is to be made."""
+    texts: dict[str, TextsFared]
+    """Of texts with addresses in them how the distinct ones fared."""
 
     @property
     def sent(self) -> dict[str, Landed]:
-        """``landed`` with the records that links mean in the place of their keys, and the files in that of their
-        names."""
+        """``landed`` with the records that links mean in the place of their keys, the files in that of their names, and
+        texts with the addresses that their records have here."""
         files = {path: one.sound for path, one in self.fields.items() if one.field.type is FieldType.FILE}
         meant = files | {path: one.value for path, one in self.links.items()}
+        meant |= {path: one.texts for path, one in self.texts.items()}
         return self.landed | {path: with_values(self.landed[path], values) for path, values in meant.items()}
 
     @property
@@ -119,8 +124,8 @@ class Checker:
 
     ``accepted`` findings are told and hold nothing. ``only`` names the fields that are checked, and nothing else is;
     they should be ``related`` to no others. ``links``: whom fields mean, by path; without it a link is held to its
-    field alone. ``files``: those that values may name. ``rows``, ``held``, ``ready`` and ``warned`` count all
-    that was taken so far.
+    field alone. ``files``: those that values may name; ``addresses``: where those in texts lead, by path. ``rows``,
+    ``held``, ``ready`` and ``warned`` count all that was taken so far.
     """
 
     def __init__(
@@ -133,6 +138,7 @@ class Checker:
         accepted: Collection[Acceptance] = (),
         links: AnyMapping[str, LinkTarget] | None = None,
         files: Files | None = None,
+        addresses: AnyMapping[str, Leading] | None = None,
     ) -> None:
         validate_mapping(mapping, record_type)
         self._type = record_type
@@ -145,6 +151,8 @@ class Checker:
         self._seen = {field.path: mapping.fields[field.path].seen_columns() for field in self._fed}
         feeds = {field.path: mapping.resolved(mapping.fields[field.path], field.path) for field in self._fed}
         self._links = {field.path: links[field.path] for field in self._fed if links and field.path in links}
+        self._leading = {field.path: addresses[field.path] for field in self._fed
+                         if addresses and field.path in addresses}  # fmt: skip
         known = files or Files()
         self._makers = {path: Maker(path, target, target.making, self._scope, today, known)
                         for path, target in self._links.items() if target.making is not None}  # fmt: skip
@@ -209,6 +217,10 @@ class Checker:
         for path, one in links.items():
             place = where[self._type.field(path).in_list]
             found += link_findings(place, path, self._links[path], landed[path], one)
+        texts = {path: texts_fared(leading, fields[path].sound) for path, leading in self._leading.items()}
+        for path, fared in texts.items():
+            place = where[self._type.field(path).in_list]
+            found += address_findings(place, path, self._leading[path], landed[path], fared)
         named = {}
         for path, maker in self._makers.items():
             of_list = self._type.field(path).in_list
@@ -224,7 +236,8 @@ class Checker:
         records = where[None].records
         keys = {group: keys.hashed(records, [fields[path].sound_values for path in group])
                 for group, keys in self._keys.items()}  # fmt: skip
-        return CheckedPart(where, landed, [part for part in found if part.height], fields, keys, links, named)
+        return CheckedPart(where, landed, [part for part in found if part.height], fields, keys, links, named,
+                           texts)  # fmt: skip
 
     def _without_empty(
         self, where: dict[str | None, Where], landed: dict[str, Landed], found: list[pl.DataFrame]

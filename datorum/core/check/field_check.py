@@ -14,6 +14,7 @@ from datorum.core.check.findings import Where, findings_frame, no_findings
 from datorum.core.check.named_files import NO_FILE, named_files
 from datorum.core.check.powers import GIVES_POWER, gives_power
 from datorum.core.check.rules import RULES
+from datorum.core.check.shortcodes import SHORTCODE, left_in
 from datorum.core.check.suspicious import suspicious
 from datorum.core.files import Files
 from datorum.core.formula import Scope
@@ -191,6 +192,9 @@ def _judge(field: Field, mapping: FieldMapping, landed: Landed, today: dt.date) 
     if hashed.any():
         told = ["is a stored hash, which the site would take for the password itself"] * int(hashed.sum())
         marks.append(_marks(hashed, HASH_AS_PASSWORD, good, told, blocks=True))
+    codes = left_in(field, mapping, good)
+    if codes.null_count() < len(codes):
+        marks.append(_marks(codes.is_not_null(), SHORTCODE, good, codes.drop_nulls().to_list(), blocks=False))
     for name, where, says in suspicious(field, good, today):
         marks.append(_marks(where, name, good, [says] * int(where.sum()), blocks=False))
     return _Judged(typed, good, pl.concat(marks))

@@ -8,6 +8,8 @@ from collections import Counter
 
 import nh3
 
+from datorum.core.formula.shortcodes import Treatment, treated
+
 ALLOWED_TAGS = (
     "a", "abbr", "b", "blockquote", "br", "cite", "code", "dd", "del", "dl", "dt", "em", "figcaption", "figure", "h1",
     "h2", "h3", "h4", "h5", "h6", "hr", "i", "img", "ins", "li", "ol", "p", "pre", "q", "s", "small", "strong", "sub",
@@ -24,8 +26,6 @@ _ATTRIBUTES = {
     "th": {"colspan", "rowspan", "scope"},
     "blockquote": {"cite"},
 }
-# Shortcodes: [gallery_row columns="2"] and [/gallery_row]; a word in brackets without an underscore is text.
-_SHORTCODE = re.compile(r"\[/?[a-z][a-z0-9]*[_-][a-z0-9_-]*(?:\s[^\[\]]*)?/?\]", re.IGNORECASE)
 _EMPTY = re.compile(r"<(p|h[1-6]|li|em|strong|b|i|figure|blockquote)>(?:\s|&nbsp;|\u00a0|<br>)*</\1>")
 _BLOCK_END = re.compile(r"(?i)<(?:br\s*/?|/(?:p|div|h[1-6]|li|tr|blockquote|pre|section|article|table|ul|ol))\s*>")
 
@@ -67,12 +67,12 @@ def _refuse_depth(text: str) -> None:
         raise TooDeep("the markup is nested too deep")
 
 
-def clean_html(text: str, tags: frozenset[str] | None = None) -> str:
-    """Markup of the allowed tags only, shortcodes, wrappers, comments, scripts and empty paragraphs gone. Raises
-    TooDeep."""
+def clean_html(text: str, tags: frozenset[str] | None = None, *, shortcodes: Treatment = "off") -> str:
+    """Markup of the allowed tags only, wrappers, comments, scripts and empty paragraphs gone, and shortcodes too unless
+    they are kept. Raises TooDeep."""
     _refuse_depth(text)
     kept = nh3.clean(
-        _SHORTCODE.sub("", text),
+        treated(text, shortcodes),
         tags=set(tags or ALLOWED_TAGS),
         attributes=_ATTRIBUTES,
         link_rel=None,
@@ -87,7 +87,7 @@ def clean_html(text: str, tags: frozenset[str] | None = None) -> str:
 def strip_tags(text: str) -> str:
     """The text without its markup; what ended a paragraph or line ends a line. Raises TooDeep."""
     _refuse_depth(text)
-    broken = _BLOCK_END.sub("\n", _SHORTCODE.sub("", text))
+    broken = _BLOCK_END.sub("\n", treated(text, "off"))
     plain = html.unescape(nh3.clean(broken, tags=set()))
     lines = (" ".join(line.split()) for line in plain.replace("\u00a0", " ").split("\n"))
     return re.sub(r"\n{3,}", "\n\n", "\n".join(lines)).strip()

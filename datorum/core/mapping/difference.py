@@ -35,6 +35,10 @@ def differences(before: Mapping, after: Mapping) -> list[Difference]:
         old, new = _link(before.links.get(path)), _link(after.links.get(path))
         if old != new:
             found.append(Difference(field=path, what="link", before=old, after=new))
+    for path in dict.fromkeys([*before.addresses, *after.addresses]):
+        led = [one.sentence() if one else "" for one in (before.addresses.get(path), after.addresses.get(path))]
+        if led[0] != led[1]:
+            found.append(Difference(field=path, what="old addresses", before=led[0], after=led[1]))
     for name in dict.fromkeys([*before.tables, *after.tables]):
         tables = before.tables.get(name) or ValueTable(), after.tables.get(name) or ValueTable()
         found += _of_table("", f"value table “{name}”", *tables)

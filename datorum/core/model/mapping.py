@@ -11,6 +11,7 @@ from datorum.core.errors import InvalidMapping, Place
 from datorum.core.formula import Scope
 from datorum.core.model.field_mapping import FieldMapping, ValueTable
 from datorum.core.model.link_rule import BETWEEN_PARTS, LinkRule
+from datorum.core.model.text_addresses import TextAddresses
 from datorum.core.shape import RowFilter
 from datorum.core.shape.kinds import AnyShape
 from datorum.core.steps import Join
@@ -25,7 +26,8 @@ class Mapping(BaseModel, frozen=True, extra="forbid"):
 
     ``shape`` says how rows become records, one shape after the other; nothing where each row is one. ``rows`` says
     which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives. ``links``: by the
-    paths of fields that say which other record is meant, how it is found, where not by what the site takes.
+    paths of fields that say which other record is meant, how it is found, where not by what the site takes;
+    ``addresses``: by the paths of fields with texts what becomes of old addresses in these.
 
     A row and a record are the same that have the same ``match_key`` and, where that does not tell records apart by
     itself, the same in all of ``key_with``. ``format``: that of this value; all before are read.
@@ -39,6 +41,7 @@ class Mapping(BaseModel, frozen=True, extra="forbid"):
     key_with: tuple[str, ...] = Field(default_factory=tuple)
     shape: tuple[AnyShape, ...] = Field(default_factory=tuple)
     links: dict[str, LinkRule] = Field(default_factory=dict)
+    addresses: dict[str, TextAddresses] = Field(default_factory=dict)
     rows: RowFilter = Field(default_factory=RowFilter)
     tables: dict[str, ValueTable] = Field(default_factory=dict)
     parameters: dict[str, str] = Field(default_factory=dict)

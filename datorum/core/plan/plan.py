@@ -14,7 +14,7 @@ from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
 from datorum.core.errors import InvalidMapping, NotReady
 from datorum.core.json_text import dumps, loads
-from datorum.core.link import as_id, said_of_row, with_record
+from datorum.core.link import Known, as_id, said_of_row, said_of_text, with_record
 from datorum.core.link.keys import ROW_OF, compared, together
 from datorum.core.model import Action, Field, Mapping, Policy, RecordType
 from datorum.core.plan.awaited import Awaited, Brought
@@ -43,12 +43,16 @@ class FieldChange(BaseModel, frozen=True):
 class Planner:
     """Decides what happens to each record, some at a time.
 
-    ``links`` are the paths whose values are references. ``known``: of rows of the sheet that have a record on the site
-    its id; ``awaited``: what other imports are to bring first. Raises NotReady where the mapping has no match key,
-    InvalidMapping where the policy names a key that nothing feeds.
+    ``links`` are the paths whose values are references, ``texts`` those whose values have addresses of records in
+    them. ``known``: of rows of the sheet that have a record on the site its id; ``awaited``: what other imports are to
+    bring first. Raises NotReady where the mapping has no match key, InvalidMapping where the policy names a key that
+    nothing feeds.
     """
 
-    def __init__(self, record_type: RecordType, mapping: Mapping, policy: Policy, links: Collection[str] = ()) -> None:
+    def __init__(
+        self, record_type: RecordType, mapping: Mapping, policy: Policy, links: Collection[str] = (),
+        texts: Collection[str] = (),
+    ) -> None:  # fmt: skip
         if not mapping.keys or not all(is_fed(mapping, path) for path in mapping.keys):
             raise NotReady(
                 "No match key is fed, so a row cannot be told from a record that is already on the site.",
@@ -65,6 +69,7 @@ class Planner:
         self._mapping = mapping
         self._policy = policy
         self._links = frozenset(links)
+        self._texts = frozenset(texts)
         self.known: AnyMapping[int, str] = {}
         self.awaited = Awaited()
 
@@ -91,7 +96,8 @@ class Planner:
             pl.lit(key_blank).alias("blank"), pl.lit(blanks, dtype=pl.String).alias("held"), *FOUND_SCHEMA,
         )  # fmt: skip
         frame = frame.with_columns(self._actions())
-        values = json_by_record(where, self._type, landed, dict.fromkeys(self._links, self._meant))
+        special = {**dict.fromkeys(self._links, self._meant), **dict.fromkeys(self._texts, self._addressed)}
+        values = json_by_record(where, self._type, landed, special)
         creates = frame["action"] == Action.CREATE.value
         updates = frame["action"] == Action.UPDATE.value
         columns, changed = self._changes(frame, values, creates, updates)
@@ -184,11 +190,19 @@ class Planner:
         values = landed.distinct.values.to_list()
         return [self._known(field, meant(field, value, self.awaited)) for value in values]
 
+    def _addressed(self, _field: Field, landed: Landed) -> list[Any]:
+        """Of each distinct text itself, or its parts where the address of a record is not known yet."""
+
+        def item_of(of_import: int, row: int) -> int:
+            return self.awaited.item(Brought(of_import, row))
+
+        return [None if text is None else said_of_text(text, item_of) for text in landed.distinct.values]
+
     def _known(self, field: Field, value: Any) -> Any:
         """A value with the id of the record that it means, where that of the row is on the site."""
         if isinstance(value, list):
             return [self._known(field, item) for item in value]
-        return with_record(value, self.known, field)
+        return with_record(value, Known(self.known), field)
 
 
 def _text(value: Any) -> str:

@@ -20,6 +20,7 @@ from datorum.core.steps.read_date import ReadDate
 from datorum.core.steps.read_number import ReadNumber
 from datorum.core.steps.read_yes_no import ReadYesNo
 from datorum.core.steps.replace import Replace
+from datorum.core.steps.shortcodes import Shortcodes
 from datorum.core.steps.slug import Slug
 from datorum.core.steps.split_list import SplitList
 from datorum.core.steps.step import RowStep, Step, Stepped
@@ -48,6 +49,7 @@ AnyStep = Annotated[
     | ReadNumber
     | ReadYesNo
     | Replace
+    | Shortcodes
     | Slug
     | SplitList
     | PhoneByCountry
@@ -85,6 +87,7 @@ __all__ = [
     "ReadYesNo",
     "Replace",
     "RowStep",
+    "Shortcodes",
     "Slug",
     "SplitList",
     "Step",

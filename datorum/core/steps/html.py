@@ -24,13 +24,20 @@ class Html(Step, frozen=True):
         Field(max_length=1000),
         asked("keep tags", hint="such as p, a, ul, li; empty keeps the usual ones"),
     ] = ""
+    shortcodes: Annotated[
+        Literal["off", "keep"], asked("shortcodes", options={"off": "take their brackets off", "keep": "keep them"})
+    ] = "off"
 
     def sentence(self) -> str:
         if self.to == "text":
             return "Take the HTML off"
-        return f"Clean the HTML, keeping {self.tags}" if self.tags else "Clean the HTML"
+        kept = [self.tags] if self.tags else []
+        kept += ["shortcodes"] if self.shortcodes == "keep" else []
+        return f"Clean the HTML, keeping {' and '.join(kept)}" if kept else "Clean the HTML"
 
     def formula(self, value: str) -> str:
         if self.to == "text":
             return f"STRIPTAGS({value})"
+        if self.shortcodes == "keep":
+            return f'CLEANHTML({value};{quoted(self.tags)};"keep")'
         return f"CLEANHTML({value};{quoted(self.tags)})" if self.tags else f"CLEANHTML({value})"

@@ -9,6 +9,7 @@ from collections.abc import Mapping as AnyMapping
 
 from datorum.core.formula.codes import country_code, country_names, currency_code, language_codes, plain_word
 from datorum.core.formula.date_form import date_form
+from datorum.core.formula.shortcodes import shortcodes_in
 from datorum.core.model import Field, FieldType, ValueTable
 from datorum.core.passwords import respelled, takes_hash
 from datorum.core.profile import ColumnProfile
@@ -25,6 +26,7 @@ from datorum.core.steps import (
     ReadNumber,
     ReadYesNo,
     Replace,
+    Shortcodes,
     SplitList,
     SwapParts,
     TakeDigits,
@@ -125,6 +127,8 @@ def _of_text(field: Field, profiles: list[ColumnProfile], beside: AnyMapping[str
             yield Replace(find=begins, by=other)
     if first.by_kind.get("HTML", 0.0) >= 0.5 and not meant & {"description", "content", "summary", "html"}:
         yield Html(to="text")
+    elif any(shortcodes_in(value) for one in profiles for value in one.samples):
+        yield Shortcodes()
 
 
 _NATIONAL = re.compile(r"^(?!\+|00)[(\d][\d\s()/.-]{4,}$")

@@ -145,6 +145,9 @@ class OpenField(BaseModel, frozen=True):
 
 
 _ABOVE = re.compile(r"(?i)parent|above|superior|broader")
+_FILE_ADDRESS = re.compile(
+    r"(?i)(file|source|src|download|content|media|image|picture|asset|guid).*(url|uri|link|href)?$"
+)
 _CALLED = ("name", "title", "label", "subject")
 
 
@@ -228,6 +231,22 @@ class SiteType(BaseModel, frozen=True):
         title = re.sub(r"[_\-]+", " ", path).capitalize()
         said = "A file that is handed in for the record once that is there."
         return Field(path=path, title=title, type=FieldType.FILE, description=said, write_only=True)
+
+    @property
+    def file_address_at(self) -> str | None:
+        """Where a record says the address of its file: what the site gives and does not take, called so."""
+        given = [field.path for field in self.fields
+                 if field.read_only and not field.in_list and field.format in ("uri", "url", "iri")
+                 and field.path != self.page_field]  # fmt: skip
+        called = [path for path in given if _FILE_ADDRESS.match(path.rpartition(".")[2])]
+        return next(iter([*called, *given]), None)
+
+    @property
+    def address_at(self) -> str | None:
+        """Where a record says the address that text leads to: of one with a file that of the file, else that of its
+        page."""
+        takes_file = self.file_field is not None or any(field.type is FieldType.FILE for field in self.fields)
+        return (self.file_address_at if takes_file else None) or self.page_field
 
     @property
     def takes_file_apart(self) -> bool:

@@ -8,16 +8,17 @@ from typing import Any, NamedTuple
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.link import row_meant, rows_meant, with_records
+from datorum.core.link import addresses_meant, read_text, row_meant, rows_meant, text_parts, with_records
 from datorum.core.model import Action, Change, PlanRow, RecordType
 from datorum.core.model import Field as SiteField
 from datorum.core.plan import at, same
+from datorum.stations.led_to import known_of
 from datorum.stations.ledger.shown import BETWEEN_ITEMS, Cell, Mark, Question, RecordHead
 from datorum.stations.made import keys_of_items
 from datorum.stations.run import run_of
 from datorum.stations.verify import latest_verification
 from datorum.store import models
-from datorum.store.plan_items import items_changing, record_ids, told
+from datorum.store.plan_items import items_changing, told
 
 _MARKS: dict[str, Mark] = {"create": "good", "update": "changed", "held": "held", "delete": "held", "unchanged": "same"}
 
@@ -57,7 +58,7 @@ class PlannedView:
             order = chance if question.records == "random" else kept.item
             items = list(store.scalars(asked.order_by(order, kept.item).offset(question.offset).limit(question.count)))
         self._rows = self._shown(store, plan, items)
-        meant = set().union(*(rows_meant(one.changes) for one in self._rows))
+        meant = set().union(*(rows_meant(one.changes) | addresses_meant(one.changes) for one in self._rows))
         self._meant = keys_of_items(store, plan, meant)
 
     def _wanted(self, plan: models.Plan, question: Question) -> Select[Any]:
@@ -84,9 +85,10 @@ class PlannedView:
         further = {one.of_item: told_rows[one.item].changes for one in more}
         found = [_Shown(one, told_rows[one.item], told_rows[one.item].changes | further.get(one.item, {}))
                  for one in items]  # fmt: skip
-        meant = set().union(*(rows_meant(one.changes) for one in found)) if self._verifying else set()
-        known = record_ids(plan.id, sorted(meant)) if meant else {}
-        return [one._replace(changes=with_records(one.changes, known, self._type)) for one in found] if known else found
+        if not self._verifying:
+            return found
+        known = known_of(plan.id, [one.changes for one in found])
+        return [one._replace(changes=with_records(one.changes, known, self._type)) for one in found]
 
     def heads(self) -> list[RecordHead]:
         return [self._head(row) for row in self._rows]
@@ -145,6 +147,9 @@ class PlannedView:
         number = row_meant(value)
         if number is not None:
             return f"→ {self._meant[number] or f'row {number:,}'}"
+        parts = text_parts(value)
+        if parts is not None:
+            return read_text(parts, lambda item: f"→ {self._meant[item] or f'row {item:,}'}")
         if isinstance(value, list):
             return BETWEEN_ITEMS.join(self._text(item) or "" for item in value)
         if isinstance(value, float) and value.is_integer():

@@ -21,6 +21,6 @@ def generate_exports(world: World) -> Iterator[Export]:
     yield from catalogue.products(world.products)
     yield from orders.offers(world.offers)
     yield from orders.orders(world.orders)
-    yield from writing.articles(world.articles)
+    yield from writing.articles(world.articles, world.pictures)
     yield from writing.comments(world.comments)
     yield files.archive([*world.pictures, *world.files])

@@ -10,9 +10,15 @@ from demo.data.writing import LANGUAGES
 _ORIGINAL, *_OTHERS = LANGUAGES
 
 
-def articles(world: Sequence[Record]) -> Iterator[Export]:
-    """The same articles three times, each with the faults of its layout."""
+SHOP = "https://old.quillmoss.example"
+"""Where the old shop was to be seen."""
+
+
+def articles(world: Sequence[Record], pictures: Sequence[Record]) -> Iterator[Export]:
+    """The same articles three times, each with the faults of its layout, and their texts as the old shop's page builder
+    has left them."""
     many = len(world)
+    world = list(_as_built(world, pictures))
     found = planted(
         world, "articles",
         {
@@ -30,6 +36,29 @@ def articles(world: Sequence[Record]) -> Iterator[Export]:
     yield csv_file("articles-originals.csv", "articles", "two files: the originals …", originals, len(originals))
     yield csv_file("articles-translations.csv", "articles", "… and their translations", _translations(world),
                    many - len(originals))  # fmt: skip
+
+
+def _as_built(world: Sequence[Record], pictures: Sequence[Record]) -> Iterator[Record]:
+    """Articles with shortcodes, wrappers, links to others of the same language, to pages that nobody has moved, and
+    pictures, in the addresses of the old shop."""
+    many = len(LANGUAGES)
+    for number, one in enumerate(world):
+        group = number // many
+        parts = [one["body"]]
+        if group % 3 == 0:
+            other = world[(number + 7 * many) % len(world)]
+            server = SHOP if group % 2 else ""
+            parts.append(f'<p>Read <a href="{server}/notes/{other["slug"]}.html#top">{other["title"]}</a>, too.</p>')
+        if group % 4 == 0:
+            picture = pictures[group % len(pictures)]["filename"]
+            parts.append(f'<p><img src="{SHOP}/shop-files/pictures/{picture}" alt="{one["title"]}"></p>')
+        if group % 20 == 7:
+            parts.append('<p>Come to the <a href="/fair-of-2014.html">fair</a>.</p>')
+        text = "".join(parts)
+        if group % 5 == 0:
+            text = f'[beds_row columns="2"]<div class="bed">{text}</div>[/beds_row]'
+            text += '[advert place="foot"]Buy now![/advert]'
+        yield {**one, "body": text}
 
 
 def _told(one: Record) -> Cells:

@@ -1384,6 +1384,26 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/addresses': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    get?: never
+    put?: never
+    /**
+     * Inspect Addresses
+     * @description Old addresses in the texts of a field: where they lead, and what they may lead to.
+     */
+    post: operations['inspect_addresses']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/cells': {
     parameters: {
       query?: never
@@ -2518,6 +2538,78 @@ export interface components {
        * @default
        */
       title: string
+    }
+    /**
+     * AddressHost
+     * @description A server that addresses name, none where they name none, and how often.
+     */
+    AddressHost: {
+      /** Host */
+      host: string
+      /** Count */
+      count: number
+    }
+    /**
+     * AddressKey
+     * @description Records that addresses may lead to, and what of such a record stands in its old address: a field (``by``), or a
+     *     ``column`` of the sheet that brings it. ``under``: the path below which alone addresses lead to them.
+     */
+    AddressKey: {
+      /** Record Type */
+      record_type: string
+      /**
+       * By
+       * @default
+       */
+      by: string
+      /**
+       * Column
+       * @default
+       */
+      column: string
+      /**
+       * Under
+       * @default
+       */
+      under: string
+    }
+    /**
+     * AddressWay
+     * @description Records that addresses may lead to, and what of such a record may stand in its old address.
+     */
+    AddressWay: {
+      /** Record Type */
+      record_type: string
+      /** By */
+      by: string
+      /** Column */
+      column: string
+      /** Title */
+      title: string
+    }
+    /**
+     * AddressesView
+     * @description The addresses in the first texts of a field. ``rule``: what is done with them; ``suggested``: a rule by which
+     *     most lead somewhere, where there is one. ``total`` of them are of the site that is left, of which ``led`` lead to
+     *     records.
+     */
+    AddressesView: {
+      /** Hosts */
+      hosts: components['schemas']['AddressHost'][]
+      /** Ways */
+      ways: components['schemas']['AddressWay'][]
+      rule: components['schemas']['TextAddresses'] | null
+      suggested: components['schemas']['TextAddresses'] | null
+      /** Total */
+      total: number
+      /** Led */
+      led: number
+      /** Examples */
+      examples: components['schemas']['LedAddress'][]
+      /** Nowhere */
+      nowhere: components['schemas']['LedAddress'][]
+      /** Unread */
+      unread: string[]
     }
     /**
      * Affix
@@ -3715,6 +3807,7 @@ export interface components {
         | components['schemas']['ReadNumber']
         | components['schemas']['ReadYesNo']
         | components['schemas']['Replace']
+        | components['schemas']['Shortcodes']
         | components['schemas']['Slug']
         | components['schemas']['SplitList']
         | components['schemas']['PhoneByCountry']
@@ -3836,6 +3929,11 @@ export interface components {
        * @default
        */
       range: string
+      /**
+       * Shortcodes
+       * @default []
+       */
+      shortcodes: components['schemas']['ShortcodeCount'][]
     }
     /**
      * FilesHere
@@ -4335,6 +4433,12 @@ export interface components {
        * @default
        */
       tags: string
+      /**
+       * shortcodes
+       * @default off
+       * @enum {string}
+       */
+      shortcodes: 'off' | 'keep'
     }
     /**
      * InLanguage
@@ -4534,6 +4638,24 @@ export interface components {
        * Format: date-time
        */
       at: string
+    }
+    /**
+     * LedAddress
+     * @description An address in a text, how often it stands there, and the one that it becomes; none where it leads nowhere, and
+     *     none yet where its record is still to be made.
+     */
+    LedAddress: {
+      /** Address */
+      address: string
+      /** Count */
+      count: number
+      /** Becomes */
+      becomes?: string | null
+      /**
+       * Waits
+       * @default false
+       */
+      waits: boolean
     }
     /**
      * Ledger
@@ -4987,7 +5109,8 @@ export interface components {
      *
      *     ``shape`` says how rows become records, one shape after the other; nothing where each row is one. ``rows`` says
      *     which rows go on; ``tables`` are value tables by name; ``parameters`` are what PARAMETER gives. ``links``: by the
-     *     paths of fields that say which other record is meant, how it is found, where not by what the site takes.
+     *     paths of fields that say which other record is meant, how it is found, where not by what the site takes;
+     *     ``addresses``: by the paths of fields with texts what becomes of old addresses in these.
      *
      *     A row and a record are the same that have the same ``match_key`` and, where that does not tell records apart by
      *     itself, the same in all of ``key_with``. ``format``: that of this value; all before are read.
@@ -5025,6 +5148,10 @@ export interface components {
       /** Links */
       links?: {
         [key: string]: components['schemas']['LinkRule']
+      }
+      /** Addresses */
+      addresses?: {
+        [key: string]: components['schemas']['TextAddresses']
       }
       rows?: components['schemas']['RowFilter']
       /** Tables */
@@ -6631,6 +6758,53 @@ export interface components {
       by_hand: components['schemas']['ByHand']
     }
     /**
+     * ShortcodeCount
+     * @description A shortcode in the texts that feed a field: how many of the first hold it, and how many still do that land.
+     */
+    ShortcodeCount: {
+      /** Name */
+      name: string
+      /** Supplied */
+      supplied: number
+      /** Left */
+      left: number
+    }
+    /**
+     * Shortcodes
+     * @description What page builders put in brackets: each taken off, taken out with what it holds, or kept, by its name.
+     */
+    Shortcodes: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'shortcodes'
+      /**
+       * all that are not named
+       * @default off
+       * @enum {string}
+       */
+      others: 'off' | 'out' | 'keep'
+      /**
+       * keep
+       * @description names, such as video, map
+       * @default
+       */
+      keep: string
+      /**
+       * take out with what they hold
+       * @description names, such as advert, contact-form
+       * @default
+       */
+      out: string
+      /**
+       * take the brackets off
+       * @description names, such as row, column
+       * @default
+       */
+      off: string
+    }
+    /**
      * SignIn
      * @description As much of it as a site asks for: a token; a user with a password; keys by the names that the site has for them;
      *     a client's own id and secret, for which it gives tokens. Never shown again, never logged.
@@ -7014,6 +7188,30 @@ export interface components {
        * @enum {string}
        */
       part: 'first' | 'last' | 'all but first' | 'all but last'
+    }
+    /**
+     * TextAddresses
+     * @description Addresses within the texts of a field that lead to records: they are written as those that the records have on
+     *     this site. ``hosts``: the servers of the site that is left; addresses that name no server are of it too. ``to``:
+     *     what they may lead to, in this order.
+     *
+     *     ``missing``: one that leads nowhere is kept as it is, holds its record, or is taken off, so that the words of a link
+     *     stay and a picture goes.
+     */
+    TextAddresses: {
+      /**
+       * Hosts
+       * @default []
+       */
+      hosts: string[]
+      /** To */
+      to: components['schemas']['AddressKey'][]
+      /**
+       * Missing
+       * @default keep
+       * @enum {string}
+       */
+      missing: 'keep' | 'hold' | 'take off'
     }
     /**
      * ToCode
@@ -12992,6 +13190,68 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['datorum__stations__link_view__LinkView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  inspect_addresses: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['LinkQuestion']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['AddressesView']
         }
       }
       /** @description What is wrong and what to do. */

@@ -84,4 +84,11 @@ const lines = computed(() => (props.cell.sentence ? ([lower.value, ''] as const)
   white-space: pre-wrap;
   overflow-wrap: anywhere;
 }
+/* A page of text does not push everything else away: all of it is in the title. */
+[aria-selected='true'] .line {
+  display: -webkit-box;
+  overflow: hidden;
+  -webkit-box-orient: vertical;
+  -webkit-line-clamp: 8;
+}
 </style>

@@ -10,6 +10,7 @@ import unicodedata
 import zoneinfo
 from collections.abc import Callable
 from functools import lru_cache
+from typing import get_args
 from urllib.parse import urljoin, urlsplit
 
 import phonenumbers
@@ -23,6 +24,7 @@ from datorum.core.formula.function import function
 from datorum.core.formula.functions.text import bounded
 from datorum.core.formula.html import TooDeep, clean_html, strip_tags
 from datorum.core.formula.scope import THIS, Scope
+from datorum.core.formula.shortcodes import Treatment, treated
 from datorum.core.formula.values import EPOCH, Lazy, Value, moment_of, read_number, serial, shown, to_number, to_text
 from datorum.core.patterns import engine_says
 
@@ -62,10 +64,26 @@ def striptags(html: str) -> str:
 
 
 @function(_GROUP, extension=True)
-def cleanhtml(html: str, tags: str = "") -> str:
-    """HTML of allowed tags only, free of scripts and of page-builder wrappers."""
+def cleanhtml(html: str, tags: str = "", shortcodes: str = "off") -> str:
+    """HTML of allowed tags only, free of scripts and page-builder wrappers; shortcodes are taken "off", or "keep"."""
     allowed = frozenset(re.findall(r"[a-z][a-z0-9]*", tags.lower())) or None
-    return _not_too_deep(lambda text: clean_html(text, allowed), html)
+    how = _treatment(shortcodes)
+    return _not_too_deep(lambda text: clean_html(text, allowed, shortcodes=how), html)
+
+
+@function(_GROUP, name="SHORTCODES", extension=True)
+def shortcodes_dealt_with(text: str, others: str = "off", keep: str = "", out: str = "", off: str = "") -> str:
+    """A text with its shortcodes taken "off", "out" with what they hold, or left ("keep"), some by their names."""
+    named = [re.findall(r"[a-z][a-z0-9_-]*", names.lower()) for names in (keep, out, off)]
+    return treated(text, _treatment(others), keep=named[0], out=named[1], off=named[2])
+
+
+def _treatment(how: str) -> Treatment:
+    """What is to become of shortcodes, by the word for it."""
+    found: Treatment | None = next((one for one in get_args(Treatment) if one == how.strip().lower()), None)
+    if found is None:
+        raise bad_value(f"“{how}” says nothing of shortcodes; off, out and keep do")
+    return found
 
 
 def _not_too_deep(work: Callable[[str], str], html: str) -> str:

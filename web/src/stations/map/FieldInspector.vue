@@ -5,10 +5,12 @@ import { BButton, BFormSelect } from 'bootstrap-vue-next'
 import { computed, nextTick, ref, toRef, useTemplateRef, watch } from 'vue'
 import type { Schemas } from '@/api/client'
 import { counted } from '@/parts/format'
+import AddressPanel from '@/stations/map/AddressPanel.vue'
 import BarPlot from '@/stations/map/BarPlot.vue'
 import { asKey, keysOf } from '@/stations/map/keys'
 import LinkPanel from '@/stations/map/LinkPanel.vue'
 import FeedPicker from '@/stations/map/FeedPicker.vue'
+import ShortcodeList from '@/stations/map/ShortcodeList.vue'
 import StepList from '@/stations/map/StepList.vue'
 import { completeTable, useField } from '@/stations/map/useField'
 import type { FieldMapping, Mapping } from '@/stations/map/useMapping'
@@ -34,6 +36,7 @@ const emit = defineEmits<{
   tables: [Mapping['tables'], FieldMapping | null]
   feed: [string[]]
   link: [Schemas['LinkRule']]
+  addresses: [Schemas['TextAddresses'] | null]
   key: [Pick<Mapping, 'match_key' | 'key_with'>]
   close: []
 }>()
@@ -51,6 +54,8 @@ const { data: about, error } = useField(
   toRef(props, 'whole'),
   toRef(props, 'line'),
 )
+/** The mapping with the field as it stands here. */
+const around = computed(() => ({ ...props.whole, fields: { ...props.whole.fields, [props.field.path]: now.value } }))
 /** What is counted: of a list, each of what stands in it. */
 const noun = computed(() => (props.field.in_list ? 'line' : props.whole.shape?.length ? 'record' : 'row'))
 const picking = ref(false)
@@ -193,7 +198,7 @@ defineExpose({
       :site-id="siteId"
       :path="field.path"
       :columns="columns.map((one) => one.name)"
-      :mapping="{ ...whole, fields: { ...whole.fields, [field.path]: now } }"
+      :mapping="around"
       :disabled="disabled"
       @change="emit('link', $event)"
       @pair="pair"
@@ -212,6 +217,20 @@ defineExpose({
       <p v-if="about && now.steps.length" class="formula slate" title="The steps as one OpenFormula expression">
         The same as <code>{{ about.formula }}</code>
       </p>
+      <ShortcodeList
+        :shortcodes="about?.shortcodes ?? []"
+        :ruled="now.steps.some((one) => one.kind === 'shortcodes')"
+        :disabled="disabled"
+        @rule="steps?.add('shortcodes')"
+      />
+      <AddressPanel
+        v-if="field.type === 'text' && !isLink && !isKey && !field.enum?.length"
+        :id="id"
+        :path="field.path"
+        :mapping="around"
+        :disabled="disabled"
+        @change="emit('addresses', $event)"
+      />
       <ValueTable
         v-if="hasTable"
         :values="about?.values ?? []"
@@ -235,9 +254,7 @@ defineExpose({
         @click="suggestTable"
         >Use a value table <kbd>v</kbd></BButton
       >
-    </template>
 
-    <template v-if="fed">
       <h3 class="panel-heading">
         <span>What landed</span><span>{{ about?.range }}</span>
       </h3>

@@ -198,6 +198,7 @@ onBeforeRouteLeave(() => mapping.save())
       @tables="setTables"
       @feed="feed(field.path, $event)"
       @link="mapping.setLink(field.path, $event)"
+      @addresses="mapping.setAddresses(field.path, $event)"
       @key="mapping.change($event)"
       @close="select(null)"
     />

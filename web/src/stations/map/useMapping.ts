@@ -163,6 +163,11 @@ export function useMapping(id: Ref<number>) {
     const fed = fields?.[path]
     change({ links: { ...links, [path]: rule }, ...(fed ? { fields: { ...fields, [path]: apart(fed, rule) } } : {}) })
   }
+  /** Have addresses in a field's texts lead to records; by no rule they stay as they are. */
+  function setAddresses(path: string, rule: NonNullable<Mapping['addresses']>[string] | null) {
+    const others = Object.entries(draft.value?.addresses ?? {}).filter(([one]) => one !== path)
+    change({ addresses: Object.fromEntries(rule ? [...others, [path, rule]] : others) })
+  }
   function step(from: Ref<Mapping[]>, to: Ref<Mapping[]>) {
     const target = from.value.at(-1)
     if (!target || !draft.value) return
@@ -198,6 +203,7 @@ export function useMapping(id: Ref<number>) {
     change,
     setField,
     setLink,
+    setAddresses,
     feed,
     save,
     conflict,
