@@ -33,8 +33,8 @@ def address_findings(
     if leading.unread:
         rows = landed.over_rows(amiss)
         kinds = " and ".join(leading.unread)
-        says = f"holds addresses that have not been looked for: the site’s {kinds} have not been read"
-        yield findings_frame(where.filter(rows), path, _UNREAD, None, says, blocks=False)
+        unread = f"holds addresses that have not been looked for: the site’s {kinds} have not been read"
+        yield findings_frame(where.filter(rows), path, _UNREAD, None, unread, blocks=False)
         return
     listed = landed.over_rows(pl.Series(fared.nowhere, dtype=pl.List(pl.String)))
     each = (
