@@ -8,13 +8,13 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, StringConstraints
 
-from datorum.api.access import Editor, Store, Viewer
+from datorum.api.access import Administrator, Editor, Store, Viewer
 from datorum.api.numbers import Id, Place, Role, RowNumber
 from datorum.core.mapping import Difference, differences
 from datorum.core.model import Field as SiteField
 from datorum.core.model import FieldMapping, Mapping, ValueTable, kept_mapping
 from datorum.core.profile import ColumnProfile
-from datorum.stations import earlier, formula, library, versions
+from datorum.stations import earlier, formula, library, new_fields, versions
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 
@@ -175,6 +175,29 @@ def try_formula(store: Store, _: Viewer, import_id: Id, question: FormulaQuestio
     return formula.try_formula(
         now, question.text, question.rows, question.whole, question.field, question.until, question.in_list
     )
+
+
+class AddedToSite(BaseModel):
+    """A field that the site lacks, by its name in an open part of the records, and the column that is to feed it."""
+
+    part: Annotated[str, Field(min_length=1, max_length=200)]
+    name: Annotated[str, Field(min_length=1, max_length=100)]
+    title: Annotated[str, Field(max_length=120)] = ""
+    column: Annotated[str, Field(min_length=1, max_length=1000)]
+
+
+@router.get("/imports/{import_id}/new-field")
+def get_field_to_add(store: Store, _: Viewer, import_id: Id, column: str) -> new_fields.FieldToAdd:
+    """How a column could be a field that the site lacks: in which part of its records, and who makes it there."""
+    return new_fields.field_to_add(open_import(store, import_id), column)
+
+
+@router.post("/imports/{import_id}/new-field", status_code=201)
+def add_field_to_site(store: Store, by: Administrator, import_id: Id, new: AddedToSite) -> MappingView:
+    """Add a field to the site's records, and feed it by a column; where the site defines its fields by records of their
+    own, the next run makes that first."""
+    new_fields.add_field(store, by, import_id, new.part, new.name, new.title, new.column)
+    return get_mapping(store, by, import_id)
 
 
 @router.get("/imports/{import_id}/profile")

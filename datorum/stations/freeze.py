@@ -103,6 +103,11 @@ class Freezing:
     def _of_made(frame: pl.DataFrame) -> bool:
         return bool((frame["record_type"] != "").any())
 
+    @property
+    def sends(self) -> bool:
+        """Whether anything is sent for any item so far."""
+        return bool(self.items["action"].is_in(_SENT).any())
+
     def meant(self) -> set[int]:
         """All items that are meant by any."""
         return self.meant_by_others(())

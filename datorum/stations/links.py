@@ -10,6 +10,7 @@ from datorum.core.model.link_rule import COLUMN
 from datorum.core.model.text_addresses import AddressKey, TextAddresses
 from datorum.sites import SiteType, singular
 from datorum.sites.rest.model import Link
+from datorum.stations.defined import fields_defined
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 
@@ -34,8 +35,9 @@ def addresses_fed(now: Opened, mapping: Mapping) -> dict[str, TextAddresses]:
 
 
 def types_meant(now: Opened) -> set[str]:
-    """The record types that fed links, and addresses in texts, lead to."""
+    """The record types that fed links, and addresses in texts, lead to, and those that define fed fields."""
     linked = {link.to for link in links_fed(now, now.mapping).values()}
+    linked |= {definer.record_type for definer in fields_defined(now, now.mapping).values()}
     return linked.union(*(_led_to(rule) for rule in addresses_fed(now, now.mapping).values()))
 
 
@@ -176,23 +178,28 @@ def _why_not_made(kind: SiteType | None, link: Link, rule: LinkRule, keys: tuple
 
 
 def types_made(now: Opened) -> dict[str, str]:
-    """The record types of which records are made where links find none, and the field by which each is told apart."""
+    """The record types of which records are made where links find none, or that define fields, and the field by which
+    each is told apart."""
     found = {}
     for path, link in links_fed(now, now.mapping).items():
         rule = rule_of(now, now.mapping, path)
         if rule.missing == "make":
             found[link.to] = keys_for(now, link, rule)[0].path
+    for definer in fields_defined(now, now.mapping).values():
+        found.setdefault(definer.record_type, definer.name_at)
     return found
 
 
 def linked_types(now: Opened) -> list[SiteType]:
-    """The record types that fed links point to and that are looked for on the site, each once."""
+    """The record types that fed links point to and that are looked for on the site, and those that define fed fields,
+    each once."""
     types = description_of(now.item).types
     wanted = [
         link.to
         for path, link in links_fed(now, now.mapping).items()
         if "site" in rule_of(now, now.mapping, path).looked_in and link.to in types
     ]
+    wanted += [definer.record_type for definer in fields_defined(now, now.mapping).values()]
     wanted += [name for rule in addresses_fed(now, now.mapping).values() for name in sorted(_led_to(rule))
                if name in types]  # fmt: skip
     return [types[name] for name in dict.fromkeys(wanted)]

@@ -31,6 +31,7 @@ from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.link_targets import still_to_bring
 from datorum.stations.links import addresses_fed, linked_types, links_of
+from datorum.stations.new_fields import fields_to_make
 from datorum.stations.proof import site_keys
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.store import models, snapshots
@@ -140,6 +141,10 @@ def _freeze(plan_id: int) -> None:
                 freezing.add(frame, -1 if now.policy.clear_first else _LAST)
         awaited = planner.awaited.items
         freezing.add(frame_of(awaited_rows(store, awaited)))
+        # Fields that the site lacks are made before anything that has them.
+        lacking = list(fields_to_make(store, now, meant.next_item)) if freezing.sends else []
+        meant.next_item -= len(lacking)
+        freezing.add(frame_of(lacking), -1)
         # What only held records mean is not made.
         needed = look.made.needed(freezing.meant())
         freezing.add(frame_of(needed))
@@ -153,7 +158,7 @@ def _freeze(plan_id: int) -> None:
         plan.put_right, plan.handed_in = freezing.put_right, freezing.handed_in
         plan.key_spans = _spans(store, now, keys, snapshot.id, meant.count)
         plan.frozen_at = dt.datetime.now(dt.UTC)
-        plan.made = dict(Counter(row.record_type for row in still))
+        plan.made = dict(Counter(row.record_type for row in (*lacking, *still)))
         plan.counts = {action.value: counts[action.value] for action in OF_RECORDS}
         plan.changed_fields = freezing.changed_fields
         plan.records_read = snapshot.records_read

@@ -75,7 +75,7 @@ class Correction(BaseModel, frozen=True, extra="forbid"):
 
     def over(self, earlier: Correction) -> Correction:
         """This one laid over an earlier one."""
-        said = self.model_dump(exclude_none=True, exclude={"links"})
+        said = {name: value for name, value in self if value is not None and name != "links"}
         return earlier.model_copy(update={**said, "links": {**earlier.links, **self.links}})
 
 

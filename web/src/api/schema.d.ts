@@ -1112,6 +1112,31 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/new-field': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Field To Add
+     * @description How a column could be a field that the site lacks: in which part of its records, and who makes it there.
+     */
+    get: operations['get_field_to_add']
+    put?: never
+    /**
+     * Add Field To Site
+     * @description Add a field to the site's records, and feed it by a column; where the site defines its fields by records of their
+     *     own, the next run makes that first.
+     */
+    post: operations['add_field_to_site']
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/profile': {
     parameters: {
       query?: never
@@ -2540,6 +2565,23 @@ export interface components {
       title: string
     }
     /**
+     * AddedToSite
+     * @description A field that the site lacks, by its name in an open part of the records, and the column that is to feed it.
+     */
+    AddedToSite: {
+      /** Part */
+      part: string
+      /** Name */
+      name: string
+      /**
+       * Title
+       * @default
+       */
+      title: string
+      /** Column */
+      column: string
+    }
+    /**
      * AddressHost
      * @description A server that addresses name, none where they name none, and how often.
      */
@@ -3876,6 +3918,18 @@ export interface components {
       sent: unknown
       /** Found */
       found: unknown
+    }
+    /**
+     * FieldToAdd
+     * @description How a column could be a field of the site's records: in which parts, and under which name.
+     */
+    FieldToAdd: {
+      /** Parts */
+      parts: components['schemas']['PartToAddTo'][]
+      /** Name */
+      name: string
+      /** Title */
+      title: string
     }
     /**
      * FieldToFeed
@@ -5600,6 +5654,21 @@ export interface components {
       done: number
       /** Failed */
       failed: number
+    }
+    /**
+     * PartToAddTo
+     * @description An open part of the records that a field can be added to. ``made_by``: the record type by which the site has it
+     *     defined, in words; none where any name is taken as it comes, or is to be added on the site by hand.
+     */
+    PartToAddTo: {
+      /** Path */
+      path: string
+      /** Title */
+      title: string
+      /** Languages */
+      languages: boolean
+      /** Made By */
+      made_by: string | null
     }
     /**
      * PastRun
@@ -12170,6 +12239,128 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['FormulaView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_field_to_add: {
+    parameters: {
+      query: {
+        column: string
+      }
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['FieldToAdd']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  add_field_to_site: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['AddedToSite']
+      }
+    }
+    responses: {
+      /** @description Successful Response */
+      201: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['MappingView']
         }
       }
       /** @description What is wrong and what to do. */

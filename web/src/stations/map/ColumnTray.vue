@@ -10,7 +10,7 @@ defineProps<{
   field: Schemas['Field'] | undefined
   disabled: boolean
 }>()
-const emit = defineEmits<{ place: [string]; leaveOut: [string]; bringBack: [string] }>()
+const emit = defineEmits<{ place: [string]; make: [string]; leaveOut: [string]; bringBack: [string] }>()
 </script>
 
 <template>
@@ -32,6 +32,7 @@ const emit = defineEmits<{ place: [string]; leaveOut: [string]; bringBack: [stri
           {{ column.name }} <small class="mono slate">{{ column.sample.slice(0, 14) }}</small>
         </template>
         <BDropdownItem v-if="field" @click="emit('place', column.name)">Feed {{ field.title }}</BDropdownItem>
+        <BDropdownItem @click="emit('make', column.name)">Make a field of it on the site …</BDropdownItem>
         <BDropdownItem @click="emit('leaveOut', column.name)">Leave {{ column.name }} out</BDropdownItem>
       </BDropdown>
       <span class="slate told">leave out <kbd>x</kbd></span>

@@ -15,6 +15,7 @@ import ColumnTray from '@/stations/map/ColumnTray.vue'
 import FieldInspector from '@/stations/map/FieldInspector.vue'
 import MapNotes from '@/stations/map/MapNotes.vue'
 import MappingMenu from '@/stations/map/MappingMenu.vue'
+import NewFieldDialog from '@/stations/map/NewFieldDialog.vue'
 import { useShape } from '@/stations/read/useShape'
 import { useMapKeys } from '@/stations/map/useMapKeys'
 import { useMapping, type FieldMapping, type Mapping } from '@/stations/map/useMapping'
@@ -23,7 +24,7 @@ import { useOnward } from '@/workbench/useOnward'
 
 const props = defineProps<{ overview: Overview }>()
 const id = computed(() => props.overview.id)
-const { mayEdit } = useSession()
+const { mayEdit, mayAdminister } = useSession()
 const route = useRoute()
 const router = useRouter()
 const onward = useOnward()
@@ -57,6 +58,8 @@ const choices = computed(() => [
 ])
 const inspector = ref<InstanceType<typeof FieldInspector> | null>(null)
 const feedError = ref<Error | null>(null)
+/** The column that is to be a field of the site’s. */
+const toMake = ref('')
 
 const toSettle = computed(() => {
   const lines = ledger.value?.lines ?? []
@@ -202,6 +205,16 @@ onBeforeRouteLeave(() => mapping.save())
       @key="mapping.change($event)"
       @close="select(null)"
     />
+    <NewFieldDialog
+      v-if="toMake"
+      :id="id"
+      :model-value="true"
+      :column="toMake"
+      :record-type="overview.record_type"
+      :may-add="mayAdminister"
+      @update:model-value="toMake = ''"
+      @added="select"
+    />
     <StationFooter>
       <ColumnTray
         :columns="mapping.unplaced.value"
@@ -209,6 +222,7 @@ onBeforeRouteLeave(() => mapping.save())
         :field="field"
         :disabled="!mayEdit"
         @place="field && feed(field.path, [$event])"
+        @make="toMake = $event"
         @leave-out="mapping.leaveOut"
         @bring-back="mapping.bringBack"
       />
