@@ -15,7 +15,7 @@ from datorum.stations import corrections, earlier, rules, sites
 from datorum.stations.descriptions import Difference, description_of, history_of, version_of
 from datorum.stations.earlier import Learnt, learnt
 from datorum.stations.health import health_of, sign_in_words, ways_of
-from datorum.stations.languages import translated
+from datorum.stations.languages import is_translated
 from datorum.store import models
 
 router = APIRouter(prefix="/api/sites", tags=["sites"])
@@ -313,7 +313,7 @@ def _type_view(one: SiteType, said: Correction) -> TypeView:
         name=one.name,
         title=one.title,
         id_field=one.id_field,
-        translated=translated(one) is not None,
+        translated=is_translated(one),
         fields=[
             SiteFieldView(
                 path=field.path, title=field.title, type=field.type, description=field.description,

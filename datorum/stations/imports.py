@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import InvalidMapping, NotFound, Place
 from datorum.core.model import FieldType, Mapping, Policy, RecordType, kept_mapping
+from datorum.sites import SiteType
 from datorum.stations.descriptions import description_of
 from datorum.stations.rules import record_type_of
 from datorum.store import models
@@ -119,9 +120,20 @@ def set_policy(store: Session, by: str, import_id: int, policy: Policy) -> None:
     """Change what happens on a match, on no match, to single fields and records, and with mail. Raises NotFound, and
     InvalidMapping where the policy names what the records have not, or wants what the site cannot do."""
     item = get_import(store, import_id)
+    kind = description_of(item).type(item.record_type)
+    if policy.on_no_match == "create" and not kind.creates:
+        raise InvalidMapping(
+            f"The site makes no {kind.title.lower()}: a record is made in its first language, and translated then.",
+            remedy="Have what is not on the site held, or left out.",
+        )
     _must_fit(policy, record_type_of(store, item), can_delete=_deletes(item))
     record(store, by, "policy changed", f"import {import_id}", before=item.policy, after=policy.model_dump())
     item.policy = policy.model_dump()
+
+
+def first_policy(kind: SiteType) -> Policy:
+    """The policy that an import begins with: nothing is created where the site has no way to."""
+    return Policy() if kind.creates else Policy(on_no_match="hold")
 
 
 def _deletes(item: models.Import) -> bool:

@@ -22,11 +22,12 @@ from datorum.stations.snapshots import moment_of, ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session
 
-LanguageState = Literal["original", "there", "missing", "older", "twice"]
+LanguageState = Literal["original", "there", "partly", "missing", "older", "twice"]
 
 
 class InLanguage(BaseModel):
-    """A text in one language: ``days`` after its original it was changed last, where the site tells."""
+    """A text in one language: ``days`` after its original it was changed last, where the site tells. ``partly``: some
+    of what its original has is there."""
 
     state: LanguageState
     record_id: str | None = None
@@ -78,6 +79,20 @@ def translated(kind: SiteType) -> Translated | None:
     return Translated(language, original) if language and original else None
 
 
+def is_translated(kind: SiteType) -> bool:
+    """Whether records of a type say in which languages their texts are there."""
+    return translated(kind) is not None or len(inner_languages(kind)) > 1
+
+
+def inner_languages(kind: SiteType) -> dict[str, tuple[str, ...]]:
+    """The paths of the texts that each record has in each language, by the languages that it has a field for."""
+    found: dict[str, tuple[str, ...]] = {}
+    for field in kind.fields:
+        if field.language and not field.in_list:
+            found[field.language] = (*found.get(field.language, ()), field.path)
+    return found
+
+
 def _says_language(path: str) -> bool:
     return tokens(path.rpartition(".")[2]) in (("language",), ("locale",))
 
@@ -89,7 +104,7 @@ def completeness(
     is missing or older. Raises NotFound, NotAllowed where such records are not translations of one another, and
     NotReady where they were not read."""
     kind = description_of(get_site(store, site_id)).type(record_type)
-    if translated(kind) is None:
+    if not is_translated(kind):
         raise NotAllowed(
             f"The site’s {record_type} do not say of what they are a translation.",
             remedy="Where they do, correct the site's description.",
@@ -97,13 +112,14 @@ def completeness(
     kept = ready_snapshots(store, site_id).get(record_type)
     if kept is None:
         raise NotReady(f"The site’s {record_type} have not been read.", remedy="Read the site first.")
-    found = _read(kept.id, kept.content, str(kept.as_of))
+    read = _read if translated(kind) is not None else _read_inner
+    found = read(kept.id, kept.content, str(kept.as_of))
     wanted = [one for one in found.rows if _is_open(one)] if only_open else found.rows
     return found.model_copy(update={"as_of": kept.as_of, "total": len(wanted), "rows": wanted[offset : offset + count]})
 
 
 def _is_open(one: Original) -> bool:
-    return any(cell.state in ("missing", "older", "twice") for cell in one.cells)
+    return any(cell.state in ("partly", "missing", "older", "twice") for cell in one.cells)
 
 
 class _Text(NamedTuple):
@@ -155,6 +171,46 @@ def _read(snapshot_id: int, _content: str, _as_of: str) -> Completeness:
         )
         for one in sorted(originals.values(), key=lambda one: one.label.casefold())
     ]  # fmt: skip
+    return _counted(kind, rows, languages, lost)
+
+
+@lru_cache(maxsize=8)
+def _read_inner(snapshot_id: int, _content: str, _as_of: str) -> Completeness:
+    """Records that have their texts in each language: the original is what most of them have."""
+    with session() as store:
+        kept = store.get_one(models.Snapshot, snapshot_id)
+        kind = description_of(kept).type(kept.record_type)
+        spoken = inner_languages(kind)
+        records: list[tuple[str, str, str | None, dict[str, int]]] = []
+        for chunk in snapshots.chunks(store, snapshot_id):
+            columns = chunk.select(snapshots.ID, snapshots.BODY, snapshots.PAGE, snapshots.LABEL)
+            for number, data, page, label in columns.iter_rows():
+                body = orjson.loads(data)
+                counts = {language: sum(at(body, path) not in (None, "") for path in paths)
+                          for language, paths in spoken.items()}  # fmt: skip
+                records.append((number, label or number, page, counts))
+    totals = {language: sum(counts[language] for *_, counts in records) for language in spoken}
+    languages = sorted((one for one in spoken if totals[one]), key=lambda one: (-totals[one], one))
+    first, others = languages[:1], sorted(languages[1:])
+    rows = [
+        Original(record_id=number, label=label, page=page, cells=[
+            InLanguage(state=_inner_state(counts, language, first[0]), record_id=number, page=page)
+            for language in (*first, *others)
+        ])
+        for number, label, page, counts in sorted(records, key=lambda one: one[1].casefold())
+    ]  # fmt: skip
+    return _counted(kind, rows, [*first, *others], lost=0)
+
+
+def _inner_state(counts: dict[str, int], language: str, first: str) -> LanguageState:
+    if not counts[language]:
+        return "missing"
+    if language == first:
+        return "original"
+    return "there" if counts[language] >= counts[first] else "partly"
+
+
+def _counted(kind: SiteType, rows: list[Original], languages: list[str], lost: int) -> Completeness:
     states = [Counter(row.cells[place].state for row in rows) for place in range(len(languages))]
     return Completeness(
         record_type=kind.name, title=kind.title, as_of=None, originals=len(rows), lost=lost, total=len(rows), rows=rows,

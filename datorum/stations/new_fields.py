@@ -64,8 +64,8 @@ def field_to_add(now: Opened, column: str) -> FieldToAdd:
 def add_field(
     store: Session, by: str, import_id: int, part: str, name: str, title: str, column: str
 ) -> FieldMapping:  # fmt: skip
-    """Add a field to an open part of an import's records, and have a column feed it. Raises InvalidMapping where there is no
-    such part, InvalidMapping where the site takes no such name, and what correcting a description raises."""
+    """Add a field to an open part of an import's records, and have a column feed it. Raises InvalidMapping where there
+    is no such part or the site takes no such name, and what correcting a description raises."""
     now = open_import(store, import_id)
     described = description_of(now.item)
     kind = described.type(now.item.record_type)

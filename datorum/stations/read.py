@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict, UnreadableFile
-from datorum.core.model import Mapping, Policy, of_fields
+from datorum.core.model import Mapping, of_fields
 from datorum.core.suggest.link_keys import LinkKey
 from datorum.core.suggest.shapes import suggest_records
 from datorum.core.table import FLAG, FLAGS, ROW, Dialect, FileOfSheets, data_columns
@@ -22,7 +22,7 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.earlier import chosen_before
 from datorum.stations.feeds_of_files import feed_with_files
 from datorum.stations.files import opened
-from datorum.stations.imports import Opened, get_import, latest_mapping
+from datorum.stations.imports import Opened, first_policy, get_import, latest_mapping
 from datorum.stations.landings import left_out_by_hand
 from datorum.stations.named_files import keep_files
 from datorum.stations.samples import values_held
@@ -127,13 +127,14 @@ def begin_import(
             f"Import {other.id} is of {other.record_type}, and this one of {record_type}.",
             remedy="Choose an import of the same kind of record.",
         )
-    kind = description_of(site).type(record_type).record_type
+    described = description_of(site).type(record_type)
+    kind = described.record_type
     item = models.Import(
         description_id=site.description_id,
         name=kind.title,
         site_id=site_id,
         record_type=record_type,
-        policy=other.policy if other is not None else Policy().model_dump(),
+        policy=other.policy if other is not None else first_policy(described).model_dump(),
         created_by=by,
     )
     store.add(item)

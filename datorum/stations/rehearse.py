@@ -210,7 +210,8 @@ def _first_look(store: Session, now: Opened, planner: Planner) -> _Look:
         for row, why in held_reasons(one.findings, now.titles).items():
             held.setdefault(row, why)
         if one.checked is not None:
-            matcher.see_sheet(one.checked.records, planner.keys(one.checked.landed))
+            # A key may be a link: what it means on the site is what that has.
+            matcher.see_sheet(one.checked.records, planner.keys(one.checked.sent))
             sizes.append(len(one.checked.records))
     return _Look(held, made_for(checker.makers, planner.awaited), matcher, sizes)
 

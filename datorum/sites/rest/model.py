@@ -194,6 +194,12 @@ class SiteType(BaseModel, frozen=True):
     """Where a record says when it was changed last."""
     etag_at: str | None = None
     """Where each record of a list has its entity tag, which saves asking for the record before it is changed."""
+    language: str | None = None
+    """The language that all its requests ask for, where a site gives and takes records in one at a time."""
+    translates: str | None = None
+    """The record type of the same records in the site's first language, where it is of a further one."""
+    creates: bool = True
+    """Whether new records are made by it; in a further language often not."""
     mails: tuple[MailSwitch, ...] = ()
     """One for each kind of mail; none where the site does not say how to keep it from sending any."""
 

@@ -12,6 +12,7 @@ from typing import Any
 from datorum.core.errors import DatorumError, SiteUnavailable
 from datorum.core.model import Field, FieldType
 from datorum.core.suggest.relations import relations_of
+from datorum.sites.rest.by_language import in_each_language
 from datorum.sites.rest.calls import (
     actions_of,
     bulk_of,
@@ -69,8 +70,9 @@ def understand(document: Any) -> SiteModel:
             missed.append(NotUnderstood(where=path, why=_why(error)))
     apart = tuple(_told_apart(found))
     apart = tuple(one.model_copy(update={"under": _under(one, apart)}) if one.parents else one for one in apart)
-    linked = (_linked(one, apart, correction_of(operations.item(one.listing.path))) for one in apart)
-    return SiteModel(record_types=tuple(linked), not_understood=tuple(missed))
+    linked = [_linked(one, apart, correction_of(operations.item(one.listing.path))) for one in apart]
+    further = [other for one in linked for other in in_each_language(one, operations)]
+    return SiteModel(record_types=(*linked, *further), not_understood=tuple(missed))
 
 
 def _linked(one: SiteType, others: tuple[SiteType, ...], correction: Correction) -> SiteType:
@@ -78,6 +80,9 @@ def _linked(one: SiteType, others: tuple[SiteType, ...], correction: Correction)
     found = {link.field: link for link in links_of(one, others)}
     kinds = {other.name: other for other in others}
     fields = {field.path: field for field in one.fields}
+    if one.under is not None and len(one.parents) == 1:
+        above, by = one.parents[0], kinds[one.under].id_field or "id"
+        found[above] = Link(field=above, to=one.under, by=by, confidence=1.0, why="its records are kept below those")
     for path, said in correction.links.items():
         found.pop(path, None)
         if said.to in kinds and path in fields:

@@ -207,11 +207,12 @@ _OFFERED = 4
 
 
 def kinds_of(site: models.Site) -> list[Kind]:
-    """The kinds of record that sheets to a site may be of."""
+    """The kinds of record that sheets to a site may be of. What is the same in a further language looks the same."""
     description = description_of(site)
     return [
         Kind(one.record_type.without_files, tuple(LinkKey(*key) for key in keys_of_links(description.types, name)))
         for name, one in description.usable.items()
+        if one.translates is None
     ]
 
 

@@ -4253,6 +4253,7 @@ export interface components {
         | components['schemas']['Tree']
         | components['schemas']['Spread']
         | components['schemas']['Originals']
+        | components['schemas']['InLanguages']
         | components['schemas']['FurtherRows']
       /** Sentence */
       sentence: string
@@ -4496,20 +4497,49 @@ export interface components {
     }
     /**
      * InLanguage
-     * @description A text in one language: ``days`` after its original it was changed last, where the site tells.
+     * @description A text in one language: ``days`` after its original it was changed last, where the site tells. ``partly``: some
+     *     of what its original has is there.
      */
     InLanguage: {
       /**
        * State
        * @enum {string}
        */
-      state: 'original' | 'there' | 'missing' | 'older' | 'twice'
+      state: 'original' | 'there' | 'partly' | 'missing' | 'older' | 'twice'
       /** Record Id */
       record_id?: string | null
       /** Page */
       page?: string | null
       /** Days */
       days?: number | null
+    }
+    /**
+     * InLanguages
+     * @description Rows that share their ``key`` are one record in several languages: each row has its ``language`` in a column, and
+     *     what it has in ``lines`` goes into columns of their own for each of ``languages``, codes with commas between.
+     */
+    InLanguages: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: 'in languages'
+      /**
+       * Into
+       * @default
+       */
+      into: string
+      /** a record has the same */
+      key: string[]
+      /** each language has its own */
+      lines: string[]
+      /** its language is in */
+      language: string
+      /**
+       * the languages
+       * @description their codes, such as en, nb, de
+       */
+      languages: string
     }
     /**
      * InspectQuestion
@@ -5197,6 +5227,7 @@ export interface components {
         | components['schemas']['Tree']
         | components['schemas']['Spread']
         | components['schemas']['Originals']
+        | components['schemas']['InLanguages']
         | components['schemas']['FurtherRows']
       )[]
       /** Links */
@@ -6476,8 +6507,8 @@ export interface components {
     }
     /**
      * RowsTogether
-     * @description ``key``: the columns that are alike on all rows of a record. ``below``: they stand on its first row only, with
-     *     blanks below. ``lines``: the columns that go into the list at ``into``.
+     * @description ``below``: what the rows of a record have the same stands on its first row only, with blanks below. ``lines`` go
+     *     into the list at ``into``.
      */
     RowsTogether: {
       /**
@@ -6489,14 +6520,14 @@ export interface components {
       into: string
       /** a record has the same */
       key: string[]
+      /** each row adds */
+      lines: string[]
       /**
        * on its first row only
        * @description and those below it are blank there
        * @default false
        */
       below: boolean
-      /** each row adds */
-      lines: string[]
     }
     /**
      * RowsView
@@ -6707,6 +6738,7 @@ export interface components {
         | components['schemas']['Tree']
         | components['schemas']['Spread']
         | components['schemas']['Originals']
+        | components['schemas']['InLanguages']
         | components['schemas']['FurtherRows']
       )[]
     }
@@ -6731,6 +6763,7 @@ export interface components {
         | components['schemas']['Tree']
         | components['schemas']['Spread']
         | components['schemas']['Originals']
+        | components['schemas']['InLanguages']
         | components['schemas']['FurtherRows']
       )[]
       /** Sentences */

@@ -42,6 +42,7 @@ const { data: seen, error } = useQuery({
 const MARKS: Record<Schemas['InLanguage']['state'], State> = {
   original: 'good',
   there: 'good',
+  partly: 'warned',
   missing: 'same',
   older: 'warned',
   twice: 'held',
@@ -65,9 +66,11 @@ const facts = computed((): Fact<never>[] => {
 })
 function says(cell: Schemas['InLanguage']): string {
   if (cell.state === 'missing') return 'missing'
+  if (cell.state === 'partly') return 'some of it is missing'
   if (cell.state === 'older') return 'the original changed since'
   if (cell.state === 'twice') return 'there twice'
   if (cell.state === 'original') return 'the original'
+  if (cell.days == null) return 'there'
   return cell.days ? `${counted(cell.days, 'day')} later` : 'same day'
 }
 </script>

@@ -174,15 +174,20 @@ class FurtherRows(OnSheet, frozen=True):
         return grains._replace(records=records, sheets={**grains.sheets, self.sheet: empty})
 
 
+def language_codes_in(column: str) -> Iterator[tuple[str, str]]:
+    """The languages that the name of a column may say, each with the name without it: “Title (nb)”, “title_nb”."""
+    for found in _CODE.finditer(column):
+        code = found["code"].lower()
+        if code[:2] in _LANGUAGES:
+            yield re.sub(r"[\s_()\[\].:/-]+", " ", column[: found.start()] + column[found.end() :]).strip(), code
+
+
 def spreads(frame: pl.DataFrame) -> Iterator[Found]:
     """The languages that a sheet has columns for: names that are alike but for a code."""
     families: dict[str, dict[str, str]] = {}
     for column in own_columns(frame):
-        for found in _CODE.finditer(column):
-            code = found["code"].lower()
-            if code[:2] in _LANGUAGES:
-                name = re.sub(r"[\s_()\[\].:/-]+", " ", column[: found.start()] + column[found.end() :]).strip()
-                families.setdefault(name, {})[code] = column
+        for name, code in language_codes_in(column):
+            families.setdefault(name, {})[code] = column
     several = {name: columns for name, columns in families.items() if len(columns) >= _FEWEST and name}
     if not several:
         return

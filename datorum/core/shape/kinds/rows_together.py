@@ -43,20 +43,12 @@ _NAMED = 0.97
 """What speaks for rows to be of one record that have the same in what tells records apart by its name."""
 
 
-class RowsTogether(Shape, frozen=True):
-    """``key``: the columns that are alike on all rows of a record. ``below``: they stand on its first row only, with
-    blanks below. ``lines``: the columns that go into the list at ``into``."""
+class Together(Shape, frozen=True):
+    """Rows that are of one record where they have the same in ``key``; ``lines``: the columns that are of each row and
+    not of the record."""
 
-    menu: ClassVar[Menu] = Menu("Rows with the same key")
-    kind: Literal["rows together"] = "rows together"
     key: Annotated[tuple[str, ...], Field(min_length=1), asked("a record has the same", editor="columns")]
-    below: Annotated[bool, asked("on its first row only", hint="and those below it are blank there")] = False
     lines: Annotated[tuple[str, ...], Field(min_length=1), asked("each row adds", editor="columns")]
-    into: Annotated[str, asked("which go into", editor="list")]
-
-    def sentence(self) -> str:
-        how = "and those below it without one" if self.below else "wherever they stand"
-        return f"Rows with the same {' and '.join(self.key)}, {how}, make one record; the rest goes into {self.into}"
 
     def seen_columns(self) -> set[str]:
         return {*self.key, *self.lines}
@@ -69,8 +61,9 @@ class RowsTogether(Shape, frozen=True):
         return self.key
 
     @property
-    def keys_below(self) -> bool:
-        return self.below
+    def of_rows(self) -> tuple[str, ...]:
+        """The columns that may differ within a record."""
+        return self.lines
 
     def numbered(self, frame: pl.DataFrame) -> Numbered:
         keys, _ = keys_of(self, frame, [None] * len(self.key))
@@ -98,7 +91,7 @@ class RowsTogether(Shape, frozen=True):
         starts = first.arg_true()
         columns, differ = [], []
         for name in own_columns(frame):
-            if name in self.lines:
+            if name in self.of_rows:
                 continue
             cells = frame[name]
             if cells.eq_missing(cells.gather(starts).gather(places)).all():
@@ -119,6 +112,24 @@ class RowsTogether(Shape, frozen=True):
             # Cells that have it stay as they are.
             columns.append(cells.zip_with((values == of_record).fill_null(False), of_record).alias(name))
         return frame.with_columns(columns), differ
+
+
+class RowsTogether(Together, frozen=True):
+    """``below``: what the rows of a record have the same stands on its first row only, with blanks below. ``lines`` go
+    into the list at ``into``."""
+
+    menu: ClassVar[Menu] = Menu("Rows with the same key")
+    kind: Literal["rows together"] = "rows together"
+    below: Annotated[bool, asked("on its first row only", hint="and those below it are blank there")] = False
+    into: Annotated[str, asked("which go into", editor="list")]
+
+    def sentence(self) -> str:
+        how = "and those below it without one" if self.below else "wherever they stand"
+        return f"Rows with the same {' and '.join(self.key)}, {how}, make one record; the rest goes into {self.into}"
+
+    @property
+    def keys_below(self) -> bool:
+        return self.below
 
     def apply(self, grains: Grains) -> Grains:
         frame = grains.records
