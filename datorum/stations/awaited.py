@@ -21,16 +21,19 @@ def awaited_rows(store: Session, awaited: Mapping[int, Brought]) -> Iterator[Pla
     for one in awaited.values():
         by_import.setdefault(one.import_id, []).append(one.record)
     items = {number: store.get_one(models.Import, number) for number in by_import}
-    called = {number: _keys(store, number, records) for number, records in by_import.items()}
+    planned = {number: _planned(store, number, records) for number, records in by_import.items()}
     for item, (import_id, record) in awaited.items():
+        one = planned[import_id].get(record)
+        # What it makes for its links has a type of its own.
         yield PlanRow(
-            item=item, action=Action.AWAITED, key=called[import_id].get(record) or f"row {record:,}",
-            reason=f"to be brought by {items[import_id].name}", record_type=items[import_id].record_type,
+            item=item, action=Action.AWAITED, key=(one.key if one else None) or f"row {record:,}",
+            reason=f"to be brought by {items[import_id].name}",
+            record_type=(one.record_type if one else "") or items[import_id].record_type,
         )  # fmt: skip
 
 
-def _keys(store: Session, import_id: int, records: list[int]) -> dict[int, str | None]:
-    """What some records of an import are called in its latest plan, where it has one."""
+def _planned(store: Session, import_id: int, records: list[int]) -> dict[int, PlanRow]:
+    """Some records of an import as its latest plan has them, where it has one."""
     plan = models.Plan
     latest = select(func.max(plan.id)).where(
         plan.import_id == import_id, plan.kind == "main", plan.frozen_at.is_not(None)
@@ -38,7 +41,7 @@ def _keys(store: Session, import_id: int, records: list[int]) -> dict[int, str |
     number = store.scalar(latest)
     if number is None:
         return {}
-    return {item: row.key for item, row in plan_items.rows(store, number, records).items()}
+    return plan_items.rows(store, number, records)
 
 
 def keep_awaited(store: Session, plan_id: int, awaited: Mapping[int, Brought]) -> None:

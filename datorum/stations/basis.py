@@ -75,6 +75,8 @@ def links_known(now: Opened, awaited: Collection[int] = ()) -> str:
         return ""
     read, other = models.Snapshot, models.Import
     brought = {item for (item,) in store.execute(select(other.record_type).where(other.id.in_(awaited)))}
+    makes = select(models.Plan.made).where(models.Plan.import_id.in_(awaited), models.Plan.frozen_at.is_not(None))
+    brought = brought.union(*(made or {} for made in store.scalars(makes)))
     # That it was read again, and is as it was, is no change.
     content = case((read.content == "", cast(read.id, Text)), else_=read.content)
     of_site = select(read.record_type, content).where(
@@ -100,7 +102,10 @@ def links_known(now: Opened, awaited: Collection[int] = ()) -> str:
     ready = select(func.max(check.ready)).where(check.import_id == other.id, check.import_id.not_in(later))
     others = select(
         other.id, other.revision, latest, carried_out, planned.scalar_subquery(), ready.scalar_subquery()
-    ).where(other.site_id == now.item.site_id, other.record_type.in_(names), other.id != now.item.id)
+    ).where(
+        other.site_id == now.item.site_id, other.id != now.item.id,
+        other.record_type.in_(names) | other.id.in_(awaited),
+    )  # fmt: skip
     return _digest(*(str(tuple(row)) for asked in (of_site.order_by(read.record_type), others.order_by(other.id))
                      for row in store.execute(asked)))  # fmt: skip
 

@@ -41,9 +41,9 @@ from datorum.stations.links import (
     said_active,
     takes_id,
 )
-from datorum.stations.migration.order import comes_later
+from datorum.stations.migration.order import comes_later, makers_before
 from datorum.stations.snapshots import ready_snapshots
-from datorum.store import models, snapshots
+from datorum.store import models, plan_items, snapshots
 from datorum.store.database import session
 from datorum.store.records import RecordRows, RecordSource
 
@@ -166,6 +166,7 @@ def _tables(
             yield from _in_sheet(store, now, mapping, link, rule, keys)
         elif look == "imports":
             yield from _brought(store, now, link, rule, keys)
+            yield from _made_by_others(store, now, link, rule, keys)
 
 
 @lru_cache(maxsize=16)
@@ -281,6 +282,31 @@ def _brought(
         comes = ~done & known["record"].is_in(list(stays_behind(store, number))).not_()
         yield key_table("imports", waiting, texts.filter(comes), rows.filter(comes), open=True, of_import=number,
                         later=number in later)  # fmt: skip
+
+
+def _made_by_others(
+    store: Session, now: Opened, link: Link, rule: LinkRule, keys: tuple[Field, ...]
+) -> Iterator[KeyTable]:  # fmt: skip
+    """What imports before this one are to make of the same records for their own links, by their plans."""
+    if rule.missing != "make" or len(keys) != 1 or rule.parted_by or not takes_id(now, link):
+        return
+    for number in makers_before(store, now.item, link.to):
+        plan = latest_frozen(store, number)
+        if plan is None or was_run(store, number) or plan.target.get("made", {}).get(link.to) != keys[0].path:
+            continue
+        made = plan_items.made(store, plan.id, link.to)
+        items = pl.Series(list(made), dtype=pl.Int64)
+        texts = compared(keys, [pl.Series(list(made.values()), dtype=pl.String)])
+        rows = ROW_OF + items.cast(pl.String) + f"{OF_IMPORT}{number}"
+        place = f"to be brought by {store.get_one(models.Import, number).name}"
+        yield key_table("imports", place, texts, rows, open=True, of_import=number)
+
+
+def latest_frozen(store: Session, import_id: int) -> models.Plan | None:
+    """The latest plan of an import that is frozen."""
+    plan = models.Plan
+    asked = select(plan).where(plan.import_id == import_id, plan.kind == "main", plan.frozen_at.is_not(None))
+    return store.scalar(asked.order_by(plan.id.desc()).limit(1))
 
 
 def _texts_of(

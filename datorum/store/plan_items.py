@@ -170,6 +170,16 @@ def keep_addresses(plan_id: int, told: Mapping[int, str | None]) -> None:
         store.execute(upsert(PlanAddress).on_conflict_do_nothing(), rows)
 
 
+def made(store: Session, plan_id: int, record_type: str) -> dict[int, str]:
+    """The keys of the records of a type that a plan makes since links mean them, by their items."""
+    kept = PlanItem
+    asked = select(kept.item, kept.chunk).where(
+        kept.plan_id == plan_id, kept.record_type == record_type, kept.of_item.is_(None), kept.action == "create"
+    )
+    found = told(store, plan_id, dict(store.execute(asked).all()))
+    return {item: row.key for item, row in found.items() if row.key is not None}
+
+
 def types_of(plan_id: int, items: Collection[int]) -> dict[int, str]:
     """The names that some items of a plan have for their record types."""
     with session() as store:

@@ -71,8 +71,8 @@ COMMENTS: Rows = [
 ]  # fmt: skip
 ENTRIES: Rows = [
     {"Ref.": f"C2024-{at}", "Course": "Saving bean seed", "Participant": "alf.tyrivik@quillmoss.example",
-     "Booked": "2024-01-04 21:00", "State": "attended", "Paid": "250.00", "Files": f"entry-{at}.pdf"}
-    for at in (1, 2, 3)
+     "Booked": "2024-01-04 21:00", "State": "attended", "Paid": "250.00", "Files": name}
+    for at, name in ((1, "entry-1.pdf"), (2, "entry-2.pdf"), (3, "pod.jpg"))
 ]  # fmt: skip
 
 

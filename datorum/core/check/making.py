@@ -68,7 +68,9 @@ class Maker:
 
     def named(self, frame: pl.DataFrame, where: Where, checked: CheckedField, found: Resolved) -> Named | None:
         """What the rows of a frame name that is to be made; ``found`` says how their distinct values fared."""
-        rows = checked.landed.over_rows(found.state == "made").arg_true()
+        # Of several, one may be made while others are awaited.
+        states = ["made", "awaited"] if self.target.many else ["made"]
+        rows = checked.landed.over_rows(found.state.cast(pl.String).is_in(states)).arg_true()
         if not len(rows):
             return None
         values = checked.landed.over_rows(checked.sound_typed if self.target.many else checked.sound)

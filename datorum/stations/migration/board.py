@@ -178,7 +178,7 @@ def board(store: Session, migration_id: int) -> Board:
     seen = {item.id: overview(store, item.id) for item in items}
     fared = {number: one.fared for number, one in known.items()}
     between = links_between([one.linked for one in known.values()])
-    order = in_layers(between, known)
+    order = in_layers(between, [one.linked for one in known.values()])
     lines = _lines(between, order, fared)
     sheets = _main_sheets(store, migration_id)
     back = _back(store, items)

@@ -157,7 +157,7 @@ def _steps(store: Session, migration: models.Migration) -> Iterator[Step]:
     """What is to be done now: nothing at all where all are through. Raises _Stop."""
     opened = [open_import(store, item.id) for item in imports_of(store, migration.id)]
     imports = [linked(one) for one in opened]
-    order = in_layers(links_between(imports), [one.import_id for one in imports])
+    order = in_layers(links_between(imports), imports)
     goal = migration.going_to or ""
     if goal in ("check", "rehearse"):
         types = {one.item.record_type for one in opened}
