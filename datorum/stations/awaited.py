@@ -23,12 +23,12 @@ def awaited_rows(store: Session, awaited: Mapping[int, Brought]) -> Iterator[Pla
     items = {number: store.get_one(models.Import, number) for number in by_import}
     planned = {number: _planned(store, number, records) for number, records in by_import.items()}
     for item, (import_id, record) in awaited.items():
-        one = planned[import_id].get(record)
+        row = planned[import_id].get(record)
         # What it makes for its links has a type of its own.
         yield PlanRow(
-            item=item, action=Action.AWAITED, key=(one.key if one else None) or f"row {record:,}",
+            item=item, action=Action.AWAITED, key=(row.key if row else None) or f"row {record:,}",
             reason=f"to be brought by {items[import_id].name}",
-            record_type=(one.record_type if one else "") or items[import_id].record_type,
+            record_type=(row.record_type if row else "") or items[import_id].record_type,
         )  # fmt: skip
 
 

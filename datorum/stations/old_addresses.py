@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from functools import lru_cache, partial
 from typing import NamedTuple
 
 import polars as pl
@@ -11,7 +12,7 @@ from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from datorum.core.check import is_fed
-from datorum.core.link.addresses import hold_addresses, host_of, led_to, own_addresses, path_of
+from datorum.core.link.addresses import hold_addresses, host_of, keys_in, led_to, own_addresses, path_of
 from datorum.core.link.keys import ROW_OF
 from datorum.core.model import Field, FieldMapping, FieldType, Mapping
 from datorum.core.model.text_addresses import AddressKey, TextAddresses
@@ -22,9 +23,12 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.feeds_of_files import not_worked_on
 from datorum.stations.imports import Opened, latest_mapping, open_import
 from datorum.stations.landings import landed_field
-from datorum.stations.link_targets import leading_by
+from datorum.stations.link_targets import leading_by, others_bringing
 from datorum.stations.link_view import told_apart_by
 from datorum.stations.remembered import Remembered
+from datorum.stations.snapshots import ready_snapshots
+from datorum.store import snapshots
+from datorum.store.database import session
 from datorum.store.sheets import first_rows
 
 _SHOWN, _MOST, _MOST_PLACES, _MOST_KEYS = 9, 3_000, 12, 24
@@ -182,6 +186,41 @@ def _called(now: Opened, key: AddressKey) -> str:
     return description_of(now.item).types[key.record_type].record_type.field(key.by).title
 
 
+def _may_lead(store: Session, now: Opened, key: AddressKey, wanted: set[str]) -> bool:
+    """Whether records have any of some keys, as far as a glance tells: on the site, or in the first rows of the sheets
+    that bring them. To join all of them takes much longer."""
+    kept = ready_snapshots(store, now.item.site_id).get(key.record_type)
+    if kept is not None and not wanted.isdisjoint(_on_site(kept.id, kept.content, key.by)):
+        return True
+    own = [now.item.id] if key.record_type == now.item.record_type else []
+    for number in (*own, *others_bringing(store, now, key.record_type)):
+        version = latest_mapping(store, number)
+        state = (version.version, version.body)
+        if not wanted.isdisjoint(_GLANCED.get((number, key.by), state, partial(_glanced, store, number, key.by))):
+            return True
+    return False
+
+
+_GLANCED: Remembered[frozenset[str]] = Remembered(256)
+
+
+def _glanced(store: Session, import_id: int, path: str) -> frozenset[str]:
+    """What a field lands in the first rows of an import."""
+    now = open_import(store, import_id)
+    if not is_fed(now.mapping, path):
+        return frozenset()
+    values = landed_field(now, now.mapping, now.record_type.field(path), now.mapping.fields[path]).values
+    return frozenset(value.casefold() for value in values.drop_nulls())
+
+
+@lru_cache(maxsize=64)
+def _on_site(snapshot_id: int, _content: str, path: str) -> frozenset[str]:
+    with session() as store:
+        chunks = snapshots.chunks(store, snapshot_id, snapshots.columns_for([path]))
+        return frozenset(value.casefold() for chunk in chunks
+                         for value in snapshots.key_values(chunk, path).drop_nulls())  # fmt: skip
+
+
 class _Place(NamedTuple):
     """What addresses of one server have in common: the first part of their paths, where more follow."""
 
@@ -202,8 +241,9 @@ def _suggested(
     for address in found["address"].head(_MOST):
         places.setdefault(_place_of(address), []).append(address)
     commonest = sorted(places, key=lambda place: -len(places[place]))[:_MOST_PLACES]
-    keys = _keys(now)[:_MOST_KEYS]
-    if not keys or not commonest:
+    wanted = {key.casefold() for place in commonest for address in places[place] for key in keys_in(address)}
+    keys = [one for one in _keys(now)[:_MOST_KEYS] if commonest and _may_lead(store, now, one, wanted)]
+    if not keys:
         return None
     every = TextAddresses(to=tuple(keys))
     leading = leading_by(store, now, mapping, path, every)

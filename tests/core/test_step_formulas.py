@@ -44,6 +44,7 @@ STEPS: list[Step] = [
         {"kind": "to_code", "of": "language"},
         {"kind": "to_code", "of": "currency"},
         {"kind": "phone", "country": "NO"},
+        {"kind": "shortcodes", "out": "advert"},
         {"kind": "slug", "language": "de"},
         {"kind": "html", "to": "clean"},
         {"kind": "html", "to": "text"},
