@@ -6,11 +6,12 @@ from collections import Counter
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
-from sqlalchemy import func, insert, select
+from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from datorum.core.model import Action, PlanRow
 from datorum.core.plan.awaited import Brought
+from datorum.stations.other_imports import latest_frozen
 from datorum.store import models, plan_items
 from datorum.store.queries import QUERIES
 
@@ -34,14 +35,8 @@ def awaited_rows(store: Session, awaited: Mapping[int, Brought]) -> Iterator[Pla
 
 def _planned(store: Session, import_id: int, records: list[int]) -> dict[int, PlanRow]:
     """Some records of an import as its latest plan has them, where it has one."""
-    plan = models.Plan
-    latest = select(func.max(plan.id)).where(
-        plan.import_id == import_id, plan.kind == "main", plan.frozen_at.is_not(None)
-    )
-    number = store.scalar(latest)
-    if number is None:
-        return {}
-    return plan_items.rows(store, number, records)
+    plan = latest_frozen(store, import_id)
+    return plan_items.rows(store, plan.id, records) if plan is not None else {}
 
 
 def keep_awaited(store: Session, plan_id: int, awaited: Mapping[int, Brought]) -> None:

@@ -18,7 +18,8 @@ from datorum.core.shape.whole import Rows, chosen
 from datorum.stations.basis import basis_of
 from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
-from datorum.stations.link_targets import leadings, targets
+from datorum.stations.leading import leadings
+from datorum.stations.link_targets import targets
 from datorum.stations.links import addresses_fed, links_fed
 from datorum.stations.named_files import known_files, takes_files
 from datorum.store import models

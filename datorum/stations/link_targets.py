@@ -8,19 +8,16 @@ from typing import NamedTuple
 
 import orjson
 import polars as pl
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import is_fed
 from datorum.core.formula import Scope
 from datorum.core.in_order import in_order
 from datorum.core.link import KeyTable, LinkTarget, Making, key_table, resolved
-from datorum.core.link.addresses import AddressTarget, Leading
 from datorum.core.link.keys import OF_IMPORT, ROW_OF, compared
 from datorum.core.link.paths import path_keys, walked
 from datorum.core.model import Field, FieldMapping, LinkRule, Mapping
 from datorum.core.model.link_rule import BETWEEN_PARTS, COLUMN, OWN_VALUE
-from datorum.core.model.text_addresses import TextAddresses
 from datorum.core.shape.grains import RECORD
 from datorum.core.shape.shape import values_of
 from datorum.core.shape.whole import chosen
@@ -32,9 +29,7 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import scope_of, selection_of
 from datorum.stations.links import (
-    addresses_fed,
     keys_for,
-    link_of_address,
     links_fed,
     links_of,
     rule_of,
@@ -42,13 +37,14 @@ from datorum.stations.links import (
     takes_id,
 )
 from datorum.stations.migration.order import comes_later, makers_before
+from datorum.stations.other_imports import latest_frozen, others_bringing, records_brought, stays_behind, was_run
 from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, plan_items, snapshots
 from datorum.store.database import session
 from datorum.store.records import RecordRows, RecordSource
 
 
-class _Sought(NamedTuple):
+class Sought(NamedTuple):
     """What a link looks for: what it takes of a record (``by``), the paths of the ``keys``, whether these are paths
     from the top of a tree, and whether it matters which records are active."""
 
@@ -58,7 +54,7 @@ class _Sought(NamedTuple):
     active: bool
 
     @classmethod
-    def of(cls, link: Link, rule: LinkRule, keys: Sequence[Field]) -> _Sought:
+    def of(cls, link: Link, rule: LinkRule, keys: Sequence[Field]) -> Sought:
         return cls(link.by, tuple(field.path for field in keys), bool(rule.parted_by), rule.several == "active")
 
 
@@ -75,63 +71,17 @@ def targets(store: Session, now: Opened, mapping: Mapping | None = None) -> dict
     return {path: _target(store, now, whole, link) for path, link in links.items()}
 
 
-def _sought_on_site(store: Session, now: Opened, rule: LinkRule, link: Link) -> Iterator[tuple[int, str, _Sought]]:
+def _sought_on_site(store: Session, now: Opened, rule: LinkRule, link: Link) -> Iterator[tuple[int, str, Sought]]:
     """What a link looks for in the snapshot of the site, where it looks there and there is one."""
     kept = ready_snapshots(store, now.item.site_id).get(link.to) if "site" in rule.looked_in else None
     if kept is not None:
-        yield kept.id, str(kept.as_of), _Sought.of(link, rule, keys_for(now, link, rule))
-
-
-def still_to_bring(store: Session, now: Opened) -> frozenset[int]:
-    """The imports among whose records fed links of an import look, and that have not been run."""
-    meant = [
-        *targets(store, now).values(),
-        *(one.target for rule in leadings(store, now).values() for one in rule.targets),
-    ]
-    tables = (table for target in meant for table in target.tables)
-    return frozenset(table.of_import for table in tables if table.open and table.of_import is not None)
-
-
-def types_unread(store: Session, now: Opened) -> list[str]:
-    """The record types that fed links, and addresses in texts, look for on the site, and that have not been read."""
-    sought = {link.to for path, link in links_fed(now, now.mapping).items()
-              if "site" in rule_of(now, now.mapping, path).looked_in}  # fmt: skip
-    sought |= {one.record_type for rule in addresses_fed(now, now.mapping).values() for one in rule.to}
-    return sorted(sought - ready_snapshots(store, now.item.site_id).keys()) if sought else []
-
-
-def leadings(store: Session, now: Opened, mapping: Mapping | None = None) -> dict[str, Leading]:
-    """Where addresses in the texts of an import lead, by the paths of its fields."""
-    whole = mapping or now.mapping
-    return {path: leading_by(store, now, whole, path, rule) for path, rule in addresses_fed(now, whole).items()}
-
-
-def leading_by(store: Session, now: Opened, mapping: Mapping, path: str, rule: TextAddresses) -> Leading:
-    """Where addresses in the texts of a field lead by a rule."""
-    types, kept = description_of(now.item).types, ready_snapshots(store, now.item.site_id)
-    targets: list[AddressTarget] = []
-    unread: list[str] = []
-    for one in rule.to:
-        kind = types.get(one.record_type)
-        if kind is None or kind.address_at is None:
-            continue
-        link, by = link_of_address(now, path, one)
-        keys = keys_for(now, link, by)
-        tables = tuple(_tables(store, now, mapping, link, by, keys))
-        snapshot = kept.get(one.record_type)
-        if snapshot is None:
-            unread.append(one.record_type)
-        sought = _Sought(kind.address_at, (kind.id_field or "id",), on_paths=False, active=False)
-        addresses = on_site(snapshot.id, str(snapshot.as_of), sought) if snapshot is not None else None
-        called = singular(one.record_type).replace("_", " ")
-        targets.append(AddressTarget(LinkTarget(by, one.record_type, called, keys, tables), addresses, one.under))
-    return Leading(rule, tuple(targets), tuple(dict.fromkeys(unread)))
+        yield kept.id, str(kept.as_of), Sought.of(link, rule, keys_for(now, link, rule))
 
 
 def _target(store: Session, now: Opened, mapping: Mapping, link: Link) -> LinkTarget:
     rule = rule_of(now, mapping, link.field)
     keys = keys_for(now, link, rule)
-    tables = tuple(_tables(store, now, mapping, link, rule, keys))
+    tables = tuple(tables_of(store, now, mapping, link, rule, keys))
     unread = "site" in rule.looked_in and link.to not in ready_snapshots(store, now.item.site_id)
     one = singular(link.to).replace("_", " ")
     return LinkTarget(rule, link.to, one, keys, tables, link.many, unread, _making(store, now, mapping, link, rule))
@@ -149,12 +99,12 @@ def _making(store: Session, now: Opened, mapping: Mapping, link: Link, rule: Lin
     up = kind.way_up if rule.parted_by else None
     shown = "" if takes_id(now, link) else link.by
     kept = ready_snapshots(store, now.item.site_id).get(link.to)
-    taken = {path: on_site(kept.id, str(kept.as_of), _Sought(link.by, (path,), on_paths=False, active=False))
+    taken = {path: on_site(kept.id, str(kept.as_of), Sought(link.by, (path,), on_paths=False, active=False))
              for path in fields if kept is not None and kind.record_type.field(path).unique}  # fmt: skip
     return Making(kind.record_type, fields, up.field if up else "", shown, taken)
 
 
-def _tables(
+def tables_of(
     store: Session, now: Opened, mapping: Mapping, link: Link, rule: LinkRule, keys: tuple[Field, ...]
 ) -> Iterator[KeyTable]:
     """Where a link is looked for, in order."""
@@ -170,7 +120,7 @@ def _tables(
 
 
 @lru_cache(maxsize=16)
-def on_site(snapshot_id: int, _as_of: str, sought: _Sought) -> KeyTable:
+def on_site(snapshot_id: int, _as_of: str, sought: Sought) -> KeyTable:
     """The records of a snapshot by a key; what stands for each is what the link takes of it."""
     with session() as store:
         kept = store.get_one(models.Snapshot, snapshot_id)
@@ -234,18 +184,6 @@ def _in_sheet(
         yield key_table("sheet", "in this sheet", _texts_of(store, now, mapping, rule, keys, frame), frame["value"])
 
 
-def others_bringing(store: Session, now: Opened, record_type: str) -> list[int]:
-    """The other imports to the site of an import that bring records of a type."""
-    kept = models.Import
-    asked = select(kept.id).where(
-        kept.site_id == now.item.site_id,
-        kept.record_type == record_type,
-        kept.id != now.item.id,
-        kept.archived_at.is_(None),
-    )
-    return list(store.scalars(asked.order_by(kept.id)))
-
-
 def _has_keys(now: Opened, mapping: Mapping, keys: tuple[Field, ...]) -> bool:
     """Whether the records of an import have some keys: fields that are fed, or columns of its sheet."""
     return all(
@@ -268,7 +206,7 @@ def _brought(
             continue
         frame = _landed_keys(other, other.mapping, link, keys)
         texts = _texts_of(store, other, other.mapping, rule, keys, frame)
-        brought = _records_brought(store, number)
+        brought = records_brought(store, number)
         known = frame.with_columns(texts.alias("\0text")).join(brought, on="record", how="left", maintain_order="left")
         texts, done = known["\0text"], known["record_id"].is_not_null()
         place = f"brought by {other.item.name}"
@@ -302,13 +240,6 @@ def _made_by_others(
         yield key_table("imports", place, texts, rows, open=True, of_import=number)
 
 
-def latest_frozen(store: Session, import_id: int) -> models.Plan | None:
-    """The latest plan of an import that is frozen."""
-    plan = models.Plan
-    asked = select(plan).where(plan.import_id == import_id, plan.kind == "main", plan.frozen_at.is_not(None))
-    return store.scalar(asked.order_by(plan.id.desc()).limit(1))
-
-
 def _texts_of(
     store: Session, now: Opened, mapping: Mapping, rule: LinkRule, keys: tuple[Field, ...], frame: pl.DataFrame
 ) -> pl.Series:
@@ -340,53 +271,11 @@ def _below_the_site(
     above = above.str.replace(f"^({ROW_OF}[^{ROW_OF[0]}]*).*$", "${1}")
     kept = ready_snapshots(store, now.item.site_id).get(up.to)
     if kept is not None:
-        tops = on_site(kept.id, str(kept.as_of), _Sought(up.by, (keys[0].path,), True, False)).frame
+        tops = on_site(kept.id, str(kept.as_of), Sought(up.by, (keys[0].path,), True, False)).frame
         own = own.append(tops["key"])
         refs = refs.append(tops["value"])
         above = above.append(pl.repeat(None, tops.height, dtype=pl.String, eager=True))
     return walked(own, refs, above).head(frame.height)
-
-
-def was_run(store: Session, import_id: int) -> bool:
-    """Whether the latest plan of an import was carried out to its end."""
-    plan, run = models.Plan, models.Run
-    asked = (
-        select(run.state)
-        .join(plan, plan.id == run.plan_id)
-        .where(plan.import_id == import_id, plan.kind == "main", run.kind == "main")
-    )
-    return store.scalar(asked.order_by(run.id.desc()).limit(1)) in ("done", "failed", "ended")
-
-
-def stays_behind(store: Session, import_id: int) -> set[int]:
-    """The records of an import that was not run which it is not to bring: those that are held or left out, by its plan
-    or, before there is one, by its check."""
-    plan, item = models.Plan, models.PlanItem
-    latest = select(func.max(plan.id)).where(
-        plan.import_id == import_id, plan.kind == "main", plan.frozen_at.is_not(None)
-    )
-    number = store.scalar(latest)
-    if number is not None:
-        asked = select(item.item).where(item.plan_id == number, item.action.in_(("held", "left out")))
-        return set(store.scalars(asked))
-    finding, check = models.StoredFinding, models.CheckResult
-    held = (
-        select(finding.record)
-        .join(check, check.id == finding.check_id)
-        .where(check.import_id == import_id, finding.blocks, ~finding.accepted, finding.record.is_not(None))
-    )
-    return {record for record in store.scalars(held.distinct()) if record is not None}
-
-
-def _records_brought(store: Session, import_id: int) -> pl.DataFrame:
-    """The id map of an import: the record on the site that each of its rows became."""
-    item, plan = models.PlanItem, models.Plan
-    last = select(plan.id).where(plan.import_id == import_id, plan.kind == "main").order_by(plan.id.desc()).limit(1)
-    # What was taken back has no record any more.
-    asked = select(item.item, item.record_id).where(
-        item.plan_id == last.scalar_subquery(), item.record_id.is_not(None), item.state != "undone"
-    )
-    return pl.DataFrame(store.execute(asked).all(), schema={"record": pl.Int64, "record_id": pl.String}, orient="row")
 
 
 def _landed_keys(now: Opened, mapping: Mapping, link: Link, keys: tuple[Field, ...]) -> pl.DataFrame:

@@ -27,8 +27,9 @@ from datorum.sites.rest.model import Link
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import beginning, landed_counts
-from datorum.stations.link_targets import others_bringing, parts_with_key, targets
+from datorum.stations.link_targets import parts_with_key, targets
 from datorum.stations.links import keys_for, links_of, rule_of, said_active
+from datorum.stations.other_imports import others_bringing
 from datorum.stations.snapshots import ready_snapshots
 from datorum.store import models, snapshots
 from datorum.store.database import session

@@ -23,8 +23,9 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.feeds_of_files import not_worked_on
 from datorum.stations.imports import Opened, latest_mapping, open_import
 from datorum.stations.landings import landed_field
-from datorum.stations.link_targets import leading_by, others_bringing
+from datorum.stations.leading import leading_by
 from datorum.stations.link_view import told_apart_by
+from datorum.stations.other_imports import others_bringing
 from datorum.stations.remembered import Remembered
 from datorum.stations.snapshots import ready_snapshots
 from datorum.store import snapshots

@@ -21,7 +21,7 @@ from datorum.stations.basis import Target, basis_of, what_changed
 from datorum.stations.check import latest_check
 from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened, open_import
-from datorum.stations.link_targets import types_unread
+from datorum.stations.leading import types_unread
 from datorum.stations.links import types_made
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.named_files import may_take_files

@@ -29,7 +29,7 @@ from datorum.stations.basis import AWAITS, Target, basis_of, links_known, what_c
 from datorum.stations.check import checker_of, passes
 from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
-from datorum.stations.link_targets import still_to_bring
+from datorum.stations.leading import still_to_bring
 from datorum.stations.links import addresses_fed, linked_types, links_of
 from datorum.stations.new_fields import fields_to_make
 from datorum.stations.proof import site_keys

@@ -1,12 +1,14 @@
-"""Each kind of record as a practitioner takes it in: a file is dropped, its pictures are added, what is to become of what
-is there is chosen, and the site's own pages show what came and what it leads to."""
+"""Each kind of record as a practitioner takes it in: a file is dropped, its pictures are added, what is to become of
+what is there is chosen, and the site's own pages show what came and what it leads to."""
 
 from __future__ import annotations
 
 import csv
 import re
 import zipfile
+from collections.abc import Mapping
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any, NamedTuple
 
 import pytest
@@ -27,18 +29,18 @@ ARTICLE = {"language": "en", "slug": "growing-1-en", "title": "Growing", "body":
 
 
 class Kind(NamedTuple):
-    """A kind of record: rows, what the site has of what they mean, the site's table, a field with the value by which one
-    record is looked at, what its page says, and what the pages say to which its fields lead. ``feeds``: by fields the
-    columns that a person places; ``files``: what is added as an archive."""
+    """A kind of record: rows, what the site has of what they mean, the site's table, a field with the value by which
+    one record is looked at, what its page says, and what the pages say to which its fields lead. ``feeds``: by fields
+    the columns that a person places; ``files``: what is added as an archive."""
 
     rows: Rows
     there: Records
     table: str
     record: tuple[str, Any]
     says: tuple[str, ...]
-    leads: dict[str, str] = {}
-    feeds: dict[str, str] = {}
-    files: dict[str, bytes] = {}
+    leads: Mapping[str, str] = MappingProxyType({})
+    feeds: Mapping[str, str] = MappingProxyType({})
+    files: Mapping[str, bytes] = MappingProxyType({})
 
 
 KINDS = {
@@ -89,7 +91,7 @@ def _begun(page: Page, name: str, rows: Rows, folder: Path) -> None:
     expect(station(page, "Map")).to_contain_text("fed")
 
 
-def _add(page: Page, files: dict[str, bytes], folder: Path) -> None:
+def _add(page: Page, files: Mapping[str, bytes], folder: Path) -> None:
     """Give the import the files that its cells name, in one archive."""
     archive = folder / "files.zip"
     with zipfile.ZipFile(archive, "w") as packed:
