@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable
+from collections.abc import Hashable, Iterable, Sequence
 from typing import Any
 
 from pydantic import BaseModel
@@ -26,7 +26,7 @@ from datorum.stations.links import types_made
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.named_files import may_take_files
 from datorum.stations.rehearse import latest_plan, why_stale
-from datorum.stations.remembered import Remembered, state_of
+from datorum.stations.remembered import Remembered, state_of, states_of
 from datorum.stations.run import current_run
 from datorum.stations.tree_after import has_tree
 from datorum.stations.verify import count_mismatches, latest_verification
@@ -200,7 +200,17 @@ _SEEN: Remembered[Overview] = Remembered(512)
 
 def overview(store: Session, import_id: int) -> Overview:
     """Raises NotFound."""
-    found = _SEEN.get(import_id, state_of(store, import_id, figures=False), lambda: _overview(store, import_id))
+    return _seen(store, import_id, state_of(store, import_id))
+
+
+def overviews(store: Session, imports: Sequence[int]) -> dict[int, Overview]:
+    """Several imports at once."""
+    states = states_of(store, imports)
+    return {number: _seen(store, number, states[number]) for number in imports if number in states}
+
+
+def _seen(store: Session, import_id: int, state: Hashable) -> Overview:
+    found = _SEEN.get(import_id, state, lambda: _overview(store, import_id))
     return found.model_copy(update=_figures(store, found))
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Sequence
 from threading import Lock
 from typing import Generic, TypeVar
 
@@ -15,14 +15,20 @@ from datorum.store.queries import QUERIES
 Answer = TypeVar("Answer")
 
 
-def state_of(store: Session, import_id: int, *, figures: bool = True) -> Hashable:
-    """Another value as soon as anything has changed that the stations show of an import, or anything but the
-    ``figures`` of work that goes on. Raises NotFound."""
-    store.flush()
-    item, *others = store.execute(QUERIES["state_of_import"], {"import": import_id, "figures": figures}).one()
-    if item is None:
+def state_of(store: Session, import_id: int) -> Hashable:
+    """Another value as soon as anything has changed that the stations show of an import, but for the figures of work
+    that goes on. Raises NotFound."""
+    found = states_of(store, [import_id])
+    if import_id not in found:
         raise no_such_import(import_id)
-    return item, *others
+    return found[import_id]
+
+
+def states_of(store: Session, imports: Sequence[int], query: str = "states_of_imports") -> dict[int, Hashable]:
+    """The states of several imports, asked for at once."""
+    store.flush()
+    rows = store.execute(QUERIES[query], {"imports": list(imports)}).all()
+    return {number: tuple(state) for number, *state in rows}
 
 
 class Remembered(Generic[Answer]):

@@ -41,7 +41,7 @@ def ledger(store: Session, import_id: int, question: Question) -> Ledger:
     if question.mapping is not None:
         # Of a mapping that is being edited no more is worked out than is shown.
         return _dressed(_ledger(store, import_id, question), question)
-    state = state_of(store, import_id, figures=False)
+    state = state_of(store, import_id)
     first = question.offset // _TOGETHER * _TOGETHER
     parts = []
     for offset in range(first, question.offset + question.count, _TOGETHER):

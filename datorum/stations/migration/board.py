@@ -23,8 +23,8 @@ from datorum.stations.migration.drop import guesses_of, undecided
 from datorum.stations.migration.migrations import get_migration, imports_of
 from datorum.stations.migration.order import Between, Linked, in_layers, linked, links_between
 from datorum.stations.named_files import held_by
-from datorum.stations.overview import Overview, overview
-from datorum.stations.remembered import Remembered, state_of
+from datorum.stations.overview import Overview, overviews
+from datorum.stations.remembered import Remembered, states_of
 from datorum.store import models
 from datorum.store.contents import Owner
 
@@ -173,9 +173,11 @@ def board(store: Session, migration_id: int) -> Board:
     """Raises NotFound."""
     migration = get_migration(store, migration_id)
     items = imports_of(store, migration_id)
-    known = {item.id: _KNOWN.get(item.id, state_of(store, item.id, figures=False), partial(_known, store, item.id))
-             for item in items}  # fmt: skip
-    seen = {item.id: overview(store, item.id) for item in items}
+    numbers = [item.id for item in items]
+    # How far the others are says nothing of an import's own links.
+    states = states_of(store, numbers, "links_of_imports")
+    known = {number: _KNOWN.get(number, states[number], partial(_known, store, number)) for number in numbers}
+    seen = overviews(store, numbers)
     fared = {number: one.fared for number, one in known.items()}
     between = links_between([one.linked for one in known.values()])
     order = in_layers(between, [one.linked for one in known.values()])

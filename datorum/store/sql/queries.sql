@@ -148,38 +148,40 @@ WHERE s.audit_id IS NULL AND a.id > coalesce((SELECT max(audit_id) - 100000 FROM
     AND a.xmin::text::bigint < (pg_snapshot_xmin(pg_current_snapshot())::text::bigint & 4294967295)
 ORDER BY a.id LIMIT :count;
 
--- state_of_import --
--- Another answer as soon as anything has changed that the stations show of an import: of each row the transaction that
--- wrote it last; without figures, not where work has only come further.
-SELECT
-    (SELECT concat_ws(' ', i.xmin, s.xmin) FROM import i JOIN site s ON s.id = i.site_id WHERE i.id = :import),
-    (SELECT string_agg(concat_ws(' ', sheet_id, role), ',' ORDER BY role) FROM drawn_sheet WHERE import_id = :import),
-    (SELECT concat_ws(' ', version, xmin) FROM mapping_version WHERE import_id = :import ORDER BY version DESC LIMIT 1),
-    (SELECT concat_ws(' ', id, xmin) FROM check_result WHERE import_id = :import ORDER BY id DESC LIMIT 1),
-    (SELECT string_agg(concat_ws(' ', kind, subject, state, CASE WHEN :figures THEN xmin END), ',' ORDER BY kind, subject)
-        FROM work WHERE import_id = :import),
-    (SELECT string_agg(concat_ws(' ', r.id, r.xmin), ',' ORDER BY r.id)
-        FROM site_rule r JOIN import i ON i.site_id = r.site_id WHERE i.id = :import),
-    (SELECT string_agg(concat_ws(' ', s.id, s.as_of), ',' ORDER BY s.id)
-        FROM snapshot s JOIN import i ON i.site_id = s.site_id WHERE i.id = :import),
+-- states_of_imports --
+-- Of some imports another answer as soon as anything has changed that the stations show of each, but for the figures of
+-- work that goes on: of each row the transaction that wrote it last.
+SELECT x.id,
+    (SELECT concat_ws(' ', i.xmin, s.xmin) FROM import i JOIN site s ON s.id = i.site_id WHERE i.id = x.id),
+    (SELECT string_agg(concat_ws(' ', sheet_id, role), ',' ORDER BY role) FROM drawn_sheet WHERE import_id = x.id),
+    (SELECT concat_ws(' ', version, xmin) FROM mapping_version WHERE import_id = x.id ORDER BY version DESC LIMIT 1),
+    (SELECT concat_ws(' ', id, xmin) FROM check_result WHERE import_id = x.id ORDER BY id DESC LIMIT 1),
+    (SELECT string_agg(concat_ws(' ', kind, subject, state), ',' ORDER BY kind, subject)
+        FROM work WHERE import_id = x.id),
+    (SELECT string_agg(concat_ws(' ', r.id, r.xmin), ',' ORDER BY r.id) FROM site_rule r WHERE r.site_id = x.site_id),
+    (SELECT string_agg(concat_ws(' ', s.id, s.as_of), ',' ORDER BY s.id) FROM snapshot s WHERE s.site_id = x.site_id),
     (SELECT string_agg(concat_ws(' ', r.id, r.state, r.ended_at), ',' ORDER BY r.id) FROM run r
         JOIN plan p ON p.id = r.plan_id JOIN import o ON o.id = p.import_id
-        JOIN import i ON i.site_id = o.site_id AND i.id <> o.id WHERE i.id = :import),
+        WHERE o.site_id = x.site_id AND o.id <> x.id),
     (SELECT string_agg(concat_ws(' ', o.id, o.revision, o.archived_at), ',' ORDER BY o.id)
-        FROM import o JOIN import i ON i.site_id = o.site_id WHERE i.id = :import),
-    (SELECT concat_ws(' ', count(*), max(id)) FROM acceptance WHERE import_id = :import),
+        FROM import o WHERE o.site_id = x.site_id),
+    (SELECT concat_ws(' ', count(*), max(id)) FROM acceptance WHERE import_id = x.id),
     (SELECT concat_ws(' ', count(*), max(f.id)) FROM named_file f
-        WHERE f.import_id = :import OR f.migration_id = (SELECT migration_id FROM import WHERE id = :import)),
-    (SELECT string_agg(concat_ws(' ', p.id, p.xmin), ',' ORDER BY p.id) FROM plan p WHERE p.import_id = :import),
-    (SELECT string_agg(concat_ws(' ', r.id, r.state, r.error, r.ended_at, CASE WHEN :figures THEN r.xmin END), ','
-            ORDER BY r.id)
-        FROM run r JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
-    (SELECT string_agg(concat_ws(' ', t.id, t.xmin), ',' ORDER BY t.id)
-        FROM turn t JOIN run r ON r.id = t.run_id JOIN plan p ON p.id = r.plan_id
-        WHERE :figures AND p.import_id = :import),
+        WHERE f.import_id = x.id OR f.migration_id = x.migration_id),
+    (SELECT string_agg(concat_ws(' ', p.id, p.xmin), ',' ORDER BY p.id) FROM plan p WHERE p.import_id = x.id),
+    (SELECT string_agg(concat_ws(' ', r.id, r.state, r.error, r.ended_at), ',' ORDER BY r.id)
+        FROM run r JOIN plan p ON p.id = r.plan_id WHERE p.import_id = x.id),
     (SELECT string_agg(concat_ws(' ', v.id, v.xmin), ',' ORDER BY v.id) FROM verification v
-        JOIN run r ON r.id = v.run_id JOIN plan p ON p.id = r.plan_id WHERE p.import_id = :import),
-    current_date;
+        JOIN run r ON r.id = v.run_id JOIN plan p ON p.id = r.plan_id WHERE p.import_id = x.id),
+    current_date
+FROM import x WHERE x.id = ANY(:imports);
+
+-- links_of_imports --
+-- Of some imports what their links, and how these fared, are worked out from.
+SELECT x.id, x.description_id, x.record_type, x.xmin::text,
+    (SELECT concat_ws(' ', version, xmin) FROM mapping_version WHERE import_id = x.id ORDER BY version DESC LIMIT 1),
+    (SELECT concat_ws(' ', id, xmin) FROM check_result WHERE import_id = x.id ORDER BY id DESC LIMIT 1)
+FROM import x WHERE x.id = ANY(:imports);
 
 -- spread_records --
 -- Some records that a run has left on its site, as far apart in the sheet as can be.
