@@ -107,17 +107,18 @@ def small(begin: Callable[[bytes], Journey], demo: CustomersDemo) -> Journey:
     return begin("".join(lines[:134]).encode())
 
 
+def import_of(site_id: int, kind: str, rows: list[dict[str, str]], folder: Path) -> Journey:
+    """An import of some rows as a file."""
+    text = io.StringIO()
+    writer = csv.DictWriter(text, list(rows[0]))
+    writer.writeheader()
+    writer.writerows(rows)
+    path = folder / f"{kind}.csv"
+    path.write_text(text.getvalue())
+    with session() as store:
+        return Journey(read.start_import(store, "ada", site_id, kind, path.name, path).id)
+
+
 @pytest.fixture
 def start(connected: int, tmp_path: Path) -> Callable[[str, list[dict[str, str]]], Journey]:
-
-    def read_in(kind: str, rows: list[dict[str, str]]) -> Journey:
-        text = io.StringIO()
-        writer = csv.DictWriter(text, list(rows[0]))
-        writer.writeheader()
-        writer.writerows(rows)
-        path = tmp_path / f"{kind}.csv"
-        path.write_text(text.getvalue())
-        with session() as store:
-            return Journey(read.start_import(store, "ada", connected, kind, path.name, path).id)
-
-    return read_in
+    return lambda kind, rows: import_of(connected, kind, rows, tmp_path)

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import csv
-import io
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -14,13 +12,13 @@ from datorum.core.errors import InvalidMapping
 from datorum.core.model import FieldMapping, LinkRule, Mapping, Policy
 from datorum.core.shape import Condition, RowFilter
 from datorum.sites import SignIn
-from datorum.stations import imports, read, sites
+from datorum.stations import imports, sites
 from datorum.stations import map as mapping_station
 from datorum.stations.imports import open_import
 from datorum.stations.languages import completeness
 from datorum.store.database import session
 from tests.processes import unguessable
-from tests.stations.conftest import Journey
+from tests.stations.conftest import Journey, import_of
 from tests.stations.small_site import SmallSite
 from tests.stations.whole import take
 
@@ -41,18 +39,6 @@ def small() -> Iterator[SmallSite]:
 def at_small(database: None, small: SmallSite) -> int:
     found = sites.connect_site("ada", unguessable(), f"{small.url}/openapi.json", SignIn())
     return asyncio.run(found).id
-
-
-def _start(site: int, kind: str, tmp_path: Path, rows: list[dict[str, str]] | None = None) -> Journey:
-    text = io.StringIO()
-    rows = rows or ROWS
-    writer = csv.DictWriter(text, list(rows[0]))
-    writer.writeheader()
-    writer.writerows(rows)
-    path = tmp_path / f"{kind}.csv"
-    path.write_text(text.getvalue())
-    with session() as store:
-        return Journey(read.start_import(store, "ada", site, kind, path.name, path).id)
 
 
 def _mapped(journey: Journey, mapping: Mapping) -> None:
@@ -76,7 +62,7 @@ def _verified(journey: Journey) -> tuple[int, int]:
 
 
 def test_an_inner_map_rows_in_several_languages_are_one_record(at_small: int, small: SmallSite, tmp_path: Path) -> None:
-    journey = _start(at_small, "pages", tmp_path)
+    journey = import_of(at_small, "pages", ROWS, tmp_path)
     with session() as store:
         suggested = open_import(store, journey.import_id).mapping
     assert [one.kind for one in suggested.shape] == ["in languages"]
@@ -102,11 +88,11 @@ def test_an_inner_map_rows_in_several_languages_are_one_record(at_small: int, sm
 def test_a_sub_collection_translations_go_below_the_records_that_they_are_of(
     at_small: int, small: SmallSite, tmp_path: Path
 ) -> None:
-    leaflets = _start(at_small, "leaflets", tmp_path)
+    leaflets = import_of(at_small, "leaflets", ROWS, tmp_path)
     originals = RowFilter(conditions=(Condition(column="Language", test="is", value="en"),))
     _mapped(leaflets, Mapping(fields=_fed(slug="Group", title="Headline"), match_key="slug", rows=originals))
     assert _verified(leaflets) == (4, 0)
-    translations = _start(at_small, "translations", tmp_path)
+    translations = import_of(at_small, "translations", ROWS, tmp_path)
     others = RowFilter(conditions=(Condition(column="Language", test="is not", value="en"),))
     _mapped(translations, Mapping(
         fields=_fed(leaflet_id="Group", language="Language", title="Headline"), rows=others, match_key="language",
@@ -123,7 +109,7 @@ def test_by_a_parameter_what_is_there_is_written_in_another_language_and_nothing
     at_small: int, small: SmallSite, tmp_path: Path
 ) -> None:
     small.lists["notes"] = [{"id": at, "slug": f"note-{at}", "title": f"Beans {at}", "kind": "bed"} for at in (1, 2, 3)]
-    journey = _start(at_small, "notes-nb", tmp_path, [row for row in ROWS if row["Language"] == "nb"])
+    journey = import_of(at_small, "notes-nb", [row for row in ROWS if row["Language"] == "nb"], tmp_path)
     _mapped(journey, Mapping(fields=_fed(slug="Group", title="Headline"), match_key="slug"))
     planned = journey.rehearse().rehearse
     assert planned is not None
