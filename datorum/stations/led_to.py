@@ -8,6 +8,7 @@ from collections.abc import Collection, Mapping
 from typing import NamedTuple
 
 from datorum.core.link import Known, addresses_meant, rows_meant
+from datorum.core.link.addresses import web_address
 from datorum.core.model import Change
 from datorum.core.values import at
 from datorum.sites.protocol import Finds
@@ -48,8 +49,7 @@ class LedTo:
             return None
         async with self._at_once:
             record = await kind.site.read(record_id)
-        address = at(record.body, kind.address_at) if record is not None else None
-        return address if isinstance(address, str) and address else None
+        return web_address(at(record.body, kind.address_at)) if record is not None else None
 
 
 def known_of(plan_id: int, changes: Collection[Mapping[str, Change]]) -> Known:

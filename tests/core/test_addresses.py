@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from datorum.core.link import Known, LinkTarget, key_table, read_text, said_of_text, text_parts, with_records
-from datorum.core.link.addresses import AddressTarget, Leading, addresses_in, keys_in, texts_fared
+from datorum.core.link.addresses import AddressTarget, Leading, addresses_in, keys_in, texts_fared, web_address
 from datorum.core.link.keys import OF_IMPORT, ROW_OF
 from datorum.core.link.pending import addresses_meant, as_before
 from datorum.core.model import Change, Field, LinkRule, RecordType
@@ -120,6 +120,11 @@ def test_hostile_markup_costs_little() -> None:
     for text in ("<a " * 60_000, '<a href="' * 40_000, "<a " + 'x="y" ' * 60_000, "<a href='x" + '"' * 100_000):
         addresses_in(text)
     assert time.process_time() - began < 5
+
+
+@pytest.mark.parametrize("given", ["javascript:alert(1)", "data:text/html,x", "", None, 7])
+def test_what_is_no_address_of_a_page_is_made_no_link(given: object) -> None:
+    assert web_address(given) is None
 
 
 def test_the_keys_in_an_address_are_its_parts_the_likeliest_first() -> None:

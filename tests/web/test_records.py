@@ -93,7 +93,7 @@ def test_customers_that_are_found_nowhere_are_made_as_chosen_at_map(page: Page, 
     station(page, "Rehearse").click()
     page.get_by_role("button", name="Rehearse", exact=True).click()
     preflight = page.get_by_role("complementary", name="Preflight")
-    expect(preflight).to_contain_text("customers that links mean and find nowhere2")
+    expect(preflight).to_contain_text("customers that records need and the site lacks2")
     expect(field(page, "Customer id")).to_contain_text("→ siv.lundemo@quillmoss.example")
     preflight.get_by_role("button", name="Look at them").click()
     dialog = page.get_by_role("dialog", name="Made first")

@@ -165,7 +165,12 @@ def _of_id(one: AddressTarget, record_id: str) -> str | None:
     if one.addresses is None:
         return None
     found = one.addresses.places_of(pl.Series([record_id]))[0]
-    return None if found is None else one.addresses.frame["value"][found]
+    return None if found is None else web_address(one.addresses.frame["value"][found])
+
+
+def web_address(given: object) -> str | None:
+    """What a record gives as its address, where a browser opens it as a page; nothing else is made a link."""
+    return given if isinstance(given, str) and given.lower().startswith(("https://", "http://", "/")) else None
 
 
 def _written(text: str, listed: Sequence[Address], led: dict[str, str], off: set[str]) -> str:

@@ -36,9 +36,9 @@ export function span(seconds: number): string {
   return counted(Math.round(seconds / 360) / 10, 'hour')
 }
 
-/** Where a record of a plan comes from: its row, or that links mean it and have it made. */
+/** Where a record of a plan comes from: its row, or that others need it and have it made. */
 export function origin(one: { row: number | null; record_type: string }): string {
-  if (one.record_type) return `Made for links, ${one.record_type.replaceAll('_', ' ')}`
+  if (one.record_type) return `Made first, ${one.record_type.replaceAll(/[_-]/g, ' ')}`
   return one.row === null ? 'On the site' : `Row ${number(one.row)}`
 }
 

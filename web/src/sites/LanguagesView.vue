@@ -109,7 +109,7 @@ function says(cell: Schemas['InLanguage']): string {
                 <template v-else>{{ row.label }}</template>
               </th>
               <td v-for="(cell, at) in row.cells" :key="at" :class="cell.state">
-                <StateMark :state="MARKS[cell.state]" />
+                <StateMark :state="MARKS[cell.state]" class="me-1" />
                 <a v-if="cell.page && cell.state !== 'original'" :href="cell.page" target="_blank" rel="noreferrer">{{
                   says(cell)
                 }}</a>

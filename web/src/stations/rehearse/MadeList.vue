@@ -37,7 +37,7 @@ const states = { done: 'good', failed: 'held' } as const
     </h3>
     <ul class="kinds">
       <li v-for="[kind, count] in kinds" :key="kind">
-        <span>{{ kind.replaceAll('_', ' ') }} that links mean and find nowhere</span
+        <span>{{ kind.replaceAll(/[_-]/g, ' ') }} that records need and the site lacks</span
         ><span class="mono">{{ number(count) }}</span>
       </li>
     </ul>

@@ -19,7 +19,7 @@ it('tells what is made first, and what became of each', async () => {
     records: [one('siv@x.no', 'pending'), one('ida@x.no', 'failed', 'The site refused it.')],
   }
   const page = await open(MadeList, { id: 7, planKey: '3/ready', made: { customers: 140 } })
-  expect(page.text()).toContain('customers that links mean and find nowhere140')
+  expect(page.text()).toContain('customers that records need and the site lacks140')
   await page.press('Look at them')
   await vi.waitUntil(() => page.text().includes('siv@x.no'))
   expect(page.text()).toContain('to be made')
