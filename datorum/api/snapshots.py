@@ -146,6 +146,8 @@ def list_runs_to_site(
 
 def _snapshot_view(store: Session, one: models.Snapshot, ready: models.Snapshot | None) -> SnapshotView:
     reading = work.under_way(store, "snapshot", one.id)
+    # It may have come to its end since it was asked which are ready.
+    ready = one if one.state == "ready" else ready
     return SnapshotView(
         record_type=one.record_type,
         state=one.state,
