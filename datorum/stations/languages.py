@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import datetime as dt
 from collections import Counter
+from collections.abc import Iterator
 from functools import lru_cache
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 import orjson
 from pydantic import BaseModel
@@ -133,6 +134,23 @@ class _Text(NamedTuple):
     changed: str | None
 
 
+class _Kept(NamedTuple):
+    """A record of a snapshot: its id, what it is called, its page, when it was changed, and what it has."""
+
+    id: str
+    label: str
+    page: str | None
+    changed: str | None
+    body: dict[str, Any]
+
+
+def _kept(store: Session, snapshot_id: int) -> Iterator[_Kept]:
+    for chunk in snapshots.chunks(store, snapshot_id):
+        columns = chunk.select(snapshots.ID, snapshots.LABEL, snapshots.PAGE, snapshots.CHANGED, snapshots.BODY)
+        for number, label, page, changed, body in columns.iter_rows():
+            yield _Kept(number, label or number, page, changed, orjson.loads(body))
+
+
 @lru_cache(maxsize=8)
 def _read(snapshot_id: int, _content: str, _as_of: str) -> Completeness:
     with session() as store:
@@ -143,14 +161,11 @@ def _read(snapshot_id: int, _content: str, _as_of: str) -> Completeness:
         by = next(link.by for link in kind.links if link.field == fields.original)
         texts: dict[str, _Text] = {}
         named: dict[str, str] = {}
-        for chunk in snapshots.chunks(store, snapshot_id):
-            columns = chunk.select(snapshots.ID, snapshots.BODY, snapshots.PAGE, snapshots.CHANGED, snapshots.LABEL)
-            for number, data, page, changed, label in columns.iter_rows():
-                body = orjson.loads(data)
-                of = at(body, fields.original)
-                language = str(at(body, fields.language) or "")
-                texts[number] = _Text(number, language, str(of) if of else None, label or number, page, changed)
-                named[number if by == (kind.id_field or "id") else str(at(body, by))] = number
+        for number, label, page, changed, body in _kept(store, snapshot_id):
+            of = at(body, fields.original)
+            language = str(at(body, fields.language) or "")
+            texts[number] = _Text(number, language, str(of) if of else None, label, page, changed)
+            named[number if by == (kind.id_field or "id") else str(at(body, by))] = number
     originals = {one.id: one for one in texts.values() if one.of is None}
     in_languages: dict[str, dict[str, list[_Text]]] = {number: {} for number in originals}
     lost = 0
@@ -182,13 +197,10 @@ def _read_inner(snapshot_id: int, _content: str, _as_of: str) -> Completeness:
         kind = description_of(kept).type(kept.record_type)
         spoken = inner_languages(kind)
         records: list[tuple[str, str, str | None, dict[str, int]]] = []
-        for chunk in snapshots.chunks(store, snapshot_id):
-            columns = chunk.select(snapshots.ID, snapshots.BODY, snapshots.PAGE, snapshots.LABEL)
-            for number, data, page, label in columns.iter_rows():
-                body = orjson.loads(data)
-                counts = {language: sum(at(body, path) not in (None, "") for path in paths)
-                          for language, paths in spoken.items()}  # fmt: skip
-                records.append((number, label or number, page, counts))
+        for number, label, page, _, body in _kept(store, snapshot_id):
+            counts = {language: sum(at(body, path) not in (None, "") for path in paths)
+                      for language, paths in spoken.items()}  # fmt: skip
+            records.append((number, label, page, counts))
     totals = {language: sum(counts[language] for *_, counts in records) for language in spoken}
     languages = sorted((one for one in spoken if totals[one]), key=lambda one: (-totals[one], one))
     first, others = languages[:1], sorted(languages[1:])

@@ -56,7 +56,7 @@ def link_of_address(now: Opened, path: str, key: AddressKey) -> tuple[Link, Link
     """An address in the text of a field as a link to the record that it leads to, by what the site itself gives."""
     kind = description_of(now.item).types[key.record_type]
     link = Link(field=path, to=key.record_type, by=kind.id_field or "id", confidence=1.0, why="an address in a text")
-    return link, LinkRule.by_key(f"{COLUMN}{key.column}" if key.column else key.by)
+    return link, LinkRule(column=key.column) if key.column else LinkRule(by=(key.by,))
 
 
 def takes_id(now: Opened, link: Link) -> bool:

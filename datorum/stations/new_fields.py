@@ -24,8 +24,8 @@ from datorum.stations.defined import fields_defined
 from datorum.stations.descriptions import description_of, version_of
 from datorum.stations.imports import Opened, open_import
 from datorum.stations.landings import today
+from datorum.stations.proof import site_keys
 from datorum.stations.snapshots import ready_snapshots
-from datorum.store import snapshots
 
 _LONGEST = 60
 
@@ -139,12 +139,6 @@ def _title(now: Opened, path: str) -> str:
 
 def _there(store: Session, snapshot_id: int, definer: Definer) -> set[str]:
     """The names that are defined for the same records."""
-    paths = [definer.name_at, *definer.always]
-    found: set[str] = set()
-    for chunk in snapshots.chunks(store, snapshot_id, snapshots.columns_for(paths)):
-        values = {path: snapshots.key_values(chunk, path) for path in paths}
-        same = [values[path] == value for path, value in definer.always.items() if path in values]
-        names = values[definer.name_at]
-        mask = pl.select(pl.all_horizontal(pl.lit(True), *same)).to_series() if same else None
-        found |= set((names.filter(mask) if mask is not None else names).drop_nulls())
-    return found
+    kept = pl.DataFrame({path: site_keys(store, snapshot_id, path) for path in (definer.name_at, *definer.always)})
+    same = [pl.col(path) == value for path, value in definer.always.items()]
+    return set(kept.filter(pl.lit(True), *same)[definer.name_at].drop_nulls())

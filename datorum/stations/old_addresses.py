@@ -26,9 +26,9 @@ from datorum.stations.landings import landed_field
 from datorum.stations.leading import leading_by
 from datorum.stations.link_view import told_apart_by
 from datorum.stations.other_imports import others_bringing
+from datorum.stations.proof import site_keys
 from datorum.stations.remembered import Remembered
 from datorum.stations.snapshots import ready_snapshots
-from datorum.store import snapshots
 from datorum.store.database import session
 from datorum.store.sheets import first_rows
 
@@ -217,9 +217,7 @@ def _glanced(store: Session, import_id: int, path: str) -> frozenset[str]:
 @lru_cache(maxsize=64)
 def _on_site(snapshot_id: int, _content: str, path: str) -> frozenset[str]:
     with session() as store:
-        chunks = snapshots.chunks(store, snapshot_id, snapshots.columns_for([path]))
-        return frozenset(value.casefold() for chunk in chunks
-                         for value in snapshots.key_values(chunk, path).drop_nulls())  # fmt: skip
+        return frozenset(value.casefold() for value in site_keys(store, snapshot_id, path).drop_nulls())
 
 
 class _Place(NamedTuple):

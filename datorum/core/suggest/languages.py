@@ -1,4 +1,5 @@
-"""Fields that a record has in several languages, fed alike: what feeds one of them says what feeds the others."""
+"""Records that have their texts in several languages: rows that are one such record, and fields that are fed alike, as
+what feeds one of them says what feeds the others."""
 
 from __future__ import annotations
 
@@ -10,12 +11,33 @@ import polars as pl
 from datorum.core.model import Field, FieldMapping, RecordType
 from datorum.core.profile import profile
 from datorum.core.shape.grains import own_columns
+from datorum.core.shape.kinds.in_languages import InLanguages, in_languages
 from datorum.core.shape.kinds.languages import language_codes_in
+from datorum.core.shape.shape import Found
+from datorum.core.suggest.names import tokens
 from datorum.core.suggest.scored import Candidate
 from datorum.core.suggest.suggest import feed
 from datorum.core.table import FLAG, ROW
 
 _WHY = "as in the other languages"
+_AT_LEAST = 2
+
+
+def says_language(frame: pl.DataFrame) -> str | None:
+    """The column that is called as what says the language of a row."""
+    return next((name for name in own_columns(frame) if tokens(name) == ("language",)), None)
+
+
+def one_in_languages(kind: RecordType, frame: pl.DataFrame) -> Found | None:
+    """How rows in several languages are one record, where records of a kind have their texts in each of them."""
+    spoken = {field.language.lower() for field in kind.writable if field.language}
+    if len(spoken) < _AT_LEAST:
+        return None
+    for found in in_languages(frame, says_language(frame)):
+        shape = found.shape
+        if isinstance(shape, InLanguages) and spoken & {code.lower() for code in shape.codes}:
+            return found
+    return None
 
 
 def fed_alike(

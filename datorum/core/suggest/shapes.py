@@ -14,7 +14,7 @@ from datorum.core.patterns import UnusablePattern, pattern
 from datorum.core.profile import ColumnProfile, profile
 from datorum.core.shape.grains import RECORD, Grains, grains_of, own_columns
 from datorum.core.shape.kinds.column_sets import ColumnSets, column_sets, named_sets
-from datorum.core.shape.kinds.in_languages import InLanguages, in_languages
+from datorum.core.shape.kinds.in_languages import in_languages
 from datorum.core.shape.kinds.languages import Originals, Spread, further_rows, originals, spreads, variants
 from datorum.core.shape.kinds.packed_cell import packed_cells
 from datorum.core.shape.kinds.rows_together import Named, RowsTogether, rows_together
@@ -25,7 +25,7 @@ from datorum.core.shape.whole import applied
 from datorum.core.steps.landing import land
 from datorum.core.suggest.by_values import Held
 from datorum.core.suggest.chosen import Chosen
-from datorum.core.suggest.languages import fed_alike
+from datorum.core.suggest.languages import fed_alike, one_in_languages, says_language
 from datorum.core.suggest.link_keys import LinkKey, keyed_fields
 from datorum.core.suggest.link_paths import PathKey, links_by_path
 from datorum.core.suggest.names import tokens
@@ -91,7 +91,7 @@ def suggest_records(
             keys |= best.links
     own = tuple(field for field in record_type.writable if not field.in_list)
     kind = record_type.model_copy(update={"fields": own})
-    gathered = _in_languages(kind, grains)
+    gathered = one_in_languages(kind, grains.records)
     if gathered is not None:
         shapes.append(gathered)
         grains = applied(gathered.shape, grains)
@@ -248,7 +248,7 @@ def shapes_of(
     if _field_called(record_type, says_original) is not None:
         found += _translations(grains.records)
     if any(field.language for field in record_type.fields):
-        found += in_languages(grains.records, _says_language(grains.records))
+        found += in_languages(grains.records, says_language(grains.records))
     if not record_type.lists:
         found += variants(grains.records)
     found += further_rows(frame, sheets or {})
@@ -286,26 +286,7 @@ def _pointing(kind: RecordType, grains: Grains, links: tuple[LinkKey, ...]) -> _
 def _translations(frame: pl.DataFrame) -> Iterator[Found]:
     """The ways in which a sheet has texts in several languages."""
     yield from spreads(frame)
-    yield from originals(frame, _says_language(frame))
-
-
-def _in_languages(kind: RecordType, grains: Grains) -> Found | None:
-    """How rows in several languages are one record, where records of a kind have their texts in each of them."""
-    spoken = {field.language.lower() for field in kind.writable if field.language}
-    if len(spoken) < _LANGUAGES_AT_LEAST:
-        return None
-    for found in in_languages(grains.records, _says_language(grains.records)):
-        shape = found.shape
-        if isinstance(shape, InLanguages) and spoken & {code.lower() for code in shape.codes}:
-            return found
-    return None
-
-
-_LANGUAGES_AT_LEAST = 2
-
-
-def _says_language(frame: pl.DataFrame) -> str | None:
-    return next((name for name in own_columns(frame) if tokens(name) == ("language",)), None)
+    yield from originals(frame, says_language(frame))
 
 
 def _field_called(kind: RecordType, says: Callable[[str], bool]) -> str | None:

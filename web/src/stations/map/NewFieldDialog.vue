@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { useMutation, useQuery } from '@tanstack/vue-query'
 import { BButton, BFormInput, BFormSelect } from 'bootstrap-vue-next'
 import { computed, ref, watch } from 'vue'
 import { answer, api } from '@/api/client'
@@ -34,25 +34,22 @@ watch(
 )
 const chosen = computed(() => offered.value?.parts.find((one) => one.path === part.value))
 const records = computed(() => props.recordType.replaceAll('-', ' '))
-const error = ref<Error | null>(null)
-const busy = ref(false)
-async function add() {
-  error.value = null
-  busy.value = true
-  try {
-    const body = { part: part.value, name: name.value, title: title.value, column: props.column }
-    await answer(api.POST('/api/imports/{import_id}/new-field', { params: { path: { import_id: props.id } }, body }))
+const add = useMutation({
+  mutationFn: () =>
+    answer(
+      api.POST('/api/imports/{import_id}/new-field', {
+        params: { path: { import_id: props.id } },
+        body: { part: part.value, name: name.value, title: title.value, column: props.column },
+      }),
+    ),
+  onSuccess: async () => {
     await Promise.all(
       ['mapping', 'ledger', 'import'].map((one) => queries.invalidateQueries({ queryKey: [one, props.id] })),
     )
     open.value = false
     emit('added', `${part.value}.${name.value}`)
-  } catch (caught) {
-    error.value = caught as Error
-  } finally {
-    busy.value = false
-  }
-}
+  },
+})
 </script>
 
 <template>
@@ -70,7 +67,7 @@ async function add() {
     <p v-else-if="offered && !mayAdd" class="mb-0">
       The site’s {{ records }} can have further fields. An administrator adds them, here or at the site’s page.
     </p>
-    <form v-else-if="offered" class="new" @submit.prevent="add">
+    <form v-else-if="offered" class="new" @submit.prevent="add.mutate()">
       <label v-if="offered.parts.length > 1"
         >In
         <BFormSelect v-model="part" :options="offered.parts.map((one) => ({ value: one.path, text: one.title }))" />
@@ -93,9 +90,9 @@ async function add() {
           the site wants such fields to be added first, add it there.</template
         >
       </p>
-      <ProblemNote :error="error" />
+      <ProblemNote :error="add.error.value" />
       <div class="text-end">
-        <BButton type="submit" variant="primary" :disabled="busy || !name.trim()">Add the field</BButton>
+        <BButton type="submit" variant="primary" :disabled="add.isPending.value || !name.trim()">Add the field</BButton>
       </div>
     </form>
   </DialogBox>
