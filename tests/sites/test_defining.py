@@ -40,7 +40,10 @@ SEEDS = _list(of(id=NUMBER, name=TEXT, more=ANY))
     ("name", "schema", "found"),
     [
         # An enumeration says whose fields these are, in the singular too.
-        ("custom_fields", of(key=TEXT, title=TEXT, kind=KINDS), Definer("custom-fields", "key", "title", {"kind": "seed"})),
+        (
+            "custom_fields", of(key=TEXT, title=TEXT, kind=KINDS),
+            Definer("custom-fields", "key", "title", {"kind": "seed"}),
+        ),
         # So may what it is called.
         ("seed_attributes", of(code=TEXT, label=TEXT), Definer("seed-attributes", "code", "label", {})),
         # What it must have besides is said where any text will do …
