@@ -229,10 +229,11 @@ onBeforeRouteLeave(() => mapping.save())
       <template #end>
         <ProblemNote :error="error ?? mapping.error.value ?? feedError ?? check.error.value" class="mb-0" />
         <MappingMenu
+          v-if="mapping.draft.value"
           :id="id"
           :record-type="overview.record_type"
           :fields="mapping.view.value?.fields ?? []"
-          :parameters="mapping.draft.value?.parameters ?? {}"
+          :parameters="mapping.draft.value.parameters ?? {}"
           :disabled="!mayEdit"
           @parameters="mapping.change({ parameters: $event })"
           @take="mapping.change($event)"
