@@ -6,8 +6,6 @@ import hashlib
 from collections.abc import Collection, Mapping
 
 from pydantic import BaseModel
-from sqlalchemy import Text, case, cast, func, select
-from sqlalchemy.orm import object_session
 
 from datorum.core.model import RecordType
 from datorum.sites import SiteDescription
@@ -15,9 +13,9 @@ from datorum.stations.descriptions import description_of
 from datorum.stations.imports import Opened
 from datorum.stations.landings import today
 from datorum.stations.links import types_addressed, types_made, types_meant
-from datorum.stations.migration.order import comes_later
 from datorum.stations.named_files import takes_files
 from datorum.stations.remembered import Remembered
+from datorum.stations.surroundings import Surroundings, store_of, surroundings_of
 from datorum.store import models
 from datorum.store.contents import Owner, state_of
 
@@ -34,7 +32,7 @@ _CHANGED = {
 """What is said of each part that has changed. Parts without a sentence are fixed in what was worked out from them."""
 
 
-def basis_of(now: Opened) -> dict[str, str]:
+def basis_of(now: Opened, around: Surroundings | None = None) -> dict[str, str]:
     """A digest of each thing that a check and a plan of an import are worked out from."""
     formulas = now.mapping.rows.formula.strip() or any(fed.sees_row for fed in now.mapping.fields.values())
     kind = now.record_type
@@ -43,71 +41,31 @@ def basis_of(now: Opened) -> dict[str, str]:
         "mapping": str(now.mapping_version),
         "rows": str(now.revision),
         "rules": _digest(*kind.rules),
-        "records": _digest(kind.model_copy(update={"rules": ()}), _described(now)),
+        "records": _described(now),
         "site": _digest(now.item.site.address),
         "day": today().isoformat(),
         "person": now.mapped_by if formulas else "",
-        "links": links_known(now),
+        "links": links_known(now, around=around),
         "files": _files_known(now),
     }
 
 
 def _files_known(now: Opened) -> str:
     """What tells whether the files that values name are those that they were."""
-    store = object_session(now.item)
-    assert store is not None
-    return state_of(store, Owner(now.item.id)) if takes_files(now) else ""
+    return state_of(store_of(now), Owner(now.item.id)) if takes_files(now) else ""
 
 
 AWAITS = "awaits"
 """Under this a plan keeps the imports that are to bring what it means."""
 
 
-def links_known(now: Opened, awaited: Collection[int] = ()) -> str:
+def links_known(now: Opened, awaited: Collection[int] = (), around: Surroundings | None = None) -> str:
     """A digest of what is known of the records that fed links can mean: when they were read from the site, and what
-    other imports bring. Of those that are ``awaited`` it is what they are to bring: that they have been run by now, and
-    that their records were read back, is what was planned. Of those that come later, as both mean each other, only
-    what they are made of counts: nothing is awaited of them."""
-    store = object_session(now.item)
-    assert store is not None
-    names = sorted(types_meant(now))
+    other imports bring, or are to bring where they are ``awaited``."""
+    names = types_meant(now)
     if not names:
         return ""
-    read, other = models.Snapshot, models.Import
-    brought = {item for (item,) in store.execute(select(other.record_type).where(other.id.in_(awaited)))}
-    makes = select(models.Plan.made).where(models.Plan.import_id.in_(awaited), models.Plan.frozen_at.is_not(None))
-    brought = brought.union(*(made or {} for made in store.scalars(makes)))
-    # That it was read again, and is as it was, is no change.
-    content = case((read.content == "", cast(read.id, Text)), else_=read.content)
-    of_site = select(read.record_type, content).where(
-        read.site_id == now.item.site_id, read.record_type.in_(names), read.state == "ready",
-        read.record_type.not_in(brought),
-    )  # fmt: skip
-    later = comes_later(store, now.item)
-    version, plan, check = models.MappingVersion, models.Plan, models.CheckResult
-    latest = select(func.max(version.version)).where(version.import_id == other.id).scalar_subquery()
-    carried_out = (
-        select(func.max(models.Run.ended_at))
-        .join(plan, plan.id == models.Run.plan_id)
-        .where(plan.import_id == other.id, models.Run.kind != "follow-up")
-        .where(plan.import_id.not_in([*awaited, *later]))
-        .scalar_subquery()
-    )
-    planned = select(func.max(plan.id)).where(
-        plan.import_id == other.id,
-        plan.kind == "main",
-        plan.frozen_at.is_not(None),
-        plan.import_id.in_(set(awaited) - later),
-    )
-    ready = select(func.max(check.ready)).where(check.import_id == other.id, check.import_id.not_in(later))
-    others = select(
-        other.id, other.revision, latest, carried_out, planned.scalar_subquery(), ready.scalar_subquery()
-    ).where(
-        other.site_id == now.item.site_id, other.id != now.item.id,
-        other.record_type.in_(names) | other.id.in_(awaited),
-    )  # fmt: skip
-    return _digest(*(str(tuple(row)) for asked in (of_site.order_by(read.record_type), others.order_by(other.id))
-                     for row in store.execute(asked)))  # fmt: skip
+    return _digest(*(around or surroundings_of(now)).known(now.item, names, awaited))
 
 
 def what_changed(before: Mapping[str, str], now: Mapping[str, str]) -> str:
@@ -157,8 +115,18 @@ class Target(BaseModel, frozen=True):
 _TARGETS: Remembered[Target] = Remembered(32)
 
 
-def _described(now: Opened) -> SiteDescription:
-    return description_of(now.item).only(now.item.record_type)
+def _described(now: Opened) -> str:
+    """A digest of how the site describes the records of an import. It takes a while, and a description stays as it
+    is."""
+    kind = now.record_type.model_copy(update={"rules": ()})
+    return _DESCRIBED.get(
+        (now.item.description_id, now.item.record_type),
+        None,
+        lambda: _digest(kind, description_of(now.item).only(now.item.record_type)),
+    )
+
+
+_DESCRIBED: Remembered[str] = Remembered(512)
 
 
 def _digest(*parts: BaseModel | str) -> str:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from typing import NamedTuple
 
 import polars as pl
@@ -24,6 +24,7 @@ from datorum.stations.links import addresses_fed, links_fed
 from datorum.stations.named_files import known_files, takes_files
 from datorum.store import models
 from datorum.store.bulk import analyze, copy_frame
+from datorum.store.latest import latest_of
 from datorum.store.people import record
 from datorum.store.records import RecordRows
 
@@ -248,12 +249,12 @@ def acceptances(store: Session, import_id: int) -> list[Acceptance]:
 
 def latest_check(store: Session, import_id: int) -> models.CheckResult | None:
     """The kept check, if there is one."""
-    return store.scalar(
-        select(models.CheckResult)
-        .where(models.CheckResult.import_id == import_id)
-        .order_by(models.CheckResult.id.desc())
-        .limit(1)
-    )
+    return latest_checks(store, [import_id]).get(import_id)
+
+
+def latest_checks(store: Session, imports: Collection[int]) -> dict[int, models.CheckResult]:
+    """The kept checks of some imports, of those that have any."""
+    return latest_of(store, models.CheckResult.import_id, imports, kind=models.CheckResult)
 
 
 def found_records(store: Session, check_id: int, field: str | None, rule: str | None) -> list[int]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -11,12 +12,13 @@ from datorum.core.errors import InvalidMapping, NotFound, Place
 from datorum.core.model import FieldType, Mapping, Policy, RecordType, kept_mapping
 from datorum.sites import SiteType
 from datorum.stations.descriptions import description_of
-from datorum.stations.rules import record_type_of
+from datorum.stations.rules import record_type_of, record_types_of
 from datorum.store import models
+from datorum.store.latest import latest_of
 from datorum.store.people import record
 from datorum.store.records import RecordSource
 from datorum.store.rows import SheetRows
-from datorum.store.sheets import drawn_on, no_such_sheet, sheets_in_roles
+from datorum.store.sheets import no_such_sheet, sheets_drawn_on
 
 
 @dataclass(frozen=True)
@@ -78,25 +80,37 @@ def no_such_import(import_id: int) -> NotFound:
 
 def open_import(store: Session, import_id: int) -> Opened:
     """The import with its latest sheet and mapping. Raises NotFound."""
-    item = get_import(store, import_id)
-    version = latest_mapping(store, import_id)
-    sheet = drawn_on(store, import_id)
-    return Opened(
-        item,
-        sheet,
-        version.version,
-        kept_mapping(version.body),
-        record_type_of(store, item),
-        SheetRows(store, sheet, import_id),
-        sheets_in_roles(store, import_id),
-        version.created_by,
-    )
+    found = open_imports(store, [import_id])
+    if import_id not in found:
+        raise no_such_import(import_id)
+    return found[import_id]
+
+
+def open_imports(store: Session, numbers: Collection[int]) -> dict[int, Opened]:
+    """Those of some imports that are there, with their latest sheets and mappings. Raises NotFound where one has no
+    sheet."""
+    kept, version = models.Import, models.MappingVersion
+    items = list(store.scalars(select(kept).where(kept.id.in_(numbers)).order_by(kept.id)))
+    versions = latest_of(store, version.import_id, numbers, kind=version)
+    drawn = sheets_drawn_on(store, numbers)
+    types = record_types_of(store, items)
+    return {item.id: _opened(store, item, versions[item.id], drawn.get(item.id, {}), types[item.id]) for item in items}
+
+
+def _opened(
+    store: Session, item: models.Import, version: models.MappingVersion, drawn: dict[str, models.StoredSheet],
+    record_type: RecordType,
+) -> Opened:  # fmt: skip
+    if "" not in drawn:
+        raise no_such_sheet("")
+    beside = {role: sheet for role, sheet in drawn.items() if role}
+    rows, mapping = SheetRows(store, drawn[""], item.id), kept_mapping(version.body)
+    return Opened(item, drawn[""], version.version, mapping, record_type, rows, beside, version.created_by)
 
 
 def latest_mapping(store: Session, import_id: int) -> models.MappingVersion:
     """The mapping that counts; version 1 is as it was suggested, and nobody has changed it."""
-    versions = select(models.MappingVersion).where(models.MappingVersion.import_id == import_id)
-    return store.scalars(versions.order_by(models.MappingVersion.version.desc()).limit(1)).one()
+    return latest_of(store, models.MappingVersion.import_id, [import_id], kind=models.MappingVersion)[import_id]
 
 
 def mapping_version(store: Session, import_id: int, version: int) -> Mapping | None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from sqlalchemy.orm import Session
 
 from datorum.core.link import LinkTarget
@@ -51,9 +53,10 @@ def still_to_bring(store: Session, now: Opened) -> frozenset[int]:
     return frozenset(table.of_import for table in tables if table.open and table.of_import is not None)
 
 
-def types_unread(store: Session, now: Opened) -> list[str]:
-    """The record types that fed links, and addresses in texts, look for on the site, and that have not been read."""
+def types_unread(now: Opened, read: Collection[str]) -> list[str]:
+    """The record types that fed links, and addresses in texts, look for on the site, and that are not among those
+    that have been ``read``."""
     sought = {link.to for path, link in links_fed(now, now.mapping).items()
               if "site" in rule_of(now, now.mapping, path).looked_in}  # fmt: skip
     sought |= {one.record_type for rule in addresses_fed(now, now.mapping).values() for one in rule.to}
-    return sorted(sought - ready_snapshots(store, now.item.site_id).keys()) if sought else []
+    return sorted(sought.difference(read))

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Hashable, Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
 from pydantic import BaseModel
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import required_unfed
@@ -16,23 +15,20 @@ from datorum.core.model import Policy
 from datorum.core.table import SheetRef
 from datorum.sites import SiteType
 from datorum.stations import work
-from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import Target, basis_of, what_changed
-from datorum.stations.check import latest_check
 from datorum.stations.descriptions import description_of
-from datorum.stations.imports import Opened, open_import
+from datorum.stations.going import CheckingState, RunState, checking_state, records_read, run_state
+from datorum.stations.imports import no_such_import
 from datorum.stations.leading import types_unread
 from datorum.stations.links import types_made
 from datorum.stations.map import missing_columns, unplaced_columns
 from datorum.stations.named_files import may_take_files
-from datorum.stations.rehearse import latest_plan, why_stale
-from datorum.stations.remembered import Remembered, state_of, states_of
-from datorum.stations.run import current_run
+from datorum.stations.rehearse import stale_by
+from datorum.stations.remembered import Remembered, states_of
+from datorum.stations.standing import Standing, standings
 from datorum.stations.tree_after import has_tree
-from datorum.stations.verify import count_mismatches, latest_verification
 from datorum.stations.versions import drift_of
 from datorum.store import models
-from datorum.store.plan_items import counts_by_state
 
 
 class ByHand(BaseModel):
@@ -89,16 +85,6 @@ class CheckState(BaseModel):
     stale: str
 
 
-class CheckingState(BaseModel):
-    """A check that is under way. ``state``: waiting, going or failed."""
-
-    state: str
-    error: str
-    done: int
-    total: int
-    seconds_left: float | None
-
-
 class RehearseState(BaseModel):
     id: int
     state: str
@@ -122,30 +108,6 @@ class RehearseState(BaseModel):
     in_tree: bool
     """Whether the records stand in a tree."""
     policy: Policy
-
-
-class RunState(BaseModel):
-    """``kind``: pilot or main; ``total`` rows are sent; ``done``, ``failed`` and what is left add up to it.
-    ``in_doubt`` of what is left were on their way when the run stopped."""
-
-    id: int
-    kind: str
-    state: str
-    error: str
-    total: int
-    done: int
-    failed: int
-    in_doubt: int
-    left: int
-    """How many of its plan are still to be sent when it is over, as those of a pilot's."""
-    rate: float
-    response_ms: float
-    concurrency: int
-    workers: int
-    seconds_left: float | None
-    started_at: dt.datetime | None
-    ended_at: dt.datetime | None
-    started_by: str
 
 
 class VerifyState(BaseModel):
@@ -200,42 +162,47 @@ _SEEN: Remembered[Overview] = Remembered(512)
 
 def overview(store: Session, import_id: int) -> Overview:
     """Raises NotFound."""
-    return _seen(store, import_id, state_of(store, import_id))
+    found = overviews(store, [import_id])
+    if import_id not in found:
+        raise no_such_import(import_id)
+    return found[import_id]
 
 
 def overviews(store: Session, imports: Sequence[int]) -> dict[int, Overview]:
-    """Several imports at once."""
+    """Several imports at once, those that are there."""
     states = states_of(store, imports)
-    return {number: _seen(store, number, states[number]) for number in imports if number in states}
+    seen = _SEEN.several(states, lambda changed: _overviews(store, changed))
+    return {
+        number: seen[number].model_copy(update=_figures(store, seen[number])) for number in imports if number in seen
+    }
 
 
-def _seen(store: Session, import_id: int, state: Hashable) -> Overview:
-    found = _SEEN.get(import_id, state, lambda: _overview(store, import_id))
-    return found.model_copy(update=_figures(store, found))
+def _overviews(store: Session, imports: Collection[int]) -> dict[int, Overview]:
+    return {number: _overview(store, standing) for number, standing in standings(store, imports).items()}
 
 
 def _figures(store: Session, seen: Overview) -> dict[str, Any]:
     """How far the work has come by now that goes on."""
     now: dict[str, Any] = {}
     if seen.checking is not None:
-        now["checking"] = checking_state(store, seen.id, seen.sheet.rows)
+        now["checking"] = checking_state(work.under_way(store, "check", seen.id), seen.sheet.rows)
     # What was on its way when a run was paused comes to its end after it.
     if seen.run is not None and seen.run.state not in ("done", "ended"):
         now["run"] = run_state(store, store.get_one(models.Run, seen.run.id))
     for station, kind in (("rehearse", "rehearse"), ("verify", "verify")):
         state: RehearseState | VerifyState | None = getattr(seen, station)
         if state is not None and state.state == "reading":
-            now[station] = state.model_copy(update=records_read(store, kind, state.id, None))
+            now[station] = state.model_copy(update=records_read(work.under_way(store, kind, state.id), None))
     return now
 
 
-def _overview(store: Session, import_id: int) -> Overview:
-    now = open_import(store, import_id)
-    plan = latest_plan(store, import_id)
-    run = current_run(store, plan.id) if plan else None
-    verification = latest_verification(store, run.id) if run else None
+def _overview(store: Session, stands: Standing) -> Overview:
+    now = stands.now
     description = description_of(now.item)
-    by_hand = _by_hand(store, now)
+    by_hand = {role: ByHand(corrected=stands.corrected.get(role, 0), left_out=0, accepted=0) for role in now.beside}
+    main = ByHand(corrected=stands.corrected.get("", 0), left_out=stands.left_out, accepted=stands.accepted)
+    kinds = [description.type(name) for name in (now.item.record_type, *types_made(now))]
+    basis = basis_of(now, stands.around)
     return Overview(
         id=now.item.id,
         name=now.item.name,
@@ -246,38 +213,24 @@ def _overview(store: Session, import_id: int) -> Overview:
         site_address=now.item.site.address,
         record_type=now.item.record_type,
         # What is made for links may bring mail as well.
-        site_can_be_silenced=all(description.type(name).mails for name in (now.item.record_type, *types_made(now))),
-        mails=_kinds_of_mail(description.type(name) for name in (now.item.record_type, *types_made(now))),
+        site_can_be_silenced=all(kind.mails for kind in kinds),
+        mails=_kinds_of_mail(kinds),
         site_says_otherwise=now.item.description_id != now.item.site.description_id,
         policy=now.policy,
-        sheet=_sheet(now.sheet, "", by_hand[""]),
+        sheet=_sheet(now.sheet, "", main),
         beside=[_sheet(sheet, role, by_hand[role]) for role, sheet in now.beside.items()],
-        map=_map(store, now),
-        check=_check(store, now),
-        checking=checking_state(store, import_id, now.sheet.rows),
-        rehearse=_rehearse(store, now, plan, run) if plan else None,
-        run=run_state(store, run) if run else None,
-        verify=_verify(store, verification) if verification else None,
+        map=_map(store, stands),
+        check=_check(stands.check, basis) if stands.check else None,
+        checking=checking_state(stands.work("check", now.item.id), now.sheet.rows),
+        rehearse=_rehearse(stands, stands.plan, basis) if stands.plan else None,
+        run=run_state(store, stands.run) if stands.run else None,
+        verify=_verify(stands, stands.verification) if stands.verification else None,
     )
 
 
 def _kinds_of_mail(types: Iterable[SiteType]) -> list[KindOfMail]:
     found = {one.name: one.says for kind in types for one in kind.mails}
     return [KindOfMail(name=name, says=says) for name, says in found.items()] if len(found) > 1 else []
-
-
-def _by_hand(store: Session, now: Opened) -> dict[str, ByHand]:
-    """What was done by hand to the rows of each sheet, by role."""
-    cell, row, finding = models.StoredCorrection, models.LeftOutRow, models.StoredAcceptance
-    corrected = select(cell.role, func.count()).where(cell.import_id == now.item.id, cell.value.is_not(None))
-    counts = dict(store.execute(corrected.group_by(cell.role)).all())
-    counted = (
-        select(func.count()).where(row.import_id == now.item.id, row.out).scalar_subquery(),
-        select(func.count()).where(finding.import_id == now.item.id).scalar_subquery(),
-    )
-    left_out, accepted = store.execute(select(*counted)).one()
-    beside = {role: ByHand(corrected=counts.get(role, 0), left_out=0, accepted=0) for role in now.beside}
-    return {"": ByHand(corrected=counts.get("", 0), left_out=left_out, accepted=accepted), **beside}
 
 
 def _sheet(sheet: models.StoredSheet, role: str, by_hand: ByHand) -> SheetState:
@@ -299,7 +252,8 @@ def _sheet(sheet: models.StoredSheet, role: str, by_hand: ByHand) -> SheetState:
     )
 
 
-def _map(store: Session, now: Opened) -> MapState:
+def _map(store: Session, stands: Standing) -> MapState:
+    now = stands.now
     fed = {path for path, mapping in now.mapping.fields.items() if mapping.fed}
     return MapState(
         version=now.mapping_version,
@@ -311,14 +265,11 @@ def _map(store: Session, now: Opened) -> MapState:
         required_unfed=required_unfed(now.mapping, now.record_type),
         take_files=may_take_files(now),
         match_key=now.mapping.match_key,
-        unread=types_unread(store, now),
+        unread=types_unread(now, stands.around.read),
     )
 
 
-def _check(store: Session, now: Opened) -> CheckState | None:
-    result = latest_check(store, now.item.id)
-    if result is None:
-        return None
+def _check(result: models.CheckResult, basis: dict[str, str]) -> CheckState:
     return CheckState(
         rows=result.rows,
         ready=result.ready,
@@ -326,106 +277,41 @@ def _check(store: Session, now: Opened) -> CheckState | None:
         left_out=result.left_out,
         warned=result.warned,
         seconds=result.seconds,
-        stale=what_changed(result.basis, basis_of(now)),
+        stale=what_changed(result.basis, basis),
     )
 
 
-def checking_state(store: Session, import_id: int, rows: int) -> CheckingState | None:
-    """How far a check of so many rows is, if one is under way."""
-    found = work.under_way(store, "check", import_id)
-    if found is None or found.state == "stopped":
-        return None
-    left = work.seconds_left(found, dt.datetime.now(dt.UTC), rows)
-    return CheckingState(state=found.state, error=found.error, done=found.done, total=rows, seconds_left=left)
-
-
-def _rehearse(store: Session, now: Opened, plan: models.Plan, run: models.Run | None) -> RehearseState:
+def _rehearse(stands: Standing, plan: models.Plan, basis: dict[str, str]) -> RehearseState:
+    run = stands.run
     over = {"main": "carried out; the site has changed", "undo": "taken back; the site has changed"}
+    stale = stale_by(stands.now, plan, basis, stands.around, begun=run is not None)
     return RehearseState(
         id=plan.id,
         state=plan.state,
         error=plan.error,
-        stale=why_stale(now, plan, begun=run is not None) or over.get(run.kind if run else "", ""),
+        stale=stale or over.get(run.kind if run else "", ""),
         counts=plan.counts,
-        **records_read(store, "rehearse", plan.id, plan.records_read if plan.frozen_at else None),
+        **records_read(stands.work("rehearse", plan.id), plan.records_read if plan.frozen_at else None),
         created_at=plan.created_at,
         snapshot_at=plan.snapshot_at,
         to_send=plan.to_send,
         made=plan.made,
         put_right=plan.put_right,
         handed_in=plan.handed_in,
-        seconds_expected=_expected(store, now, plan),
+        seconds_expected=plan.to_send * stands.pace if stands.pace is not None else None,
         in_tree=has_tree(Target.kept(plan)),
         policy=Policy.model_validate(plan.policy),
     )
 
 
-def records_read(store: Session, kind: str, subject: int, there: int | None) -> dict[str, Any]:
-    """How many records of how many on the site are read; once all are, how many are ``there``."""
-    found = work.under_way(store, kind, subject)
-    if there is not None or found is None or found.state not in work.OPEN:
-        return {"records_read": there or 0, "records_on_site": there}
-    return {"records_read": found.done, "records_on_site": found.total}
-
-
-def _expected(store: Session, now: Opened, plan: models.Plan) -> float | None:
-    """How long a plan takes at the pace of the last run to its site that tells one."""
-    run, of = models.Run, models.Plan
-    asked = (
-        select(run.done, run.started_at, run.ended_at)
-        .join(of, of.id == run.plan_id)
-        .join(models.Import, models.Import.id == of.import_id)
-        .where(models.Import.site_id == now.item.site_id, run.state == "done", run.done >= _TELLS_A_PACE)
-        .where(run.kind != "follow-up")
-    )
-    last = store.execute(asked.order_by(run.id.desc()).limit(1)).first()
-    if last is None or last.started_at is None or last.ended_at is None:
-        return None
-    took: float = (last.ended_at - last.started_at).total_seconds()
-    return plan.to_send * took / float(last.done)
-
-
-_TELLS_A_PACE = 20
-
-
-def run_state(store: Session, run: models.Run) -> RunState:
-    """How far a run is."""
-    under_way = run.state in UNDER_WAY
-    turn = models.Turn
-    alive = select(turn).where(turn.run_id == run.id, turn.lease_until > func.clock_timestamp())
-    turns = list(store.scalars(alive)) if under_way else []
-    rate = sum(one.rate for one in turns)
-    open_rows = run.total - run.done - run.failed
-    in_doubt = counts_by_state(store, run.plan_id, run.id).get("sending", 0) if open_rows and not under_way else 0
-    return RunState(
-        id=run.id,
-        kind=run.kind,
-        state=run.state,
-        error=run.error,
-        total=run.total,
-        done=run.done,
-        failed=run.failed,
-        in_doubt=in_doubt,
-        left=counts_by_state(store, run.plan_id).get("pending", 0) if run.kind == "pilot" and not under_way else 0,
-        rate=rate,
-        response_ms=sum(one.response_ms for one in turns) / len(turns) if turns else 0.0,
-        concurrency=sum(one.share for one in turns),
-        workers=len(turns),
-        seconds_left=open_rows / rate if rate and run.state == "running" else None,
-        started_at=run.started_at,
-        ended_at=run.ended_at,
-        started_by=run.started_by,
-    )
-
-
-def _verify(store: Session, verification: models.Verification) -> VerifyState:
+def _verify(stands: Standing, verification: models.Verification) -> VerifyState:
     return VerifyState(
         id=verification.id,
         state=verification.state,
         error=verification.error,
-        **records_read(store, "verify", verification.id, verification.records_on_site),
+        **records_read(stands.work("verify", verification.id), verification.records_on_site),
         compared=verification.compared,
         fields_compared=verification.fields_compared,
-        mismatches=count_mismatches(store, verification.id),
+        mismatches=stands.mismatches,
         tolerated=verification.tolerated,
     )

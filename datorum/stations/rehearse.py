@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import datetime as dt
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any, NamedTuple
 
@@ -34,9 +34,11 @@ from datorum.stations.links import addresses_fed, linked_types, links_of
 from datorum.stations.new_fields import fields_to_make
 from datorum.stations.proof import site_keys
 from datorum.stations.snapshots import held_snapshot, read_fresh
+from datorum.stations.surroundings import Surroundings, surroundings_of
 from datorum.store import models, snapshots
 from datorum.store.buckets import Buckets
 from datorum.store.database import session
+from datorum.store.latest import latest_of
 from datorum.store.people import record
 
 
@@ -339,20 +341,30 @@ def get_plan(store: Session, plan_id: int, *, lock: bool = False) -> models.Plan
 
 def latest_plan(store: Session, import_id: int) -> models.Plan | None:
     """The newest rehearsal of an import, if any."""
-    return store.scalar(
-        select(models.Plan)
-        .where(models.Plan.import_id == import_id, models.Plan.kind == "main")
-        .order_by(models.Plan.id.desc())
-        .limit(1)
-    )
+    return latest_plans(store, [import_id]).get(import_id)
+
+
+def latest_plans(store: Session, imports: Collection[int]) -> dict[int, models.Plan]:
+    """The newest rehearsals of some imports, of those that have any."""
+    plan = models.Plan
+    return latest_of(store, plan.import_id, imports, plan.kind == "main", kind=plan)
 
 
 def why_stale(now: Opened, plan: models.Plan, *, begun: bool = False) -> str:
     """Why a plan no longer says what a run would do; empty while it does. Of one that was ``begun`` what links mean is
     settled: its own records are among it by now."""
-    brought = frozenset(map(int, plan.basis.get(AWAITS, "").split()))
-    basis = basis_of(now)
-    if brought:
-        basis["links"] = links_known(now, brought)
-    changed = what_changed(plan.basis, basis | {"links": plan.basis.get("links", "")} if begun else basis)
+    around = surroundings_of(now)
+    return stale_by(now, plan, basis_of(now, around), around, begun=begun)
+
+
+def stale_by(
+    now: Opened, plan: models.Plan, basis: Mapping[str, str], around: Surroundings, *, begun: bool
+) -> str:  # fmt: skip
+    """Why a plan does not hold by the ``basis`` that its import has now."""
+    links = basis["links"]
+    if begun:
+        links = plan.basis.get("links", "")
+    elif brought := frozenset(map(int, plan.basis.get(AWAITS, "").split())):
+        links = links_known(now, brought, around)
+    changed = what_changed(plan.basis, {**basis, "links": links})
     return changed or ("the policy changed" if Policy.model_validate(plan.policy) != now.policy else "")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -16,9 +18,22 @@ from datorum.store.people import record
 
 def record_type_of(store: Session, item: models.Import) -> RecordType:
     """The record type of an import, with the rules that were added to it."""
+    return record_types_of(store, [item])[item.id]
+
+
+def record_types_of(store: Session, items: Collection[models.Import]) -> dict[int, RecordType]:
+    """The record types of some imports, with the rules that were added to them."""
+    kept = models.SiteRule
+    asked = select(kept).where(kept.site_id.in_({item.site_id for item in items})).order_by(kept.id)
+    rules: dict[tuple[int, str], list[FormulaRule]] = {}
+    for rule in store.scalars(asked):
+        rules.setdefault((rule.site_id, rule.record_type), []).append(_rule(rule))
+    return {item.id: _with_rules(item, rules.get((item.site_id, item.record_type), [])) for item in items}
+
+
+def _with_rules(item: models.Import, rules: list[FormulaRule]) -> RecordType:
     found = description_of(item).type(item.record_type).record_type
-    rules = rules_of(store, item.site_id, item.record_type)
-    return found.model_copy(update={"rules": tuple(_rule(rule) for rule in rules)}) if rules else found
+    return found.model_copy(update={"rules": tuple(rules)}) if rules else found
 
 
 def rules_of(store: Session, site_id: int, record_type: str) -> list[models.SiteRule]:

@@ -9,7 +9,8 @@ from contextlib import AsyncExitStack
 from typing import NamedTuple
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.orm import Session, aliased
 
 from datorum.core.errors import Conflict, NotFound, NotReady, error_sentence
 from datorum.core.model import PlanRow, Policy
@@ -263,13 +264,22 @@ def runs_under_way() -> list[int]:
 
 def current_run(store: Session, plan_id: int) -> models.Run | None:
     """The latest run of a plan or of what takes a run of it back, if any was started."""
-    plan, run = models.Plan, models.Run
-    of_plan = select(run.id).where(run.plan_id == plan_id)
-    return store.scalars(
-        select(run).join(plan, plan.id == run.plan_id)
-        .where((plan.id == plan_id) | (plan.of_run_id.in_(of_plan) & (plan.kind == "undo")))
-        .order_by(run.id.desc()).limit(1)
-    ).first()  # fmt: skip
+    return current_runs(store, [plan_id]).get(plan_id)
+
+
+def current_runs(store: Session, plans: Collection[int]) -> dict[int, models.Run]:
+    """The latest runs of some plans, or of what takes runs of them back, of those of which any was started."""
+    plan, run, undone = models.Plan, models.Run, aliased(models.Run)
+    own = select(run.id, run.plan_id.label("of")).where(run.plan_id.in_(plans))
+    back = (
+        select(run.id, undone.plan_id.label("of"))
+        .join(plan, plan.id == run.plan_id)
+        .join(undone, undone.id == plan.of_run_id)
+        .where(undone.plan_id.in_(plans), plan.kind == "undo")
+    )
+    either = own.union_all(back).subquery()
+    asked = select(either.c.of, run).join(run, run.id == either.c.id).ext(distinct_on(either.c.of))
+    return dict(store.execute(asked.order_by(either.c.of, run.id.desc())).all()) if plans else {}
 
 
 class FailedItem(NamedTuple):

@@ -8,8 +8,9 @@ from pydantic import BaseModel
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from datorum.stations import work
+from datorum.stations.going import CheckingState, RunState, checking_state, records_read, run_state
 from datorum.stations.imports import get_import
-from datorum.stations.overview import CheckingState, RunState, checking_state, records_read, run_state
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.run import current_run
 from datorum.stations.verify import latest_verification
@@ -44,7 +45,8 @@ def told(store: Session, import_id: int) -> Told:
     plan = latest_plan(store, import_id)
     run = current_run(store, plan.id) if plan else None
     verification = latest_verification(store, run.id) if run else None
-    checking = checking_state(store, import_id, drawn_on(store, import_id).rows)
+    under_way = work.of_imports(store, [import_id])
+    checking = checking_state(under_way.get(("check", str(import_id))), drawn_on(store, import_id).rows)
     check, version, after, of = models.CheckResult, models.MappingVersion, models.Plan, models.Run
     afterwards = store.execute(
         select(after.id, after.state.label("plan_state"), of.state.label("run_state"), of.done)
@@ -68,7 +70,7 @@ def told(store: Session, import_id: int) -> Told:
         rehearse=ReadingOfSite(
             id=plan.id,
             state=plan.state,
-            **records_read(store, "rehearse", plan.id, plan.records_read if plan.frozen_at else None),
+            **records_read(under_way.get(("rehearse", str(plan.id))), plan.records_read if plan.frozen_at else None),
         )
         if plan
         else None,
@@ -77,7 +79,7 @@ def told(store: Session, import_id: int) -> Told:
         verify=ReadingOfSite(
             id=verification.id,
             state=verification.state,
-            **records_read(store, "verify", verification.id, verification.records_on_site),
+            **records_read(under_way.get(("verify", str(verification.id))), verification.records_on_site),
         )
         if verification
         else None,

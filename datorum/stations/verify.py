@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import replace
 from typing import NamedTuple
 
@@ -32,6 +32,7 @@ from datorum.store import models, plan_items, snapshots
 from datorum.store.buckets import Buckets
 from datorum.store.bulk import copy_rows
 from datorum.store.database import session
+from datorum.store.latest import latest_of
 from datorum.store.people import record
 from datorum.store.plan_items import told
 
@@ -223,12 +224,12 @@ def get_verification(store: Session, verification_id: int, *, lock: bool = False
 
 def latest_verification(store: Session, run_id: int) -> models.Verification | None:
     """The newest verification of a run, if any."""
-    return store.scalar(
-        select(models.Verification)
-        .where(models.Verification.run_id == run_id)
-        .order_by(models.Verification.id.desc())
-        .limit(1)
-    )
+    return latest_verifications(store, [run_id]).get(run_id)
+
+
+def latest_verifications(store: Session, runs: Collection[int]) -> dict[int, models.Verification]:
+    """The newest verifications of some runs, of those that have any."""
+    return latest_of(store, models.Verification.run_id, runs, kind=models.Verification)
 
 
 class PlaceOnSite(NamedTuple):
@@ -259,5 +260,11 @@ def mismatches_of(store: Session, verification_id: int, limit: int = 500) -> lis
 
 def count_mismatches(store: Session, verification_id: int) -> int:
     """How many fields the site holds otherwise than they were sent."""
-    counted = select(func.count()).where(models.StoredMismatch.verification_id == verification_id)
-    return store.scalar(counted) or 0
+    return counts_of_mismatches(store, [verification_id]).get(verification_id, 0)
+
+
+def counts_of_mismatches(store: Session, verifications: Collection[int]) -> dict[int, int]:
+    """How many fields the site holds otherwise than they were sent, by the verifications that found any."""
+    of = models.StoredMismatch.verification_id
+    asked = select(of, func.count()).where(of.in_(verifications)).group_by(of)
+    return dict(store.execute(asked).all()) if verifications else {}

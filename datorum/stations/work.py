@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import time
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 
 from sqlalchemy import delete, select, update
@@ -40,6 +40,12 @@ def ask(
 def under_way(store: Session, kind: str, subject: int | str) -> models.Work | None:
     """What is known of work that is not over, or that has failed."""
     return store.get(models.Work, (kind, str(subject)))
+
+
+def of_imports(store: Session, imports: Collection[int]) -> dict[tuple[str, str], models.Work]:
+    """What is known of the work of some imports that is not over, or that has failed, by its kind and subject."""
+    asked = select(models.Work).where(models.Work.import_id.in_(imports))
+    return {(one.kind, one.subject): one for one in store.scalars(asked)}
 
 
 def stop(store: Session, kind: str, subject: int | str) -> None:

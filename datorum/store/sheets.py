@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 
 import polars as pl
 from sqlalchemy import insert, select
@@ -107,10 +107,10 @@ def draw_on(store: Session, import_id: int, sheet: StoredSheet, role: str = "") 
 
 def drawn_on(store: Session, import_id: int, role: str = "") -> StoredSheet:
     """The sheet on which an import draws in a role, its main one without. Raises NotFound."""
-    found = _drawn(store, import_id).get(role)
-    if found is None:
+    found = sheets_drawn_on(store, [import_id]).get(import_id, {})
+    if role not in found:
         raise no_such_sheet(role)
-    return found
+    return found[role]
 
 
 def no_such_sheet(role: str) -> NotFound:
@@ -122,13 +122,17 @@ def no_such_sheet(role: str) -> NotFound:
 
 def sheets_in_roles(store: Session, import_id: int) -> dict[str, StoredSheet]:
     """The sheets beside the main one, by role."""
-    return {role: sheet for role, sheet in _drawn(store, import_id).items() if role}
+    return {role: sheet for role, sheet in sheets_drawn_on(store, [import_id]).get(import_id, {}).items() if role}
 
 
-def _drawn(store: Session, import_id: int) -> dict[str, StoredSheet]:
-    asked = select(DrawnSheet.role, StoredSheet).join(StoredSheet, StoredSheet.id == DrawnSheet.sheet_id)
-    found = store.execute(asked.where(DrawnSheet.import_id == import_id).order_by(DrawnSheet.role))
-    return dict(found.all())
+def sheets_drawn_on(store: Session, imports: Collection[int]) -> dict[int, dict[str, StoredSheet]]:
+    """The sheets on which some imports draw, by role, the main one under none."""
+    asked = select(DrawnSheet.import_id, DrawnSheet.role, StoredSheet)
+    asked = asked.join(StoredSheet, StoredSheet.id == DrawnSheet.sheet_id)
+    found: dict[int, dict[str, StoredSheet]] = {}
+    for number, role, sheet in store.execute(asked.where(DrawnSheet.import_id.in_(imports)).order_by(DrawnSheet.role)):
+        found.setdefault(number, {})[role] = sheet
+    return found
 
 
 def load_profiles(store: Session, sheet_id: int) -> dict[str, ColumnProfile]:

@@ -34,11 +34,11 @@ class SiteDescription(BaseModel, frozen=True):
 
     def type(self, name: str) -> SiteType:
         """The usable record type called ``name``. Raises NotFound, naming those there are."""
-        usable = self.usable
-        if name not in usable:
-            there = ", ".join(usable) or "none"
+        found = self.types.get(name)
+        if found is None or found.out_of_reach:
+            there = ", ".join(self.usable) or "none"
             raise NotFound(f"The site keeps no {name}.", remedy=f"It describes these record types: {there}.")
-        return usable[name]
+        return found
 
     def any_type(self, name: str) -> SiteType:
         """A record type, usable or not. Raises NotFound."""

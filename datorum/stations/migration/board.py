@@ -5,7 +5,6 @@ from __future__ import annotations
 import datetime as dt
 from collections import Counter
 from collections.abc import Sequence
-from functools import partial
 from typing import Literal, NamedTuple
 
 from pydantic import BaseModel
@@ -16,9 +15,9 @@ from sqlalchemy.orm import Session
 from datorum.core.layers import Layers
 from datorum.core.link import LinkFared
 from datorum.core.suggest.recognise import Guess
-from datorum.stations.check import latest_check
+from datorum.stations.check import latest_checks
 from datorum.stations.descriptions import description_of
-from datorum.stations.imports import open_import
+from datorum.stations.imports import open_imports
 from datorum.stations.migration.drop import guesses_of, undecided
 from datorum.stations.migration.migrations import get_migration, imports_of
 from datorum.stations.migration.order import Between, Linked, in_layers, linked, links_between
@@ -163,10 +162,10 @@ class _Known(NamedTuple):
 _KNOWN: Remembered[_Known] = Remembered(512)
 
 
-def _known(store: Session, import_id: int) -> _Known:
-    result = latest_check(store, import_id)
-    fared = [LinkFared.model_validate(one) for one in result.links] if result is not None else []
-    return _Known(linked(open_import(store, import_id)), fared)
+def _known(store: Session, imports: Sequence[int]) -> dict[int, _Known]:
+    checks = latest_checks(store, imports)
+    fared = {number: [LinkFared.model_validate(one) for one in check.links] for number, check in checks.items()}
+    return {number: _Known(linked(now), fared.get(number, [])) for number, now in open_imports(store, imports).items()}
 
 
 def board(store: Session, migration_id: int) -> Board:
@@ -176,7 +175,7 @@ def board(store: Session, migration_id: int) -> Board:
     numbers = [item.id for item in items]
     # How far the others are says nothing of an import's own links.
     states = states_of(store, numbers, "links_of_imports")
-    known = {number: _KNOWN.get(number, states[number], partial(_known, store, number)) for number in numbers}
+    known = _KNOWN.several(states, lambda changed: _known(store, changed))
     seen = overviews(store, numbers)
     fared = {number: one.fared for number, one in known.items()}
     between = links_between([one.linked for one in known.values()])

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.layers import Layers, layers
-from datorum.stations.imports import Opened, open_import
+from datorum.stations.imports import Opened, open_imports
 from datorum.stations.links import keys_for, links_fed, rule_of, types_addressed
 from datorum.stations.remembered import Remembered
 from datorum.store import models
@@ -125,13 +125,15 @@ class Order(NamedTuple):
     layer: dict[int, int]
     makes: dict[int, frozenset[str]]
 
+    def behind(self, import_id: int) -> frozenset[int]:
+        """The imports that come behind one though its records mean what they bring, since both mean each other: what
+        it means of them is put right by a second pass."""
+        return frozenset(other for one, other in self.later if one == import_id)
+
 
 def comes_later(store: Session, item: models.Import) -> frozenset[int]:
-    """The imports of the same migration that come behind one though its records mean what they bring, since both mean
-    each other: what it means of them is put right by a second pass."""
-    if item.migration_id is None:
-        return frozenset()
-    return frozenset(other for one, other in order_of(store, item.migration_id).later if one == item.id)
+    """The imports of the same migration that come behind one though its records mean what they bring."""
+    return order_of(store, item.migration_id).behind(item.id) if item.migration_id is not None else frozenset()
 
 
 def order_of(store: Session, migration_id: int) -> Order:
@@ -147,6 +149,6 @@ _ORDERS: Remembered[Order] = Remembered(64)
 
 
 def _order_of(store: Session, imports: Sequence[int]) -> Order:
-    opened = [linked(open_import(store, number)) for number in imports]
+    opened = [linked(one) for one in open_imports(store, imports).values()]
     found = in_layers(links_between(opened), opened)
     return Order(frozenset(found.later), dict(found.layer), {one.import_id: one.makes for one in opened})
