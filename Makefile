@@ -1,6 +1,10 @@
 # The two commands: `make demo` and `make test`. Everything else is a part of them.
 PY := .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
+# Every server, worker and command would compile all sources anew before it starts.
+unexport PYTHONDONTWRITEBYTECODE
+# Tests in their own order: those that take longest first, however few they are in a file.
+TOGETHER := -n 3 --dist loadgroup --no-loadscope-reorder
 
 .PHONY: setup demo demo-reset test static check test-core lint types test-python test-web coverage bench screenshots format
 
@@ -34,7 +38,7 @@ test-web:
 	cd web && npm run --silent test
 
 test-python:
-	$(PY) -m pytest -n 3 --dist loadgroup
+	$(PY) -m pytest $(TOGETHER)
 
 # What tells within a minute or so whether a change is sound: no database, no browser, no processes.
 check: setup
@@ -46,7 +50,7 @@ test-core:
 # Which lines no test runs, in the servers and workers that tests start too.
 coverage: setup
 	coverage erase
-	coverage run -m pytest -n 3 --dist loadgroup
+	coverage run -m pytest $(TOGETHER)
 	coverage combine -q
 	coverage report
 	cd web && npm run --silent test -- --coverage

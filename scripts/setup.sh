@@ -70,6 +70,14 @@ web_client() {
     fi
 }
 
-debian_packages
-python_environment
-web_client
+# The two have nothing to do with each other, unless Python itself is still to come.
+if python3.11 -c 'import ensurepip, venv' 2>/dev/null; then
+    debian_packages &
+    python_environment
+    web_client
+    wait $!
+else
+    debian_packages
+    python_environment
+    web_client
+fi

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
+import gc
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -41,12 +42,22 @@ hypothesis.settings.register_profile("others", deadline=None)
 hypothesis.settings.load_profile(os.environ.get("DATORUM_EXAMPLES_ARE", "the same"))
 
 
+@pytest.hookimpl(tryfirst=True)
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Have the tests of one file that stand on a browser, a server or a cluster of their own done by one worker, which
-    starts it once. They take longest, and are begun first: all others fill the gaps."""
+    starts it once. They take longest, and are begun first: all others fill the gaps. (First of all hooks: that of
+    xdist, which makes groups of what is marked, would not see the marks otherwise.)"""
+    together = (_TESTS, _TESTS / "web", _TESTS / "api")
     for item in items:
-        if item.path.parent in (_TESTS, _TESTS / "api", _TESTS / "web"):
+        if item.path.parent in together:
             item.add_marker(pytest.mark.xdist_group(item.path.stem))
+    items.sort(key=lambda item: together.index(item.path.parent) if item.path.parent in together else len(together))
+
+
+def pytest_collection_finish() -> None:
+    """Look for nothing to let go of among thousands of tests and all that they import, which stay to the end."""
+    gc.collect()
+    gc.freeze()
 
 
 def pytest_unconfigure(config: pytest.Config) -> None:
