@@ -3,8 +3,9 @@ PY := .venv/bin/python
 export PATH := $(CURDIR)/.venv/bin:$(PATH)
 # Every server, worker and command would compile all sources anew before it starts.
 unexport PYTHONDONTWRITEBYTECODE
-# Tests in their own order: those that take longest first, however few they are in a file.
-TOGETHER := -n 3 --dist loadgroup --no-loadscope-reorder
+# The tests of a file on one worker, which starts its server, its browser or its PostgreSQL once; the files that take
+# longest first, however few tests they have.
+TOGETHER := -n 3 --dist loadfile --no-loadscope-reorder
 
 .PHONY: setup demo demo-reset test static check test-core lint types test-python test-web coverage bench screenshots format
 

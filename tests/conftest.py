@@ -42,16 +42,13 @@ hypothesis.settings.register_profile("others", deadline=None)
 hypothesis.settings.load_profile(os.environ.get("DATORUM_EXAMPLES_ARE", "the same"))
 
 
-@pytest.hookimpl(tryfirst=True)
+_LONGEST = (_TESTS, _TESTS / "web", _TESTS / "stations", _TESTS / "api")
+
+
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Have the tests of one file that stand on a browser, a server or a cluster of their own done by one worker, which
-    starts it once. They take longest, and are begun first: all others fill the gaps. (First of all hooks: that of
-    xdist, which makes groups of what is marked, would not see the marks otherwise.)"""
-    together = (_TESTS, _TESTS / "web", _TESTS / "api")
-    for item in items:
-        if item.path.parent in together:
-            item.add_marker(pytest.mark.xdist_group(item.path.stem))
-    items.sort(key=lambda item: together.index(item.path.parent) if item.path.parent in together else len(together))
+    """Begin with the files that take longest; all others fill the gaps."""
+    last = len(_LONGEST)
+    items.sort(key=lambda item: _LONGEST.index(item.path.parent) if item.path.parent in _LONGEST else last)
 
 
 def pytest_collection_finish() -> None:

@@ -46,8 +46,11 @@ class Original(BaseModel):
 
 
 class LanguageCount(BaseModel):
+    """What there is in a language: ``partly`` and ``older`` are among what is ``there``."""
+
     language: str
     there: int
+    partly: int
     missing: int
     older: int
 
@@ -227,8 +230,8 @@ def _counted(kind: SiteType, rows: list[Original], languages: list[str], lost: i
     return Completeness(
         record_type=kind.name, title=kind.title, as_of=None, originals=len(rows), lost=lost, total=len(rows), rows=rows,
         languages=[
-            LanguageCount(language=language, there=len(rows) - counts["missing"], missing=counts["missing"],
-                          older=counts["older"])
+            LanguageCount(language=language, there=len(rows) - counts["missing"], partly=counts["partly"],
+                          missing=counts["missing"], older=counts["older"])
             for language, counts in zip(languages, states, strict=True)
         ],
     )  # fmt: skip

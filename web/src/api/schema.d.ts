@@ -4668,12 +4668,17 @@ export interface components {
       /** Says */
       says: string
     }
-    /** LanguageCount */
+    /**
+     * LanguageCount
+     * @description What there is in a language: ``partly`` and ``older`` are among what is ``there``.
+     */
     LanguageCount: {
       /** Language */
       language: string
       /** There */
       there: number
+      /** Partly */
+      partly: number
       /** Missing */
       missing: number
       /** Older */

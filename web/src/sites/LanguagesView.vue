@@ -47,7 +47,7 @@ const MARKS: Record<Schemas['InLanguage']['state'], State> = {
   older: 'warned',
   twice: 'held',
 }
-const sum = (of: 'missing' | 'older') => (seen.value?.languages ?? []).reduce((all, one) => all + one[of], 0)
+const sum = (of: 'missing' | 'partly' | 'older') => (seen.value?.languages ?? []).reduce((all, one) => all + one[of], 0)
 const facts = computed((): Fact<never>[] => {
   if (!seen.value) return []
   const { originals, languages, lost } = seen.value
@@ -60,6 +60,7 @@ const facts = computed((): Fact<never>[] => {
       parts: plain(`${number(there)} of ${number(originals * languages.length)} there`),
     },
     { head: 'Missing', parts: marked('same', sum('missing')) },
+    ...(sum('partly') ? [{ head: 'There in part', parts: marked('warned', sum('partly')) }] : []),
     { head: 'Older than the original', parts: marked('warned', sum('older')) },
     { head: 'Of what is not there', parts: marked('held', lost) },
   ]
@@ -98,7 +99,8 @@ function says(cell: Schemas['InLanguage']): string {
               <th scope="col">{{ counted(seen.total, 'original') }}</th>
               <th v-for="one in seen.languages" :key="one.language" scope="col">
                 <b>{{ one.language }}</b> {{ number(one.there)
-                }}<template v-if="one.older">, {{ number(one.older) }} older</template>
+                }}<template v-if="one.partly">, {{ number(one.partly) }} in part</template
+                ><template v-if="one.older">, {{ number(one.older) }} older</template>
               </th>
             </tr>
           </thead>

@@ -16,8 +16,8 @@ const seen = (): Schemas['Completeness'] => ({
   title: 'Articles',
   as_of: '2026-11-20T10:00:00Z',
   languages: [
-    { language: 'en', there: 2, missing: 0, older: 0 },
-    { language: 'nb', there: 1, missing: 1, older: 1 },
+    { language: 'en', there: 2, partly: 0, missing: 0, older: 0 },
+    { language: 'nb', there: 1, partly: 0, missing: 1, older: 1 },
   ],
   originals: 2,
   lost: 3,
@@ -28,9 +28,9 @@ const seen = (): Schemas['Completeness'] => ({
   ],
 })
 
-async function shown(snapshot = [{ ...kept, record_type: 'articles' }]) {
+async function shown(snapshot = [{ ...kept, record_type: 'articles' }], found = seen()) {
   server.answers['GET /api/sites/4/snapshot'] = snapshot
-  server.answers['GET /api/sites/4/languages/articles'] = seen()
+  server.answers['GET /api/sites/4/languages/articles'] = found
   return open(LanguagesView, { id: 4, type: 'articles' })
 }
 
@@ -43,6 +43,19 @@ describe('originals and languages', () => {
     expect(page.text()).toMatch(/Rye\s*the original\s*the original changed since/)
     expect(page.text()).toMatch(/Oats\s*the original\s*missing/)
     expect(page.text()).toMatch(/nb 1, 1 older/)
+  })
+
+  it('tell what is there only in part, where anything is', async () => {
+    const whole = await shown()
+    await vi.waitUntil(() => whole.text().includes('Rye'))
+    expect(whole.text()).not.toContain('in part')
+    const found = seen()
+    found.languages[1] = { language: 'nb', there: 2, partly: 1, missing: 0, older: 0 }
+    found.rows[1]!.cells[1] = cell('partly')
+    const page = await shown(undefined, found)
+    await vi.waitUntil(() => page.text().includes('some of it is missing'))
+    expect(page.text()).toMatch(/There in part\s*1/)
+    expect(page.text()).toMatch(/nb 2, 1 in part/)
   })
 
   it('are asked for those alone where something is to be done', async () => {
