@@ -104,3 +104,18 @@ def test_where_records_cannot_be_changed_in_a_language_there_is_no_type_of_it() 
     lists = _list(NOTE, _lang(enum=["en", "nb"], default="en"))
     del lists["/{id}"]["patch"]["parameters"]
     assert list(_site(notes=lists).types) == ["notes"]
+
+
+@pytest.mark.parametrize(
+    ("fields", "called_at"),
+    [
+        ({"slug": TEXT, "title": of(en=TEXT, nb=TEXT)}, "title.en"),
+        ({"title": of(en=TEXT, nb=TEXT), "name": TEXT}, "name"),
+        ({"slug": TEXT, "en": TEXT}, None),
+    ],
+)
+def test_a_record_is_called_by_its_title_in_the_first_language_that_has_one(
+    fields: Json, called_at: str | None
+) -> None:
+    site = _site(pages=_list(of(id=NUMBER, **fields), []))
+    assert site.types["pages"].called_at == called_at

@@ -151,6 +151,12 @@ _FILE_ADDRESS = re.compile(
 _CALLED = ("name", "title", "label", "subject")
 
 
+def _last_name(field: Field) -> str:
+    """What a field is called in small letters, without what it is in, and without the language that it is for."""
+    path = field.path.rpartition(".")[0] if field.language is not None else field.path
+    return path.rpartition(".")[2].lower()
+
+
 class SiteType(BaseModel, frozen=True):
     """One record type of a site with all the requests that reach it."""
 
@@ -223,8 +229,8 @@ class SiteType(BaseModel, frozen=True):
     @property
     def called_at(self) -> str | None:
         """The path of what a person calls a record by, where it has such a field."""
-        own = [field.path for field in self.fields if not field.in_list]
-        return next((path for name in _CALLED for path in own if path.rpartition(".")[2].lower() == name), None)
+        own = [field for field in self.fields if not field.in_list]
+        return next((field.path for name in _CALLED for field in own if _last_name(field) == name), None)
 
     @property
     def file_field(self) -> Field | None:

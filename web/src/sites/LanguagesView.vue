@@ -62,7 +62,7 @@ const facts = computed((): Fact<never>[] => {
     { head: 'Missing', parts: marked('same', sum('missing')) },
     ...(sum('partly') ? [{ head: 'There in part', parts: marked('warned', sum('partly')) }] : []),
     { head: 'Older than the original', parts: marked('warned', sum('older')) },
-    { head: 'Of what is not there', parts: marked('held', lost) },
+    { head: 'Original not there', parts: marked('held', lost) },
   ]
 })
 function says(cell: Schemas['InLanguage']): string {
@@ -121,7 +121,7 @@ function says(cell: Schemas['InLanguage']): string {
           </tbody>
         </table>
         <div class="foot">
-          <BFormCheckbox v-model="onlyOpen">Only what is missing or older</BFormCheckbox>
+          <BFormCheckbox v-model="onlyOpen">Only what is missing, in part or older</BFormCheckbox>
           <PageWalk v-model="offset" :total="seen.total" :at-once="COUNT" />
         </div>
       </main>
@@ -147,6 +147,7 @@ function says(cell: Schemas['InLanguage']): string {
 }
 table {
   width: 100%;
+  table-layout: fixed;
 }
 th,
 td {

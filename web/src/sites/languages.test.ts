@@ -48,7 +48,7 @@ describe('originals and languages', () => {
   it('tell what is there only in part, where anything is', async () => {
     const whole = await shown()
     await vi.waitUntil(() => whole.text().includes('Rye'))
-    expect(whole.text()).not.toContain('in part')
+    expect(whole.text()).not.toContain('There in part')
     const found = seen()
     found.languages[1] = { language: 'nb', there: 2, partly: 1, missing: 0, older: 0 }
     found.rows[1]!.cells[1] = cell('partly')

@@ -14,6 +14,8 @@ const props = defineProps<{
   disabled: boolean
   /** The kinds of mail that can be silenced apart, where there are several. */
   mails: Schemas['KindOfMail'][]
+  /** Whether all that is sent has a switch for it. */
+  canBeSilenced: boolean
 }>()
 const emit = defineEmits<{ change: [Policy] }>()
 
@@ -24,7 +26,7 @@ interface Choice {
   read?: (text: string) => boolean
 }
 const isTrue = (text: string) => text === 'true'
-const choices: Choice[] = [
+const choices = computed((): Choice[] => [
   {
     label: 'On a match',
     name: 'on_match',
@@ -65,12 +67,12 @@ const choices: Choice[] = [
     label: 'Mail from the site',
     name: 'send_mail',
     options: [
-      { value: 'false', text: 'silenced' },
+      { value: 'false', text: props.canBeSilenced ? 'silenced' : 'silenced where the site can' },
       { value: 'true', text: 'sent as the site does' },
     ],
     read: isTrue,
   },
-]
+])
 function set(choice: Choice, text: string) {
   // What is said of all mail holds for every kind of it.
   const mails = choice.name === 'send_mail' ? {} : props.policy.mails

@@ -125,6 +125,7 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
         :id="id"
         :policy="overview.policy"
         :mails="overview.mails"
+        :can-be-silenced="overview.site_can_be_silenced"
         :disabled="!mayEdit"
         class="mb-3 text-start"
         @change="setPolicy.mutate($event)"
@@ -215,6 +216,7 @@ const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenIte
         :id="id"
         :policy="overview.policy"
         :mails="overview.mails"
+        :can-be-silenced="overview.site_can_be_silenced"
         :disabled="!mayEdit"
         @change="setPolicy.mutate($event)"
       />

@@ -8,9 +8,9 @@ const mails = [
   { name: 'notify_staff', says: '' },
 ]
 
-async function form(policy: object = {}) {
+async function form(policy: object = {}, canBeSilenced = true) {
   const changed = vi.fn()
-  const props = { id: 7, policy: { ...usual, ...policy }, mails, disabled: false, onChange: changed }
+  const props = { id: 7, policy: { ...usual, ...policy }, mails, disabled: false, canBeSilenced, onChange: changed }
   await open(PolicyForm, props)
   const choose = (label: string, value: string) => {
     const found = [...document.querySelectorAll('label')].find((one) => one.textContent?.includes(label))
@@ -30,6 +30,13 @@ it('mail of each kind is silenced or sent by itself', async () => {
   choose('notify_staff', 'true')
   await vi.waitUntil(() => changed.mock.calls.length)
   expect(changed.mock.calls[0]![0]).toMatchObject({ send_mail: false, mails: { notify_staff: true } })
+})
+
+it('mail is said to be silenced only where the site has a switch for all that is sent', async () => {
+  await form()
+  expect(document.body.textContent).not.toContain('silenced where the site can')
+  await form({}, false)
+  expect(document.body.textContent).toContain('silenced where the site can')
 })
 
 it('what is said of all mail holds for every kind of it', async () => {
