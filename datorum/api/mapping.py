@@ -30,6 +30,9 @@ class MappingView(BaseModel):
     mapping: Mapping
     fields: list[SiteField]
     key_candidates: list[str]
+    """The fields that may be the match key."""
+    key_parts: list[str]
+    """Those that may be in it, be it beside others only."""
     columns: list[mapping_station.ColumnView]
     unplaced: list[str]
 
@@ -106,6 +109,7 @@ def get_mapping(store: Store, _: Viewer, import_id: Id) -> MappingView:
         mapping=now.mapping,
         fields=list(now.record_type.writable),
         key_candidates=list(now.record_type.possible_keys),
+        key_parts=list(now.record_type.key_parts),
         columns=mapping_station.columns_of(store, now),
         unplaced=mapping_station.unplaced_columns(now),
     )

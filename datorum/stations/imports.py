@@ -158,8 +158,10 @@ def _must_fit(policy: Policy, kind: RecordType, *, can_delete: bool) -> None:
     """Raises InvalidMapping."""
     for path in policy.fields:
         kind.field(path)
-    for path in (path for key in policy.keys for path in key):
-        if path not in kind.possible_keys:
+    alone = [key[0] for key in policy.keys if len(key) == 1]
+    together = [path for key in policy.keys if len(key) > 1 for path in key]
+    for paths, possible in ((alone, kind.possible_keys), (together, kind.key_parts)):
+        for path in (path for path in paths if path not in possible):
             raise InvalidMapping(
                 f"Records cannot be told apart by {path}.",
                 remedy=f"Choose among {', '.join(kind.possible_keys) or 'no fields: there are none'}.",

@@ -290,6 +290,7 @@ def test_what_comes_too_early_says_what_comes_first(
         ({"fields": {"shoe": {"write": "never"}}}, "have no field “shoe”"),
         ({"fields": {"name": {"items": "add"}}}, "is no list"),
         ({"keys": [["address.city", "shoe"]]}, "cannot be told apart by shoe"),
+        ({"keys": [["address.country"]]}, "cannot be told apart by address.country"),
         ({"keys": [[]]}, "has no field"),
         ({"keys": "email"}, "keys"),
         ({"unnamed": "burn"}, "unnamed"),

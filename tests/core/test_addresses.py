@@ -132,6 +132,7 @@ def test_the_keys_in_an_address_are_its_parts_the_likeliest_first() -> None:
         "https://old.example/shop/12-rye.html?id=7&page=2", "/shop/12-rye.html", "shop/12-rye.html", "7",
         "12-rye.html", "12-rye", "12",
     ]  # fmt: skip
+    assert keys_in("/item?view=7&seed=QT-100&a=b&ref=12")[2:] == ["item", "12", "QT-100"], "no number of a page"
     assert keys_in("http://[broken/rye") == ["http://[broken/rye"]
 
 

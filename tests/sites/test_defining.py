@@ -107,6 +107,25 @@ def test_where_records_cannot_be_changed_in_a_language_there_is_no_type_of_it() 
 
 
 @pytest.mark.parametrize(
+    ("below", "fields", "keys"),
+    [
+        ("translations", {"language": TEXT}, (("leaflet_id", "language"),)),
+        ("localizations", {"locale": TEXT, "name": TEXT}, (("leaflet_id", "locale"),)),
+        # A remark says its language as well, and there may be many in one.
+        ("remarks", {"language": TEXT}, ()),
+        ("translations", {"text": TEXT}, ()),
+        ("translations", {"language": TEXT, "slug": {**TEXT, "description": "Unique."}}, ()),
+    ],
+)
+def test_translations_below_what_they_translate_are_told_apart_by_it_and_their_language(
+    below: str, fields: Json, keys: tuple[tuple[str, ...], ...]
+) -> None:
+    above = _list(of(id=NUMBER, slug=TEXT))
+    inner = {f"/{{leaflet_id}}/{below}{at}": one for at, one in _list(of(id=NUMBER, **fields)).items()}
+    assert _site(leaflets=above | inner).types[below].unique_together == keys
+
+
+@pytest.mark.parametrize(
     ("fields", "called_at"),
     [
         ({"slug": TEXT, "title": of(en=TEXT, nb=TEXT)}, "title.en"),

@@ -94,10 +94,13 @@ def test_a_sub_collection_translations_go_below_the_records_that_they_are_of(
     assert _verified(leaflets) == (4, 0)
     translations = import_of(at_small, "translations", ROWS, tmp_path)
     others = RowFilter(conditions=(Condition(column="Language", test="is not", value="en"),))
-    _mapped(translations, Mapping(
-        fields=_fed(leaflet_id="Group", language="Language", title="Headline"), rows=others, match_key="language",
-        key_with=("leaflet_id",), links={"leaflet_id": LinkRule(by=("slug",))},
-    ))  # fmt: skip
+    with session() as store:
+        suggested = open_import(store, translations.import_id).mapping
+    # Of each leaflet there is one in each language.
+    assert suggested.keys == ("leaflet_id", "language")
+    assert suggested.links["leaflet_id"] == LinkRule(by=("slug",))
+    fed = suggested.fields | _fed(title="Headline")
+    _mapped(translations, suggested.model_copy(update={"fields": fed, "rows": others}))
     assert _verified(translations) == (4, 0)
     assert small.lists["leaflets/3/translations"] == [{"id": 1, "language": "nb", "title": "Bønner 3"}]
     again = translations.rehearse().rehearse

@@ -20,8 +20,11 @@ _GIVEN = re.compile(r"(?i)(?<![\w-])(href|src|poster)\s*=\s*(?:\"([^\"]*)\"|'([^
 _ALONE = re.compile(r"(?i)^\s*((?:https?:)?//[^\s<>\"]+|/[^\s<>\"]*)\s*$")
 _NUMBERED = re.compile(r"^(\d+)(?=[-_])|(?<=[-_])(\d+)$")
 _TELLS = re.compile(
-    r"(?i)^(.*_)?(id|p|key|nr|no|number|num|slug|name|sku|code|article|product|item|post|page_?id|file)$"
+    r"(?i)^(.*_)?(id|p|key|nr|no|number|num|slug|handle|name|sku|code|ean|gtin|isbn|ref|reference|article|product|item"
+    r"|post|page_?id|file)$"
 )
+_NO_NUMBER = re.compile(r"(?=.*[^\W\d_]).{3}")
+"""What a query gives by any other name may be a key where it has a letter: the number of a page is none."""
 _HOLDS_ANY = r"(?i)(href|src|poster)\s*=|^\s*(https?:/)?/"
 
 
@@ -74,7 +77,7 @@ def path_of(address: str) -> str:
 
 def keys_in(address: str) -> list[str]:
     """What may be the key of a record in its address, the likeliest first: all of it, its path, the last part of that
-    with and without how it ends, a number at either end of it, and what its query gives by a telling name."""
+    with and without how it ends, a number at either end of it, and what its query gives, by a telling name first."""
     try:
         parts = urlsplit(address)
         query = parse_qsl(parts.query, max_num_fields=50)
@@ -86,7 +89,9 @@ def keys_in(address: str) -> list[str]:
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", last)
     number = _NUMBERED.search(stem)
     asked = [value for name, value in query if _TELLS.match(name)]
-    found = [whole, path, path.strip("/"), *asked, last, stem, *([number[1] or number[2]] if number else [])]
+    others = [value for name, value in query if not _TELLS.match(name) and _NO_NUMBER.match(value)]
+    ends = [number[1] or number[2]] if number else []
+    found = [whole, path, path.strip("/"), *asked, last, stem, *ends, *others]
     return [one for one in dict.fromkeys(found) if one and one != "/"]
 
 

@@ -213,3 +213,10 @@ class RecordType(_Described, frozen=True):
             if field.type in _TELL_APART and not (field.unique or field.enum or field.in_list)
         )
         return (*self.key_candidates, *others)
+
+    @property
+    def key_parts(self) -> tuple[str, ...]:
+        """Paths of the fields that may be in a match key: beside another, one with a few values tells records apart
+        too, such as the language of a text."""
+        few = (field.path for field in self.writable if field.enum and not field.unique and not field.in_list)
+        return (*self.possible_keys, *few)

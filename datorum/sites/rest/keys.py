@@ -60,6 +60,19 @@ def unique_together(fields: tuple[Field, ...]) -> Iterator[tuple[str, ...]]:
             yield (field.path, *others)
 
 
+def language_below(name: str, above: tuple[str, ...], fields: tuple[Field, ...]) -> tuple[str, ...] | None:
+    """The fields that tell the records of a list of translations apart that are kept below what they translate: that
+    has one in each language. None where a list is called otherwise, or says no language."""
+    if not _IN_LANGUAGES.search(name) or len(above) != 1:
+        return None
+    spoken = [field.path for field in fields if not field.in_list and bare(field.path.rpartition(".")[2]) in _LANGUAGE]
+    return (*above, spoken[0]) if spoken else None
+
+
+_IN_LANGUAGES = re.compile(r"(?i)(translation|locali[sz]ation|locale|language)s?$")
+_LANGUAGE = ("language", "languagecode", "lang", "locale", "localecode")
+
+
 def _others(field: Field, fields: tuple[Field, ...]) -> Iterator[str]:
     """The paths of what a field is unique with."""
     found = _TOGETHER.search(field.description)

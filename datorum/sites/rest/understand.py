@@ -26,7 +26,7 @@ from datorum.sites.rest.calls import (
 )
 from datorum.sites.rest.changes import changed_at, changed_since, newest_first
 from datorum.sites.rest.envelopes import entry_of, items_of, kind_of, stem, wrapped
-from datorum.sites.rest.keys import is_unique, says_unique, unique_together
+from datorum.sites.rest.keys import is_unique, language_below, says_unique, unique_together
 from datorum.sites.rest.links import links_of
 from datorum.sites.rest.model import (
     Link,
@@ -91,6 +91,8 @@ def _linked(one: SiteType, others: tuple[SiteType, ...], correction: Correction)
             by = said.by or to.id_field or "id"
             found[path] = Link(field=path, to=to.name, by=by, many=many, confidence=1.0, why="a person said so")
     one = one.model_copy(update={"links": tuple(found.values())})
+    if (in_each := language_below(one.name, one.parents, one.fields)) and not one.unique and not one.unique_together:
+        one = one.model_copy(update={"unique_together": (in_each,)})
     return one if correction.unique is not None else _without_references(one)
 
 

@@ -5273,6 +5273,8 @@ export interface components {
       fields: components['schemas']['Field'][]
       /** Key Candidates */
       key_candidates: string[]
+      /** Key Parts */
+      key_parts: string[]
       /** Columns */
       columns: components['schemas']['ColumnView'][]
       /** Unplaced */

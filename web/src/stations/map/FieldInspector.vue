@@ -8,6 +8,7 @@ import { counted } from '@/parts/format'
 import AddressPanel from '@/stations/map/AddressPanel.vue'
 import BarPlot from '@/stations/map/BarPlot.vue'
 import { asKey, keysOf } from '@/stations/map/keys'
+import KeyPart from '@/stations/map/KeyPart.vue'
 import LinkPanel from '@/stations/map/LinkPanel.vue'
 import FeedPicker from '@/stations/map/FeedPicker.vue'
 import ShortcodeList from '@/stations/map/ShortcodeList.vue'
@@ -29,6 +30,8 @@ const props = defineProps<{
   isLink: boolean
   siteId: number
   mayBeKey: boolean
+  /** Whether it tells records apart beside another field. */
+  mayBeInKey: boolean
   disabled: boolean
 }>()
 const emit = defineEmits<{
@@ -141,28 +144,14 @@ defineExpose({
   <SidePanel class="inspector" :title="field.title" :label="`Field ${field.title}`" @close="emit('close')">
     <p class="slate mb-0">{{ about?.demands ?? field.type }}</p>
     <p v-if="field.description" class="slate mb-0">{{ field.description }}</p>
-    <p v-if="isKey" class="mb-0">
-      <span class="slate">◆</span> Match key<template v-if="keys.length > 1">
-        with {{ keys.length - 1 === 1 ? 'another field' : `${keys.length - 1} others` }}</template
-      >: tells that a row and a record are the same.
-    </p>
-    <template v-if="fed && !disabled">
-      <BButton
-        v-if="isKey && keys.length > 1"
-        variant="link"
-        size="sm"
-        @click="emit('key', asKey(keys.filter((one) => one !== field.path)))"
-        >Take it out of the match key</BButton
-      >
-      <template v-else-if="!isKey && mayBeKey">
-        <BButton variant="link" size="sm" class="me-2" @click="emit('key', asKey([field.path]))"
-          >Make it the match key</BButton
-        >
-        <BButton v-if="keys.length" variant="link" size="sm" @click="emit('key', asKey([...keys, field.path]))"
-          >Add it to the match key</BButton
-        >
-      </template>
-    </template>
+    <KeyPart
+      :path="field.path"
+      :keys="keys"
+      :may-be-key="mayBeKey"
+      :may-be-in-key="mayBeInKey"
+      :disabled="disabled || !fed"
+      @change="emit('key', asKey($event))"
+    />
 
     <h3 class="panel-heading">
       <span>Fed by</span>

@@ -5,7 +5,7 @@ import { fill, open } from '@/testing/page'
 import { server } from '@/testing/server'
 
 const mapping = { fields: {}, left_out: [], links: {}, addresses: {}, tables: [], match_key: 'email' }
-const view = { version: 1, by: 'bo', mapping, fields: [], key_candidates: [], columns: [] }
+const view = { version: 1, by: 'bo', mapping, fields: [], key_candidates: [], key_parts: [], columns: [] }
 
 it('takes no change of a mapping that has not come yet, and keeps the first one after it', async () => {
   let come: (mapping: object) => void = () => {}

@@ -196,6 +196,7 @@ onBeforeRouteLeave(() => mapping.save())
       :is-link="!!ledger?.lines.find((line) => line.path === field?.path)?.link"
       :site-id="overview.site_id"
       :may-be-key="!!mapping.view.value?.key_candidates.includes(field.path)"
+      :may-be-in-key="!!mapping.view.value?.key_parts.includes(field.path)"
       :disabled="!mayEdit"
       @change="mapping.setField(field.path, $event)"
       @tables="setTables"

@@ -67,7 +67,7 @@ const choices = computed((): Choice[] => [
     label: 'Mail from the site',
     name: 'send_mail',
     options: [
-      { value: 'false', text: props.canBeSilenced ? 'silenced' : 'silenced where the site can' },
+      { value: 'false', text: props.canBeSilenced ? 'silenced' : 'silenced where it can' },
       { value: 'true', text: 'sent as the site does' },
     ],
     read: isTrue,

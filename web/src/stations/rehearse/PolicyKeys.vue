@@ -15,11 +15,13 @@ const first = computed(() => {
   return [match_key, ...key_with].flatMap((path) => (path ? [titles.value[path] ?? path] : []))
 })
 const fed = computed(() => mapping.value?.mapping.fields ?? {})
-const options = computed(() =>
-  (mapping.value?.key_candidates ?? [])
+const of = (paths: string[] | undefined) =>
+  (paths ?? [])
     .filter((path) => fed.value[path] && (path !== mapping.value?.mapping.match_key || first.value.length > 1))
-    .map((path) => ({ value: path, text: titles.value[path] ?? path })),
-)
+    .map((path) => ({ value: path, text: titles.value[path] ?? path }))
+const options = computed(() => of(mapping.value?.key_candidates))
+/** What may stand beside the first field of a key. */
+const beside = computed(() => of(mapping.value?.key_parts))
 function keep() {
   emit(
     'change',
@@ -37,7 +39,12 @@ function keep() {
       <li v-for="(key, at) in kept" :key="at">
         <span v-for="(_, part) in key" :key="part" class="part">
           <span v-if="part" class="slate">and</span>
-          <BFormSelect v-model="key[part]" size="sm" :options="options" :aria-label="`Field of key ${at + 2}`" />
+          <BFormSelect
+            v-model="key[part]"
+            size="sm"
+            :options="part ? beside : options"
+            :aria-label="`Field of key ${at + 2}`"
+          />
         </span>
         <button type="button" class="visually-plain petrol" @click="key.push('')">and …</button>
         <button type="button" class="visually-plain brick" @click="kept.splice(at, 1)">

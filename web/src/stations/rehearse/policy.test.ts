@@ -34,9 +34,9 @@ it('mail of each kind is silenced or sent by itself', async () => {
 
 it('mail is said to be silenced only where the site has a switch for all that is sent', async () => {
   await form()
-  expect(document.body.textContent).not.toContain('silenced where the site can')
+  expect(document.body.textContent).not.toContain('silenced where it can')
   await form({}, false)
-  expect(document.body.textContent).toContain('silenced where the site can')
+  expect(document.body.textContent).toContain('silenced where it can')
 })
 
 it('what is said of all mail holds for every kind of it', async () => {
