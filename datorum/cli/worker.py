@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import asyncio
 import logging
+
+import uvloop
 
 from datorum.cli.database import connected
 from datorum.cli.processes import LOG_FORMAT, end_with_named_parent
@@ -15,4 +16,4 @@ def worker() -> None:
     logging.basicConfig(format=LOG_FORMAT, level=logging.WARNING)
     end_with_named_parent()
     with connected():
-        asyncio.run(work())
+        uvloop.run(work())

@@ -24,6 +24,9 @@ from datorum.core.errors import DatorumError
 _USER = "datorum"
 _NOT_LOGGED = "-c log_min_messages=log -c log_min_error_statement=panic -c log_error_verbosity=terse"
 """What a statement got wrong may be somebody's name or address: it is told to whoever asked, and not to the log."""
+_NO_SEEKING = "-c random_page_cost=1.1"
+"""What is asked for all the time is in memory, and disks that turn are gone: looking up a few rows one by one costs
+less than reading a table."""
 
 
 class ClusterFailed(DatorumError):
@@ -55,8 +58,8 @@ class LocalCluster:
         if self._run("pg_ctl", "status", "-D", self._data, check=False).returncode == 0:
             return
         log = self.directory / "log"
-        options = f"-c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c port={self._port()} {_NOT_LOGGED}"
-        options += self._options
+        options = f"-c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c port={self._port()}"
+        options += f" {_NOT_LOGGED} {_NO_SEEKING}{self._options}"
         started = self._run("pg_ctl", "start", "-w", "-s", "-D", self._data, "-l", log, "-o", options, check=False)
         if started.returncode:
             last = log.read_text(errors="replace").splitlines()[-3:] if log.exists() else [started.stderr]

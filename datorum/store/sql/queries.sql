@@ -84,7 +84,8 @@ WHERE a.plan_id = :plan AND a.item = ANY(:items) AND i.record_id IS NOT NULL
     AND (i.state IN ('done', 'none') OR i.action <> 'create') AND i.state <> 'undone';
 
 -- settle --
--- Keeps what became of some items of a plan, as far as they are a turn's.
+-- Keeps what became of some items of a plan, as far as they are a turn's. PostgreSQL is not to reckon how many a turn has:
+-- when it last counted no item was anybody's, and it would hold each that is by now to every outcome.
 UPDATE plan_item SET state = s.state, record_id = coalesce(s.record_id, plan_item.record_id), etag = s.etag,
     page = coalesce(s.page, plan_item.page), status = s.status, message = s.message, took_ms = s.took_ms,
     ended_at = :at
@@ -92,7 +93,7 @@ FROM unnest(
     cast(:items AS bigint[]), cast(:states AS text[]), cast(:records AS text[]), cast(:etags AS text[]),
     cast(:pages AS text[]), cast(:statuses AS integer[]), cast(:messages AS text[]), cast(:took AS integer[])
 ) AS s (item, state, record_id, etag, page, status, message, took_ms)
-WHERE plan_item.plan_id = :plan AND plan_item.item = s.item AND plan_item.turn_id = :turn
+WHERE plan_item.plan_id = :plan AND plan_item.item = s.item AND coalesce(plan_item.turn_id, 0) = :turn
 RETURNING plan_item.record_type, plan_item.action, plan_item.state;
 
 -- count_settled --
