@@ -294,19 +294,21 @@ class Sender:
             remedy="Continue when it does.",
         )
 
+    def _key_of(self, row: PlanRow) -> str:
+        """An Idempotency-Key: the same however often the row is sent."""
+        return str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._part.plan_id} {row.item}"))
+
     async def _request(self, row: PlanRow) -> Answer:
-        # The same however often the row is sent.
-        key = str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._part.plan_id} {row.item}"))
         if row.action is Action.FOLLOW_UP:
             assert self._follow is not None
-            return await self._follow(row, key)
+            return await self._follow(row, self._key_of(row))
         values = {path: change.after for path, change in row.changes.items()}
         files = {path: file for path, value in values.items() if (file := file_meant(value)) is not None}
         if files:
             values |= await asyncio.to_thread(_read, files)
         site = self._to[row.record_type].site
         if row.action is Action.CREATE:
-            return await site.create(values, mail=self._mail, key=key)
+            return await site.create(values, mail=self._mail, key=self._key_of(row))
         assert row.record_id is not None
         if row.action is Action.DELETE:
             return await self._delete(row, row.record_id)
