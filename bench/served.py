@@ -24,12 +24,12 @@ def served_datorum(on_site: list[dict[str, Any]]) -> Iterator[tuple[StandIn, Ser
     cluster.start()
     for database in ("quillmoss", "served"):
         cluster.drop(database)
-    with (
-        StandIn(cluster.url("quillmoss"), free_ports(3), on_site) as site,
-        Served(cluster.url("served"), _HOME, free_ports(1)[0], site) as served,
-        served.signed_in("ada") as client,
-    ):
-        yield site, served, client
+    with StandIn(cluster.url("quillmoss"), free_ports(3), on_site) as site:
+        served = Served(cluster.url("served"), _HOME, free_ports(1)[0], site)
+        # As in life: nobody is waited for who was only kept from the processor for a moment.
+        served.environment["DATORUM_STALLED_AFTER"] = "30"
+        with served, served.signed_in("ada") as client:
+            yield site, served, client
     cluster.stop()
 
 

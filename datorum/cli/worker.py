@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import os
 
 import uvloop
 
@@ -16,10 +15,5 @@ def worker() -> None:
     """Do background work: rehearsals, runs and verifications. More machines can each run one."""
     logging.basicConfig(format=LOG_FORMAT, level=logging.WARNING)
     end_with_named_parent()
-    # Where all share a machine, those who look at something are served first.
-    os.nice(_GIVES_WAY)
     with connected():
         uvloop.run(work())
-
-
-_GIVES_WAY = 5
