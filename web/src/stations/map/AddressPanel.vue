@@ -89,7 +89,7 @@ const reads = computed(() => (view.value?.unread ?? []).map((one) => one.replace
           >{{ number(view.led) }} of {{ number(view.total) }} lead to records that are here, or come with an
           import.</template
         >
-        <template v-else>None leads to a record that is here, or comes with an import, as far as is known.</template>
+        <template v-else>Most lead to no record that is here, or comes with an import, as far as is known.</template>
       </p>
       <BButton
         v-if="view.suggested && !disabled"

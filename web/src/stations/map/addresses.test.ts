@@ -51,7 +51,7 @@ describe('addresses in texts', () => {
 
   it('are led by hand where nothing is suggested', async () => {
     const { page, onChange } = await panel({ suggested: null, examples: [], nowhere: [] })
-    expect(page.text()).toContain('None leads to a record')
+    expect(page.text()).toContain('Most lead to no record')
     choose(page, 'What they lead to', JSON.stringify(['course-entries', '', 'No.']))
     expect(onChange).toHaveBeenLastCalledWith({
       hosts: ['old.example'],
