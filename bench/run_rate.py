@@ -32,7 +32,8 @@ from datorum.settings import settings
 from demo.data import generate_customers
 from tests.processes import TOKEN, Served, StandIn, until
 
-SIZES = (2_400, 100_000)
+SIZES = (24_000, 100_000)
+"""Rows, of which each turn takes several thousand."""
 AGREED = ["mail", "snapshot", "backup", "columns", "pilot", "disk", "site"]
 LOOKS_EVERY = 0.5
 TURN = 6.0

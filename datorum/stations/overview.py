@@ -189,10 +189,10 @@ def _figures(store: Session, seen: Overview) -> dict[str, Any]:
     # What was on its way when a run was paused comes to its end after it.
     if seen.run is not None and seen.run.state not in ("done", "ended"):
         now["run"] = run_state(store, store.get_one(models.Run, seen.run.id))
-    for station, kind in (("rehearse", "rehearse"), ("verify", "verify")):
+    for station in ("rehearse", "verify"):
         state: RehearseState | VerifyState | None = getattr(seen, station)
         if state is not None and state.state == "reading":
-            now[station] = state.model_copy(update=records_read(work.under_way(store, kind, state.id), None))
+            now[station] = state.model_copy(update=records_read(work.under_way(store, station, state.id), None))
     return now
 
 
@@ -221,7 +221,7 @@ def _overview(store: Session, stands: Standing) -> Overview:
         beside=[_sheet(sheet, role, by_hand[role]) for role, sheet in now.beside.items()],
         map=_map(store, stands),
         check=_check(stands.check, basis) if stands.check else None,
-        checking=checking_state(stands.work("check", now.item.id), now.sheet.rows),
+        checking=checking_state(stands.under_way("check", now.item.id), now.sheet.rows),
         rehearse=_rehearse(stands, stands.plan, basis) if stands.plan else None,
         run=run_state(store, stands.run) if stands.run else None,
         verify=_verify(stands, stands.verification) if stands.verification else None,
@@ -291,7 +291,7 @@ def _rehearse(stands: Standing, plan: models.Plan, basis: dict[str, str]) -> Reh
         error=plan.error,
         stale=stale or over.get(run.kind if run else "", ""),
         counts=plan.counts,
-        **records_read(stands.work("rehearse", plan.id), plan.records_read if plan.frozen_at else None),
+        **records_read(stands.under_way("rehearse", plan.id), plan.records_read if plan.frozen_at else None),
         created_at=plan.created_at,
         snapshot_at=plan.snapshot_at,
         to_send=plan.to_send,
@@ -309,7 +309,7 @@ def _verify(stands: Standing, verification: models.Verification) -> VerifyState:
         id=verification.id,
         state=verification.state,
         error=verification.error,
-        **records_read(stands.work("verify", verification.id), verification.records_on_site),
+        **records_read(stands.under_way("verify", verification.id), verification.records_on_site),
         compared=verification.compared,
         fields_compared=verification.fields_compared,
         mismatches=stands.mismatches,

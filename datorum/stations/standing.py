@@ -34,11 +34,7 @@ class Standing:
     left_out: int
     accepted: int
     pace: float | None
-    under_way: dict[tuple[str, str], models.Work]
-
-    def work(self, kind: str, subject: int) -> models.Work | None:
-        """What is known of work on it that is not over, or that has failed."""
-        return self.under_way.get((kind, str(subject)))
+    under_way: work.Known
 
 
 def standings(store: Session, imports: Collection[int]) -> dict[int, Standing]:

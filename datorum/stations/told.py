@@ -46,7 +46,7 @@ def told(store: Session, import_id: int) -> Told:
     run = current_run(store, plan.id) if plan else None
     verification = latest_verification(store, run.id) if run else None
     under_way = work.of_imports(store, [import_id])
-    checking = checking_state(under_way.get(("check", str(import_id))), drawn_on(store, import_id).rows)
+    checking = checking_state(under_way("check", import_id), drawn_on(store, import_id).rows)
     check, version, after, of = models.CheckResult, models.MappingVersion, models.Plan, models.Run
     afterwards = store.execute(
         select(after.id, after.state.label("plan_state"), of.state.label("run_state"), of.done)
@@ -70,7 +70,7 @@ def told(store: Session, import_id: int) -> Told:
         rehearse=ReadingOfSite(
             id=plan.id,
             state=plan.state,
-            **records_read(under_way.get(("rehearse", str(plan.id))), plan.records_read if plan.frozen_at else None),
+            **records_read(under_way("rehearse", plan.id), plan.records_read if plan.frozen_at else None),
         )
         if plan
         else None,
@@ -79,7 +79,7 @@ def told(store: Session, import_id: int) -> Told:
         verify=ReadingOfSite(
             id=verification.id,
             state=verification.state,
-            **records_read(under_way.get(("verify", str(verification.id))), verification.records_on_site),
+            **records_read(under_way("verify", verification.id), verification.records_on_site),
         )
         if verification
         else None,

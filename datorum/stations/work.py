@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import time
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager
 
 from sqlalchemy import delete, select, update
@@ -42,10 +42,15 @@ def under_way(store: Session, kind: str, subject: int | str) -> models.Work | No
     return store.get(models.Work, (kind, str(subject)))
 
 
-def of_imports(store: Session, imports: Collection[int]) -> dict[tuple[str, str], models.Work]:
-    """What is known of the work of some imports that is not over, or that has failed, by its kind and subject."""
+Known = Callable[[str, int], models.Work | None]
+"""What is known of work of a kind and a subject that is not over, or that has failed."""
+
+
+def of_imports(store: Session, imports: Collection[int]) -> Known:
+    """What is known of the work of some imports, asked for at once."""
     asked = select(models.Work).where(models.Work.import_id.in_(imports))
-    return {(one.kind, one.subject): one for one in store.scalars(asked)}
+    found = {(one.kind, one.subject): one for one in store.scalars(asked)}
+    return lambda kind, subject: found.get((kind, str(subject)))
 
 
 def stop(store: Session, kind: str, subject: int | str) -> None:

@@ -8,7 +8,6 @@ from typing import Any, TypeVar
 from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import InstrumentedAttribute, Session
-from sqlalchemy.orm.interfaces import ORMOption
 from sqlalchemy.sql import ColumnExpressionArgument
 
 Row = TypeVar("Row")
@@ -20,11 +19,10 @@ def latest_of(
     subjects: Collection[int],
     *where: ColumnExpressionArgument[bool],
     kind: type[Row],
-    options: Collection[ORMOption] = (),
 ) -> dict[int, Row]:
     """The newest rows of a ``kind`` by what they are ``of``: those of the ``subjects`` that have any."""
     if not subjects:
         return {}
     number: Any = kind.id  # type: ignore[attr-defined]
     asked = select(kind).where(of.in_(subjects), *where).ext(distinct_on(of)).order_by(of, number.desc())
-    return {getattr(row, of.key): row for row in store.scalars(asked.options(*options))}
+    return {getattr(row, of.key): row for row in store.scalars(asked)}
