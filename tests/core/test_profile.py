@@ -85,3 +85,17 @@ def test_a_profile_is_the_same_however_the_rows_are_parted(parts: list[list[str 
     assert dict(found.top) == {value: filled.count(value) for value in set(filled)}
     assert found.stray_spaces == sum(value != value.strip() for value in filled)
     assert (found.shortest, found.longest) == (min(map(len, filled), default=0), max(map(len, filled), default=0))
+
+
+@pytest.mark.parametrize(
+    ("values", "classes"),
+    [
+        (["a", "bb", "bb", "ccccc"], [("1", 1), ("2", 2), ("3", 0), ("4", 0), ("5", 1)]),
+        (["x" * 5, "x" * 30], [("5", 1), ("8", 0), ("11", 0), ("14", 0), ("17", 0), ("20", 0), ("23", 0), ("26", 0),
+                               ("29", 1)]),
+        (["same", "size"], []),
+    ],
+)  # fmt: skip
+def test_classes_of_whole_numbers_begin_at_whole_numbers(values: list[str], classes: list[tuple[str, int]]) -> None:
+    frame = pl.DataFrame({"Said": values})
+    assert list(profile(frame)["Said"].plot) == classes

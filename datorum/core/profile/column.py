@@ -169,7 +169,14 @@ def _plot(
     low, high = known["number"].min(), known["number"].max()
     if not isinstance(low, float) or not isinstance(high, float) or low == high:
         return ()
-    width = (high - low) / 12
-    classes = known.with_columns(((pl.col("number") - low) / width).floor().clip(0, 11).cast(pl.Int64).alias("class"))
-    sums = dict(classes.group_by("class").agg(pl.col("count").sum()).iter_rows())
-    return tuple((f"{low + width * number:,.6g}", int(sums.get(number, 0))) for number in range(12))
+    width, most = (high - low) / _CLASSES, _CLASSES
+    if (known["number"] == known["number"].floor()).all():
+        # Between two whole numbers there is nothing, nor is a class named by what lies there.
+        width = float(-(-(high - low + 1) // _CLASSES))
+        most = int((high - low) // width) + 1
+    number = ((pl.col("number") - low) / width).floor().clip(0, most - 1).cast(pl.Int64)
+    sums = dict(known.with_columns(number.alias("class")).group_by("class").agg(pl.col("count").sum()).iter_rows())
+    return tuple((f"{low + width * at:,.6g}", int(sums.get(at, 0))) for at in range(most))
+
+
+_CLASSES = 12

@@ -18,6 +18,7 @@ import MappingMenu from '@/stations/map/MappingMenu.vue'
 import NewFieldDialog from '@/stations/map/NewFieldDialog.vue'
 import { useShape } from '@/stations/read/useShape'
 import { useMapKeys } from '@/stations/map/useMapKeys'
+import { keysOf, mayBeLonger } from '@/stations/map/keys'
 import { useMapping, type FieldMapping, type Mapping } from '@/stations/map/useMapping'
 import { useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
@@ -56,6 +57,9 @@ const choices = computed(() => [
   ...(leavesOut.value ? [{ value: 'left out', text: 'left out' }] : []),
   ...(records.records.value === 'search' ? [{ value: 'search', text: 'found' }] : []),
 ])
+const longer = computed(
+  () => !!mapping.draft.value && mayBeLonger(keysOf(mapping.draft.value), mapping.view.value?.fields ?? []),
+)
 const inspector = ref<InstanceType<typeof FieldInspector> | null>(null)
 const feedError = ref<Error | null>(null)
 /** The column that is to be a field of the site’s. */
@@ -196,7 +200,7 @@ onBeforeRouteLeave(() => mapping.save())
       :is-link="!!ledger?.lines.find((line) => line.path === field?.path)?.link"
       :site-id="overview.site_id"
       :may-be-key="!!mapping.view.value?.key_candidates.includes(field.path)"
-      :may-be-in-key="!!mapping.view.value?.key_parts.includes(field.path)"
+      :may-be-in-key="longer && !!mapping.view.value?.key_parts.includes(field.path)"
       :disabled="!mayEdit"
       @change="mapping.setField(field.path, $event)"
       @tables="setTables"

@@ -9,3 +9,7 @@ export const asKey = ([first, ...others]: string[]): Pick<Mapping, 'match_key' |
   match_key: first ?? null,
   key_with: others,
 })
+
+/** Whether further fields make a key tell more: not where the site keeps one of its fields unique. */
+export const mayBeLonger = (keys: string[], fields: { path: string; unique?: boolean }[]): boolean =>
+  !fields.some((field) => field.unique && keys.includes(field.path))
