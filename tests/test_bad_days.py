@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import signal
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -98,8 +99,7 @@ def test_a_rehearsal_and_a_run_go_on_by_themselves(
     planned = now(client, number)["rehearse"]["counts"]
 
     site.behave(delay_ms=150)
-    # Preflight may still find no worker that is alive.
-    until(lambda: client.post(f"/api/imports/{number}/runs", json=AGREED).is_success, "a start of the run")
+    until(lambda: _starts(client, number), "a start of the run")
     until(lambda: now(client, number)["run"]["done"] > 10, "some records")
     BAD_DAYS[day](fragile, own_cluster)
     site.behave()
@@ -107,6 +107,13 @@ def test_a_rehearsal_and_a_run_go_on_by_themselves(
     run = now(client, number)["run"]
     assert (run["done"], run["failed"]) == (planned["create"] + planned["update"], 0)
     assert site.twice() == []
+
+
+def _starts(client: httpx.Client, number: int) -> bool:
+    """Whether the run starts; preflight may still find no worker that is alive, and nothing else."""
+    answer = client.post(f"/api/imports/{number}/runs", json=AGREED)
+    assert answer.is_success or answer.status_code == 503 or "no worker" in answer.json()["title"], answer.text
+    return answer.is_success
 
 
 @pytest.mark.parametrize("day", BAD_DAYS)
@@ -119,6 +126,45 @@ def test_a_check_of_a_large_sheet_goes_on_by_itself(
     until(lambda: now(client, number)["checking"] is None and now(client, number)["check"], "the check")
     found = now(client, number)["check"]
     assert found["rows"] == found["ready"] + found["held"] + found["left_out"] == 140_000
+
+
+def test_a_worker_whose_sign_of_life_is_cut_short_or_lost_gives_another(
+    fragile: Served, own_cluster: LocalCluster
+) -> None:
+    fragile.worker()
+    url = own_cluster.url("datorum")
+    with psycopg.connect(url, autocommit=True) as looking, psycopg.connect(url) as locking:
+        until(lambda: _alive(looking), "a worker")
+        locking.execute("LOCK TABLE procrastinate_workers IN EXCLUSIVE MODE")
+        until(lambda: looking.execute(_END_WHO_WAITS).fetchall(), "a sign of life that waits")
+        locking.commit()
+        for _ in range(2):
+            looking.execute("UPDATE procrastinate_workers SET last_heartbeat = 'epoch'")
+            until(lambda: _alive(looking), "another sign of life", 60)
+            # As a worker that starts does with those it takes for dead.
+            looking.execute("DELETE FROM procrastinate_workers")
+        until(lambda: _alive(looking), "a worker that is known again", 60)
+
+
+def test_a_worker_that_hears_of_no_more_jobs_listens_again(fragile: Served, own_cluster: LocalCluster) -> None:
+    fragile.worker()
+    listens = "FROM pg_stat_activity WHERE query LIKE 'LISTEN%procrastinate%'"
+    with psycopg.connect(own_cluster.url("postgres"), autocommit=True) as looking:
+        until(lambda: looking.execute(f"SELECT 1 {listens}").fetchone(), "a worker that listens")
+        looking.execute("ALTER DATABASE datorum ALLOW_CONNECTIONS false")
+        looking.execute(f"SELECT pg_terminate_backend(pid) {listens}")
+        until(lambda: not looking.execute(f"SELECT 1 {listens}").fetchone(), "the end of it")
+        time.sleep(1)
+        looking.execute("ALTER DATABASE datorum ALLOW_CONNECTIONS true")
+        until(lambda: looking.execute(f"SELECT 1 {listens}").fetchone(), "a worker that listens again", 60)
+
+
+_END_WHO_WAITS = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE wait_event_type = 'Lock'"
+
+
+def _alive(connection: psycopg.Connection) -> bool:
+    asked = "SELECT 1 FROM procrastinate_workers WHERE last_heartbeat > now() - interval '3 s'"
+    return connection.execute(asked).fetchone() is not None
 
 
 def test_a_file_whose_reading_is_cut_short_leaves_nothing_and_can_be_read_again(

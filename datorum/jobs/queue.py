@@ -5,12 +5,14 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
-from collections.abc import Awaitable, Callable, Iterator
+from collections.abc import Awaitable, Callable, Iterable, Iterator
 from contextlib import contextmanager
+from typing import LiteralString
 
 import procrastinate
 import psycopg_pool
 from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
+from procrastinate.manager import JobManager, NotificationCallback
 
 from datorum.core.errors import DatorumError
 from datorum.settings import settings
@@ -69,8 +71,45 @@ async def do(kind: str, subject: int) -> None:
 
 def _app() -> procrastinate.App:
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url(), min_size=1, max_size=6))
+    app.job_manager = _Lasting(app.connector)
     app.task(name=_TASK)(do)
     return app
+
+
+class _Lasting(JobManager):
+    """What a worker does beside its jobs, that lasts though the database goes away. Procrastinate ends the one thing
+    that fails, says so when the worker ends, and has a worker that gives no more signs of life and hears of no more
+    jobs."""
+
+    async def update_heartbeat(self, worker_id: int) -> None:
+        """Give a sign of life, which makes a worker known again that somebody took for dead."""
+        with _tried_again("the database does not answer; the next sign of life is given when it does"):
+            await self.connector.execute_query_async(_SIGN_OF_LIFE, worker=worker_id)
+
+    async def listen_for_jobs(
+        self, *, on_notification: NotificationCallback, queues: Iterable[str] | None = None
+    ) -> None:
+        while True:
+            with _tried_again("the database does not answer; new jobs are heard of when it does"):
+                await super().listen_for_jobs(on_notification=on_notification, queues=queues)
+            await asyncio.sleep(_PATIENCE)
+
+
+_SIGN_OF_LIFE: LiteralString = (
+    "INSERT INTO procrastinate_workers (id) OVERRIDING SYSTEM VALUE VALUES (%(worker)s)"
+    " ON CONFLICT (id) DO UPDATE SET last_heartbeat = now()"
+)
+
+
+@contextmanager
+def _tried_again(said: str) -> Iterator[None]:
+    """What is tried again soon may fail as long as the database is away."""
+    try:
+        yield
+    except Exception as error:
+        if not _is_away(error):
+            raise
+        log.warning(said)
 
 
 _TASK = "datorum:work"
@@ -120,32 +159,28 @@ async def work() -> None:
 
 
 def _is_away(error: BaseException) -> bool:
+    if isinstance(error, BaseExceptionGroup):
+        return any(map(_is_away, error.exceptions))
     return is_away(error) or isinstance(error, (ConnectorException, psycopg_pool.PoolTimeout, psycopg_pool.PoolClosed))
 
 
 async def _work() -> None:
-    """Do jobs; those of workers that died are put back first and ever after."""
+    """Do jobs; those of workers that died are put back first and ever after. What is done beside them ends the worker
+    where it fails."""
     beat = settings().stalled_after / 3
     app = _app()
-    async with app.open_async():
-        rescuing = asyncio.create_task(_rescue(app, beat))
-        joining = asyncio.create_task(_take_part())
-        walking = asyncio.create_task(_take_further(app))
-        try:
-            await app.run_worker_async(
-                concurrency=4,
-                listen_notify=True,
-                fetch_job_polling_interval=2,
-                update_heartbeat_interval=beat,
-                stalled_worker_timeout=settings().stalled_after,
-                shutdown_graceful_timeout=8,
-            )
-        finally:
-            rescuing.cancel()
-            walking.cancel()
-            joining.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await joining
+    async with app.open_async(), asyncio.TaskGroup() as group:
+        beside = [group.create_task(one) for one in (_rescue(app, beat), _take_part(), _take_further(app))]
+        await app.run_worker_async(
+            concurrency=4,
+            listen_notify=True,
+            fetch_job_polling_interval=2,
+            update_heartbeat_interval=beat,
+            stalled_worker_timeout=settings().stalled_after,
+            shutdown_graceful_timeout=8,
+        )
+        for one in beside:
+            one.cancel()
 
 
 async def _take_part() -> None:
@@ -153,14 +188,10 @@ async def _take_part() -> None:
     parts: dict[int, asyncio.Task[None]] = {}
     try:
         while True:
-            try:
+            with _tried_again("the database does not answer; runs are looked for when it does"):
                 for number in await asyncio.to_thread(running.runs_under_way):
                     if number not in parts or parts[number].done():
                         parts[number] = asyncio.create_task(_part(number))
-            except Exception as error:
-                if not _is_away(error):
-                    raise
-                log.warning("the database does not answer; runs are looked for when it does")
             parts = {number: task for number, task in parts.items() if not task.done()}
             await asyncio.sleep(_LOOKS_FOR_RUNS)
     finally:
@@ -207,13 +238,9 @@ async def _rescue(app: procrastinate.App, every: float) -> None:
     """Work goes on whatever became of the worker that had it: jobs whose worker died are put back, and work that
     is unfinished with no job at all (its worker was told to end in the middle) gets a new one."""
     while True:
-        try:
+        with _tried_again("the database does not answer; unfinished work is looked for when it does"):
             await _put_back(app)
             await asyncio.to_thread(_seal)
-        except Exception as error:
-            if not _is_away(error):
-                raise
-            log.warning("the database does not answer; unfinished work is looked for when it does")
         await asyncio.sleep(every)
 
 
