@@ -17,8 +17,9 @@ from datorum.store.people import ROLES, find_sign_in
 
 COOKIE = "datorum"
 _SAFE = ("GET", "HEAD", "OPTIONS")
-_TRUSTED_FOR = 1.0
-"""Seconds for which a sign-in is taken to hold once it was looked up: a page asks several things at once."""
+_TRUSTED_FOR = 3.0
+"""Seconds for which a sign-in is taken to hold once it was looked up: a page asks several things at once, and again
+each second while a run goes on."""
 _MOST = 4_096
 
 
@@ -65,10 +66,16 @@ async def store() -> AsyncIterator[Session]:
     current = new_session()
     try:
         yield current
-        if current.in_transaction() or current.new or current.dirty or current.deleted:
-            await run_in_threadpool(current.commit)
-    finally:
+    except BaseException:
         await run_in_threadpool(current.close)
+        raise
+    if current.in_transaction() or current.new or current.dirty or current.deleted:
+        await run_in_threadpool(_settle, current)
+
+
+def _settle(current: Session) -> None:
+    with current:
+        current.commit()
 
 
 Store = Annotated[Session, Depends(store, scope="function")]

@@ -48,10 +48,10 @@ _ERRORS: tuple[int | str, ...] = ("4XX", 502, 503, 507)
 
 
 _PARTS = (
-    session, sites, sources, snapshots, migrations, imports, readings, mapping, shape, rows, files, runs,
-    verifications, afterwards, events, audit,
+    runs, imports, session, events, migrations, mapping, rows, shape, verifications, sites, snapshots, afterwards,
+    readings, files, sources, audit,
 )  # fmt: skip
-"""What requests are about, each with its router."""
+"""What requests are about, each with its router. They are tried one by one: what is asked for most is first."""
 
 
 def described(app: FastAPI) -> dict[str, Any]:

@@ -9,11 +9,12 @@ import time
 from collections import defaultdict
 from collections.abc import AsyncIterator, Callable, Iterator
 from contextlib import contextmanager
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Cookie
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
@@ -23,13 +24,16 @@ from datorum.api.snapshots import SnapshotView, list_snapshots
 from datorum.core.errors import NotFound
 from datorum.stations.migration.board import board
 from datorum.stations.told import Told, told
+from datorum.store import models
 from datorum.store.database import is_away, session
 from datorum.store.listening import Subject, listening
 
 log = logging.getLogger(__name__)
 router = APIRouter(prefix="/api", tags=["events"])
 _BETWEEN = 0.5
-"""Seconds between two words of the same subject."""
+"""Seconds between two words of the same subject, at least."""
+_SHARE = 10
+"""What telling takes is a tenth of the time, so that who only looks does not hold up what they look at."""
 _STILL_HERE = 15.0
 _LOOKS_WHO = 3.0
 """Seconds after which somebody who listens is asked for again."""
@@ -42,6 +46,8 @@ class Hub:
         self._looking: dict[Subject, set[asyncio.Queue[str]]] = defaultdict(set)
         self._telling: dict[Subject, asyncio.Task[None]] = {}
         self._again: set[Subject] = set()
+        self._last: dict[Subject, str] = {}
+        self._first: dict[Subject, asyncio.Future[str]] = {}
 
     def changed(self, of: Subject | None) -> None:
         """Take word that something of a subject has changed, or of any of them."""
@@ -59,18 +65,20 @@ class Hub:
         try:
             while True:
                 self._again.discard(subject)
+                began = time.monotonic()
                 try:
                     word = await run_in_threadpool(_word, subject)
                 except Exception as error:
                     if not is_away(error):
                         log.exception("nobody can be told of %s %s", *subject)
                 else:
+                    self._keep(subject, word)
                     for queue in self._looking.get(subject, ()):
                         if queue.full():
                             # Who is slow misses what is old.
                             queue.get_nowait()
                         queue.put_nowait(word)
-                await asyncio.sleep(_BETWEEN)
+                await asyncio.sleep(max(_BETWEEN, _SHARE * (time.monotonic() - began)))
                 if subject not in self._again:
                     return
         finally:
@@ -87,6 +95,24 @@ class Hub:
             self._looking[subject].discard(queue)
             if not self._looking[subject]:
                 del self._looking[subject]
+                self._last.pop(subject, None)
+
+    async def first(self, subject: Subject) -> str:
+        """What somebody is told who has begun to look: what those were told last who look already, or, worked out once
+        for all who come together, what there is to be told."""
+        if subject in self._last:
+            return self._last[subject]
+        if subject not in self._first:
+            self._first[subject] = asyncio.ensure_future(run_in_threadpool(_word, subject))
+            self._first[subject].add_done_callback(lambda _: self._first.pop(subject))
+        word = await asyncio.shield(self._first[subject])
+        # What was told meanwhile is newer.
+        return self._last.get(subject) or self._keep(subject, word)
+
+    def _keep(self, subject: Subject, word: str) -> str:
+        if subject in self._looking:
+            self._last[subject] = word
+        return word
 
 
 _HUB = Hub()
@@ -110,6 +136,15 @@ def _told_of_site(store: Session, site_id: int) -> ToldOfSite:
 _TOLD: dict[str, Callable[[Session, int], BaseModel]] = {"import": told, "site": _told_of_site,
                                                              "migration": board}  # fmt: skip
 """What is told of each kind of subject. They raise NotFound."""
+
+
+_KEPT: dict[str, Any] = {"import": models.Import.id, "site": models.Site.id, "migration": models.Migration.id}
+
+
+def _is_there(subject: Subject) -> bool:
+    number = _KEPT[subject.kind]
+    with session() as store:
+        return store.scalar(select(number).where(number == subject.number)) is not None
 
 
 def _word(subject: Subject) -> str:
@@ -161,13 +196,12 @@ async def follow_migration(migration_id: Id, _: Viewer, token: _Token = None) ->
 
 
 async def _followed(subject: Subject, token: str) -> StreamingResponse:
-    first = await run_in_threadpool(_word, subject)
-    if first.startswith("event: gone"):
+    if not await run_in_threadpool(_is_there, subject):
         raise NotFound(f"There is no {subject.kind} {subject.number}.", remedy=f"Look at the list of {subject.kind}s.")
 
     async def words() -> AsyncIterator[str]:
         with _HUB.looking(subject) as queue:
-            yield f"retry: 2000\n{first}"
+            yield f"retry: 2000\n{await _HUB.first(subject)}"
             seen_at = time.monotonic()
             # Who signs out, or may look no more, is soon told nothing more.
             while time.monotonic() - seen_at < _LOOKS_WHO or await who_is(token) is not None:

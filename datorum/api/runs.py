@@ -28,6 +28,7 @@ from datorum.stations.run_progress import RunProgress, progress_as_json
 from datorum.stations.site_now import site_now
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.store import models
+from datorum.store.database import session
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["runs"])
 ItemNumber = Annotated[int, ApiPath(ge=-(2**53), le=2**53)]
@@ -161,10 +162,10 @@ def get_run_report(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunRep
 
 
 @router.get("/runs/{run_id}/progress", response_model=RunProgress)
-def get_run_progress(store: Store, _: Viewer, import_id: Id, run_id: Id) -> Response:
+def get_run_progress(_: Viewer, import_id: Id, run_id: Id) -> Response:
     """How far each part of a run is, how fast it goes, what happened, and what the site refused."""
-    told = progress_as_json(store, run_in(store, import_id, run_id))
-    return Response(told, media_type="application/json")
+    with session() as store:
+        return Response(progress_as_json(store, import_id, run_id), media_type="application/json")
 
 
 @router.post("/runs/{run_id}/pause")

@@ -26,9 +26,8 @@ Follow = Callable[[PlanRow, str], Awaitable[Answer]]
 
 
 @asynccontextmanager
-async def following(plan: models.Plan, site: models.Site) -> AsyncIterator[Follow]:
+async def following(asked: FollowUp, target: Target, site: models.Site) -> AsyncIterator[Follow]:
     """What a run of a follow-up does for each record, for as long as the block lasts."""
-    asked, target = asked_for(plan), Target.kept(plan)
     if isinstance(asked.what, SendMail):
         async with mail_server(pace_of(site.id, asked.what.per_minute)) as server:
 

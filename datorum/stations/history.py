@@ -10,10 +10,9 @@ from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import NotFound
 from datorum.core.plan import FieldChange
 from datorum.stations.imports import get_import
-from datorum.stations.run import failed_rows
+from datorum.stations.run import failed_rows, no_such_run
 from datorum.stations.run_progress import refused_alike
 from datorum.stations.sites import get_site
 from datorum.stations.verify import latest_verification, mismatches_of, places_of
@@ -191,7 +190,7 @@ def run_in(store: Session, import_id: int, run_id: int) -> models.Run:
     get_import(store, import_id)
     run = store.get(models.Run, run_id)
     if run is None or run.plan.import_id != import_id:
-        raise NotFound(f"Import {import_id} has no run {run_id}.", remedy="Look at the list of its runs.")
+        raise no_such_run(import_id, run_id)
     return run
 
 

@@ -18,7 +18,7 @@ from datorum.settings import settings
 from datorum.stations.at_rest import NOT_OVER, UNDER_WAY, must_be_at_rest
 from datorum.stations.basis import Target
 from datorum.stations.doubts import Destination
-from datorum.stations.following import following
+from datorum.stations.following import asked_for, following
 from datorum.stations.imports import get_import, open_import
 from datorum.stations.led_to import Addressed
 from datorum.stations.mail_of import mail_of
@@ -30,6 +30,7 @@ from datorum.stations.snapshots import ready_snapshots
 from datorum.stations.turns import LeaseLost, forget_turns
 from datorum.stations.undo import taken_back
 from datorum.store import models
+from datorum.store.among import among
 from datorum.store.database import is_away, session
 from datorum.store.people import record
 from datorum.store.plan_items import counts_by_state, sending_in_turns, told
@@ -180,13 +181,13 @@ async def carry_out(run_id: int) -> None:
         run.started_at = run.started_at or dt.datetime.now(dt.UTC)
         plan, item = run.plan, get_import(store, run.plan.import_id)
         part = Part(run_id, plan.id, item.site_id, run.kind == "pilot")
-    # By what the plan was made for, whatever the import and its site have become since.
-    target = Target.kept(plan)
+        # By what the plan was made for, whatever the import and its site have become since.
+        target = Target.kept(plan)
     try:
         async with AsyncExitStack() as stack:
             to, follow, addressed = {}, None, {}
             if run.kind == "follow-up":
-                follow = await stack.enter_async_context(following(plan, item.site))
+                follow = await stack.enter_async_context(following(asked_for(plan), target, item.site))
             else:
                 for name, record_type, key in target.destinations:
                     reached = opened(item.site, target.description, record_type.name, settings().concurrency)
@@ -248,6 +249,11 @@ def get_run(store: Session, run_id: int, *, to_change: bool = False) -> models.R
     return run
 
 
+def no_such_run(import_id: int, run_id: int) -> NotFound:
+    """The error for a run that an import does not have, or has no more."""
+    return NotFound(f"Import {import_id} has no run {run_id}.", remedy="Look at the list of its runs.")
+
+
 def run_of(store: Session, plan_id: int) -> models.Run | None:
     """The latest run of a plan, if any was started."""
     return store.scalars(
@@ -270,12 +276,12 @@ def current_run(store: Session, plan_id: int) -> models.Run | None:
 def current_runs(store: Session, plans: Collection[int]) -> dict[int, models.Run]:
     """The latest runs of some plans, or of what takes runs of them back, of those of which any was started."""
     plan, run, undone = models.Plan, models.Run, aliased(models.Run)
-    own = select(run.id, run.plan_id.label("of")).where(run.plan_id.in_(plans))
+    own = select(run.id, run.plan_id.label("of")).where(among(run.plan_id, plans))
     back = (
         select(run.id, undone.plan_id.label("of"))
         .join(plan, plan.id == run.plan_id)
         .join(undone, undone.id == plan.of_run_id)
-        .where(undone.plan_id.in_(plans), plan.kind == "undo")
+        .where(among(undone.plan_id, plans), plan.kind == "undo")
     )
     either = own.union_all(back).subquery()
     asked = select(either.c.of, run).join(run, run.id == either.c.id).ext(distinct_on(either.c.of))

@@ -16,6 +16,7 @@ from datorum.core.model import PlanRow, RecordType
 from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import Target
 from datorum.stations.remembered import Remembered
+from datorum.stations.run import no_such_run
 from datorum.store import models, plan_items
 from datorum.store.queries import QUERIES
 from datorum.store.run_notes import notes_of
@@ -89,12 +90,21 @@ _EVERY = 1.0
 """Seconds for which what was worked out for one who looks holds for all."""
 
 
-def progress_as_json(store: Session, run: models.Run) -> bytes:
-    """Where a run stands, or stood within the last second while it goes on."""
-    if run.state not in UNDER_WAY:
-        return progress_of(store, run).model_dump_json().encode()
-    state = run.state, time.monotonic() // _EVERY
-    return _SEEN.get((run.id, run.created_at), state, lambda: progress_of(store, run).model_dump_json().encode())
+def progress_as_json(store: Session, import_id: int, run_id: int) -> bytes:
+    """Where a run of an import stands, or stood within the last second while it goes on. Raises NotFound."""
+    run, plan = models.Run, models.Plan
+    # Who looks on asks again and again: no more is read than tells whether what others were told still holds.
+    asked = select(run.state, run.created_at).join(plan, plan.id == run.plan_id)
+    found = store.execute(asked.where(run.id == run_id, plan.import_id == import_id)).first()
+    if found is None:
+        raise no_such_run(import_id, run_id)
+
+    def work_out() -> bytes:
+        return progress_of(store, store.get_one(run, run_id)).model_dump_json().encode()
+
+    if found.state not in UNDER_WAY:
+        return work_out()
+    return _SEEN.get((run_id, found.created_at), (found.state, time.monotonic() // _EVERY), work_out)
 
 
 def progress_of(store: Session, run: models.Run) -> RunProgress:

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from datorum.core.errors import Stopped, error_sentence
 from datorum.store import models
+from datorum.store.among import among
 from datorum.store.database import is_away, session
 
 OPEN = ("waiting", "going")
@@ -48,7 +49,7 @@ Known = Callable[[str, int], models.Work | None]
 
 def of_imports(store: Session, imports: Collection[int]) -> Known:
     """What is known of the work of some imports, asked for at once."""
-    asked = select(models.Work).where(models.Work.import_id.in_(imports))
+    asked = select(models.Work).where(among(models.Work.import_id, imports))
     found = {(one.kind, one.subject): one for one in store.scalars(asked)}
     return lambda kind, subject: found.get((kind, str(subject)))
 

@@ -108,6 +108,8 @@ def engine() -> Engine:
         max_overflow=16,
         pool_timeout=10,
         connect_args={"connect_timeout": 5},
+        # What is logged of an error may not have in it what people are called.
+        hide_parameters=True,
     )
 
 

@@ -10,6 +10,8 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import InstrumentedAttribute, Session
 from sqlalchemy.sql import ColumnExpressionArgument
 
+from datorum.store.among import among
+
 Row = TypeVar("Row")
 
 
@@ -24,5 +26,5 @@ def latest_of(
     if not subjects:
         return {}
     number: Any = kind.id  # type: ignore[attr-defined]
-    asked = select(kind).where(of.in_(subjects), *where).ext(distinct_on(of)).order_by(of, number.desc())
+    asked = select(kind).where(among(of, subjects), *where).ext(distinct_on(of)).order_by(of, number.desc())
     return {getattr(row, of.key): row for row in store.scalars(asked)}

@@ -544,11 +544,12 @@ class Plan(Base):
     sheet_id: Mapped[int] = mapped_column(ForeignKey("sheet.id", ondelete="CASCADE"))
     policy: Mapped[Json]
     basis: Mapped[Json]
-    target: Mapped[Json]
+    target: Mapped[Json] = mapped_column(deferred=True)
+    """It has what the site says of itself, which takes a while to read and is remembered."""
     records_read: Mapped[int] = mapped_column(default=0)
     """How many records there are on the site."""
     counts: Mapped[Json] = mapped_column(default=dict)
-    changed_fields: Mapped[list[Any]] = mapped_column(default=list)
+    changed_fields: Mapped[list[Any]] = mapped_column(default=list, deferred=True)
     made: Mapped[Json] = mapped_column(default=dict, server_default=text("'{}'"))
     """How many records of other types are made first, by the names of these."""
     put_right: Mapped[int] = mapped_column(default=0, server_default=text("0"))

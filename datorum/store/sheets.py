@@ -14,6 +14,7 @@ from datorum.core.profile import ColumnProfile, Profiler
 from datorum.core.table import ROW, Dialect, FileOfSheets, aligned
 from datorum.core.table.packed import packed, unpacked
 from datorum.core.table.sheet import PackedFrame
+from datorum.store.among import among
 from datorum.store.models import Chunk, DrawnSheet, Original, StoredSheet
 
 Progress = Callable[[int, float | None], None]
@@ -130,7 +131,9 @@ def sheets_drawn_on(store: Session, imports: Collection[int]) -> dict[int, dict[
     asked = select(DrawnSheet.import_id, DrawnSheet.role, StoredSheet)
     asked = asked.join(StoredSheet, StoredSheet.id == DrawnSheet.sheet_id)
     found: dict[int, dict[str, StoredSheet]] = {}
-    for number, role, sheet in store.execute(asked.where(DrawnSheet.import_id.in_(imports)).order_by(DrawnSheet.role)):
+    for number, role, sheet in store.execute(
+        asked.where(among(DrawnSheet.import_id, imports)).order_by(DrawnSheet.role)
+    ):
         found.setdefault(number, {})[role] = sheet
     return found
 

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
+import time
 from collections.abc import Iterator
+from contextlib import ExitStack
 from typing import Any
 
 import httpx
 import pytest
+
+from datorum.api import events
+from datorum.store.listening import Subject
 
 
 def words(lines: Iterator[str]) -> Iterator[dict[str, Any]]:
@@ -38,3 +44,33 @@ def test_of_what_is_not_there_nothing_is_told(client: httpx.Client, kind: str) -
     answer = client.get(f"/api/{kind}/999999/events")
     assert (answer.status_code, answer.json()["type"]) == (404, "urn:datorum:not-found")
     assert client.get(f"/api/{kind}/999999/told").status_code == 404
+
+
+def test_what_is_told_first_is_worked_out_once_for_all_who_come_together(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[Subject] = []
+
+    def word(subject: Subject) -> str:
+        asked.append(subject)
+        said = f"word {len(asked)}"
+        time.sleep(0.05)
+        return said
+
+    async def all_look() -> None:
+        hub, subject = events.Hub(), Subject("import", 1)
+        with ExitStack() as stack:
+            [queue, *_] = [stack.enter_context(hub.looking(subject)) for _ in range(20)]
+            # One of them goes before it is told anything.
+            gone = asyncio.ensure_future(hub.first(subject))
+            await asyncio.sleep(0)
+            gone.cancel()
+            assert set(await asyncio.gather(*(hub.first(subject) for _ in range(19)))) == {"word 1"}
+            hub.changed(subject)
+            assert await queue.get() == "word 2"
+            assert await hub.first(subject) == "word 2"
+        # Whoever comes when nobody looks is told what there is by then.
+        with hub.looking(subject):
+            assert await hub.first(subject) == "word 3"
+
+    monkeypatch.setattr(events, "_word", word)
+    asyncio.run(all_look())
+    assert len(asked) == 3

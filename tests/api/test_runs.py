@@ -221,6 +221,24 @@ def test_what_is_not_in_order_before_a_run_is_agreed_to_by_name(client: httpx.Cl
     assert shown["refusals"] == []
 
 
+def test_how_far_a_run_is_is_told_of_its_own_import_alone_and_at_once_when_it_pauses(
+    client: httpx.Client, small: Import, site: StandIn
+) -> None:
+    small.rehearsed()
+    site.behave(delay_ms=300)
+    run = small.ask("POST", "/runs", json=AGREED, status=202)["run"]["id"]
+    until(lambda: small.now()["run"]["state"] == "running", "the run")
+    small.ask("GET", f"/runs/{run}/progress")
+    small.of_run("POST", "/pause")
+    until(lambda: small.now()["run"]["workers"] == 0, "the end of what was on its way")
+    before, shown = small.now()["run"], small.ask("GET", f"/runs/{run}/progress")
+    assert sum(part["done"] for part in shown["parts"]) == before["done"]
+    other = Import(client, b"E-mail Address;First Name;Surname\nada@quillmoss.example;Ada;Corfield\n")
+    assert "has no run" in other.ask("GET", f"/runs/{run}/progress", status=404)["title"]
+    site.behave()
+    small.of_run("POST", "/end")
+
+
 def test_what_has_run_is_archived_and_can_be_taken_out(client: httpx.Client, small: Import) -> None:
     small.rehearsed()
     small.ask("POST", "/runs", json=AGREED, status=202)

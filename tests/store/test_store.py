@@ -9,12 +9,14 @@ import alembic.command
 import alembic.config
 import pytest
 from cryptography.fernet import Fernet
-from sqlalchemy import select
+from sqlalchemy import func, select, text
+from sqlalchemy.exc import DBAPIError
 
 from datorum.settings import settings
 from datorum.sites import SignIn
 from datorum.stations.sites import sign_in_of
 from datorum.store import secrets
+from datorum.store.among import among
 from datorum.store.cluster import LocalCluster
 from datorum.store.database import session
 from datorum.store.models import AuditEntry, Site
@@ -54,3 +56,18 @@ def test_where_postgres_cannot_get_to_the_checkout_its_data_go_elsewhere(tmp_pat
     closed = tmp_path / "closed"
     closed.mkdir(mode=0o700)
     assert str(LocalCluster(closed / "postgres").directory).startswith("/var/lib/datorum/")
+
+
+def test_what_is_said_of_a_statement_that_failed_has_nothing_of_people(database: None) -> None:
+    secret = "ada.corfield@quillmoss.example"
+    with pytest.raises(DBAPIError) as failed, session() as store:
+        store.execute(text("SELECT nothing FROM nowhere WHERE email = :email"), {"email": secret})
+    assert "nowhere" in str(failed.value)
+    assert secret not in str(failed.value)
+
+
+@pytest.mark.parametrize("some", [[], [2], [1, 3, 2**40]])
+def test_a_number_is_among_some_however_many_there_are(database: None, some: list[int]) -> None:
+    numbers = func.generate_series(1, 3).column_valued("n")
+    with session() as store:
+        assert list(store.scalars(select(numbers).where(among(numbers, some)))) == [n for n in (1, 2, 3) if n in some]
