@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Hashable, Iterable, Mapping, Sequence
 from typing import Any
 
 from pydantic import BaseModel
@@ -162,19 +162,27 @@ _SEEN: Remembered[Overview] = Remembered(512)
 
 def overview(store: Session, import_id: int) -> Overview:
     """Raises NotFound."""
-    found = overviews(store, [import_id])
+    return overview_and_state(store, import_id)[0]
+
+
+def overview_and_state(store: Session, import_id: int) -> tuple[Overview, Hashable]:
+    """An import, and what is another as soon as anything of it is but for the figures of work that goes on. Raises
+    NotFound."""
+    states = states_of(store, [import_id])
+    found = _in_states(store, states)
     if import_id not in found:
         raise no_such_import(import_id)
-    return found[import_id]
+    return found[import_id], states[import_id]
 
 
 def overviews(store: Session, imports: Sequence[int]) -> dict[int, Overview]:
     """Several imports at once, those that are there."""
-    states = states_of(store, imports)
+    return _in_states(store, states_of(store, imports))
+
+
+def _in_states(store: Session, states: Mapping[int, Hashable]) -> dict[int, Overview]:
     seen = _SEEN.several(states, lambda changed: _overviews(store, changed))
-    return {
-        number: seen[number].model_copy(update=_figures(store, seen[number])) for number in imports if number in seen
-    }
+    return {number: one.model_copy(update=_figures(store, one)) for number, one in seen.items()}
 
 
 def _overviews(store: Session, imports: Collection[int]) -> dict[int, Overview]:

@@ -10,7 +10,10 @@ from sqlalchemy import event
 
 from datorum.core.model import Policy
 from datorum.stations import check, overview
+from datorum.stations.imports import rename
 from datorum.stations.remembered import Remembered
+from datorum.stations.told import told
+from datorum.store import models
 from datorum.store.database import engine, session
 from tests.stations.conftest import Journey
 
@@ -81,3 +84,32 @@ def test_many_imports_ask_the_database_no_more_often_than_two(start: Start, forg
     with session() as store, _statements() as asked:
         overview.overviews(store, numbers)
     assert len(asked) == 1, "whether anything has changed"
+
+
+def test_what_is_told_is_what_the_overview_says_and_costs_little(small: Journey, start: Start) -> None:
+    other = start("customers", _customers(3))
+    small.rehearse()
+    small.run()
+    small.verify()
+    with session() as store:
+        shown, said = overview.overview(store, small.import_id), told(store, small.import_id)
+    assert (said.run, said.checking, said.afterwards) == (shown.run, None, None)
+    assert shown.rehearse is not None
+    assert said.rehearse is not None
+    assert (said.rehearse.id, said.rehearse.records_read) == (shown.rehearse.id, shown.rehearse.records_read)
+    with session() as store, _statements() as asked:
+        assert told(store, small.import_id) == said
+    assert len(asked) <= 4
+    with session() as store:
+        store.get_one(models.Run, said.run.id if said.run else 0).done -= 1
+    with session() as store:
+        later = told(store, small.import_id)
+    assert later.stamp == said.stamp, "figures are told beside it"
+    with session() as store:
+        rename(store, "ada", other.import_id, "Another")
+        check.check_import(store, "ada", other.import_id)
+    with session() as store:
+        assert told(store, small.import_id).stamp == said.stamp, "what is of another alone is not told"
+        rename(store, "ada", small.import_id, "The same by another name")
+    with session() as store:
+        assert told(store, small.import_id).stamp != said.stamp
