@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from datorum.core.errors import NotAllowed, NotSignedIn
-from datorum.store.database import new_session, session
+from datorum.store.database import looking, new_session
 from datorum.store.people import ROLES, find_sign_in
 
 COOKIE = "datorum"
@@ -55,7 +55,7 @@ def forget(token: str) -> None:
 
 
 def _look_up(token: str) -> Who | None:
-    with session() as current:
+    with looking() as current:
         kept = find_sign_in(current, token)
         return Who(kept.person.name, kept.person.role, kept.csrf) if kept else None
 

@@ -25,7 +25,7 @@ from datorum.core.errors import NotFound
 from datorum.stations.migration.board import board
 from datorum.stations.told import Told, told
 from datorum.store import models
-from datorum.store.database import is_away, session
+from datorum.store.database import is_away, looking
 from datorum.store.listening import Subject, listening
 
 log = logging.getLogger(__name__)
@@ -143,14 +143,14 @@ _KEPT: dict[str, Any] = {"import": models.Import.id, "site": models.Site.id, "mi
 
 def _is_there(subject: Subject) -> bool:
     number = _KEPT[subject.kind]
-    with session() as store:
+    with looking() as store:
         return store.scalar(select(number).where(number == subject.number)) is not None
 
 
 def _word(subject: Subject) -> str:
     """What is told of a subject, as an event (HTML Living Standard, 9.2)."""
     try:
-        with session() as store:
+        with looking() as store:
             return f"event: told\ndata: {_TOLD[subject.kind](store, subject.number).model_dump_json()}\n\n"
     except NotFound:
         return "event: gone\ndata: {}\n\n"

@@ -22,7 +22,7 @@ from datorum.stations.imports import open_import
 from datorum.stations.old_addresses import lead_to_records
 from datorum.stations.overview import Overview, overview
 from datorum.stations.reading import told_progress
-from datorum.store.database import session
+from datorum.store.database import looking
 
 router = APIRouter(prefix="/api/imports", tags=["imports"])
 
@@ -101,7 +101,7 @@ def start_from_source(store: Store, by: Editor, given: FromSource, reading: Read
 
 @router.get("/{import_id}", response_model=Overview)
 def get_import(_: Viewer, import_id: Id) -> Response:
-    with session() as store:
+    with looking() as store:
         return _written(overview(store, import_id))
 
 
@@ -222,7 +222,7 @@ def get_lines(store: Store, _: Viewer, import_id: Id, question: ledger.LinesQues
 
 @router.post("/{import_id}/ledger", response_model=ledger.Ledger)
 def get_ledger(_: Viewer, import_id: Id, question: ledger.Question) -> Response:
-    with session() as store:
+    with looking() as store:
         return _written(ledger.ledger(store, import_id, question))
 
 

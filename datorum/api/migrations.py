@@ -19,7 +19,7 @@ from datorum.stations.migration.drop import Unread
 from datorum.stations.migration.ready import OpenPoint, open_points
 from datorum.stations.old_addresses import lead_to_records
 from datorum.stations.reading import told_progress
-from datorum.store.database import session
+from datorum.store.database import looking
 
 router = APIRouter(prefix="/api/migrations", tags=["migrations"])
 SheetId = Annotated[int, ApiPath(ge=1, le=2**31 - 1)]
@@ -73,7 +73,7 @@ def start_migration(store: Store, by: Editor, new: NewMigration) -> Board:
 @router.get("/{migration_id}", response_model=Board)
 def get_board(_: Viewer, migration_id: Id) -> Response:
     """The board: the imports in their order, how far each is, the links between them, and what is missing."""
-    with session() as store:
+    with looking() as store:
         return Response(board(store, migration_id).model_dump_json(), media_type="application/json")
 
 

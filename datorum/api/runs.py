@@ -28,7 +28,7 @@ from datorum.stations.run_progress import RunProgress, progress_as_json
 from datorum.stations.site_now import site_now
 from datorum.stations.tree_after import TreeView, tree_after
 from datorum.store import models
-from datorum.store.database import session
+from datorum.store.database import looking
 
 router = APIRouter(prefix="/api/imports/{import_id}", tags=["runs"])
 ItemNumber = Annotated[int, ApiPath(ge=-(2**53), le=2**53)]
@@ -164,7 +164,7 @@ def get_run_report(store: Store, _: Viewer, import_id: Id, run_id: Id) -> RunRep
 @router.get("/runs/{run_id}/progress", response_model=RunProgress)
 def get_run_progress(_: Viewer, import_id: Id, run_id: Id) -> Response:
     """How far each part of a run is, how fast it goes, what happened, and what the site refused."""
-    with session() as store:
+    with looking() as store:
         return Response(progress_as_json(store, import_id, run_id), media_type="application/json")
 
 

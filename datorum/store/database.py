@@ -125,6 +125,19 @@ def session() -> Iterator[Session]:
         yield current
 
 
+@lru_cache
+def _by_statement(of: Engine) -> Engine:
+    return of.execution_options(isolation_level="AUTOCOMMIT")
+
+
+@contextmanager
+def looking() -> Iterator[Session]:
+    """A session for who only looks, each statement by itself. Beginning and ending a transaction takes as long as a
+    small statement each, and at READ COMMITTED makes no two of them see the same."""
+    with Session(_by_statement(engine()), expire_on_commit=False) as current:
+        yield current
+
+
 def migrate() -> None:
     """Bring the schema up to date (Alembic). Raises DatabaseUnavailable where the database does not answer."""
     # It is asked for once, at the start of a server; every command and worker would wait for it.
