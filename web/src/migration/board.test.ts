@@ -136,6 +136,10 @@ it('says at a glance how much there is, and what is not known yet', () => {
     ['Way back', 'snapshot 8 minutes old'],
   ])
   const bare = {
+    cards: board().cards.map((one) => ({
+      ...one,
+      stations: one.stations.map((at) => ({ ...at, done: at.station === 'run' ? 0.5 : 1 })),
+    })),
     links_found: 0,
     links_missing: 0,
     held: 0,
@@ -149,6 +153,8 @@ it('says at a glance how much there is, and what is not known yet', () => {
       .map((one) => one.parts[0]!.text)
       .slice(1),
   ).toEqual(['not counted yet', 'none', 'not rehearsed', 'not known before a run', 'the site is not read'])
+  const sent = facts(board({ seconds_expected: null }), at).find((one) => one.head === 'Time')
+  expect(sent!.parts[0]!.text).toBe('all is sent')
 })
 
 describe('the board', () => {

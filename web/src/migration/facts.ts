@@ -6,6 +6,14 @@ import { age } from '@/sites/useSnapshot'
 /** What the board shows: itself, or its links as a table. */
 export type Shown = 'board' | 'links'
 
+/** Whether nothing is left to be sent of any import. */
+function isSent({ cards }: Board) {
+  return (
+    cards.length > 0 &&
+    cards.every(({ stations }) => stations.every((one) => one.station !== 'run' || one.done + one.held >= 1))
+  )
+}
+
 /** The migration at a glance. */
 export function facts(board: Board, now: number): Fact<Shown>[] {
   const { records, held, links_found: found, links_missing: missing, seconds_expected: seconds } = board
@@ -35,7 +43,10 @@ export function facts(board: Board, now: number): Fact<Shown>[] {
             ]
           : plain('not rehearsed'),
     },
-    { head: 'Time', parts: plain(seconds ? `about ${span(seconds)}` : 'not known before a run') },
+    {
+      head: 'Time',
+      parts: plain(seconds ? `about ${span(seconds)}` : isSent(board) ? 'all is sent' : 'not known before a run'),
+    },
     { head: 'Way back', parts: plain(board.read_at ? `snapshot ${age(board.read_at, now)}` : 'the site is not read') },
   ]
 }
