@@ -166,7 +166,7 @@ def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) ->
     report(f"  a bare loop, {len(writes):,} records", [anchor], "r/s", "the anchor")
     report(f"  a run, in turns of {TURN:.0f} s", ours, "r/s", "no slower at its end")
     if not fastest:
-        print("  wrk is not installed (Debian: wrk)")
+        print(f"  nothing from wrk: {'too few records are left' if shutil.which('wrk') else 'it is not installed'}")
         return
     report("  wrk, by turns with it", fastest, "r/s", "the anchor")
     # The machine is another every few seconds: each turn is held to those beside it.
