@@ -129,7 +129,7 @@ const told = computed<Told[]>(() => [
 a {
   position: relative;
   min-width: 0;
-  padding: 7px 12px 0 14px;
+  padding: 7px 7px 0 14px;
   border-right: 1px solid var(--rule-faint);
   color: var(--slate-text);
   text-decoration: none;
@@ -144,8 +144,8 @@ a b {
 .told {
   display: block;
 }
-.part {
-  margin-right: 7px;
+.part + .part {
+  margin-left: 7px;
 }
 a.on {
   background: var(--petrol-tint);
