@@ -3,6 +3,7 @@ import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-quer
 import { BButton, BFormInput } from 'bootstrap-vue-next'
 import { computed, ref } from 'vue'
 import { answer, api } from '@/api/client'
+import { said } from '@/audit/said'
 import { counted, number, time } from '@/parts/format'
 import PageShell from '@/parts/PageShell.vue'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -21,11 +22,6 @@ const { data, error, fetchNextPage, hasNextPage } = useInfiniteQuery({
 const entries = computed(() => data.value?.pages.flatMap((page) => page.entries) ?? [])
 const total = computed(() => data.value?.pages[0]?.total ?? 0)
 const { data: chain } = useQuery({ queryKey: ['audit chain'], queryFn: () => answer(api.GET('/api/audit/chain')) })
-const said = (detail: Record<string, unknown>) =>
-  Object.entries(detail)
-    .filter(([, value]) => value !== null && value !== '')
-    .map(([name, value]) => `${name.replaceAll('_', ' ')} ${typeof value === 'object' ? JSON.stringify(value) : value}`)
-    .join(', ')
 const download = computed(() => `/api/audit/audit.csv?${new URLSearchParams({ search: search.value })}`)
 </script>
 
