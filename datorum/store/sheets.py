@@ -129,11 +129,9 @@ def sheets_in_roles(store: Session, import_id: int) -> dict[str, StoredSheet]:
 def sheets_drawn_on(store: Session, imports: Collection[int]) -> dict[int, dict[str, StoredSheet]]:
     """The sheets on which some imports draw, by role, the main one under none."""
     asked = select(DrawnSheet.import_id, DrawnSheet.role, StoredSheet)
-    asked = asked.join(StoredSheet, StoredSheet.id == DrawnSheet.sheet_id)
+    asked = asked.join(StoredSheet, StoredSheet.id == DrawnSheet.sheet_id).order_by(DrawnSheet.role)
     found: dict[int, dict[str, StoredSheet]] = {}
-    for number, role, sheet in store.execute(
-        asked.where(among(DrawnSheet.import_id, imports)).order_by(DrawnSheet.role)
-    ):
+    for number, role, sheet in store.execute(asked.where(among(DrawnSheet.import_id, imports))):
         found.setdefault(number, {})[role] = sheet
     return found
 
