@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from datorum.stations import work
 from datorum.stations.at_rest import UNDER_WAY
 from datorum.store import models
-from datorum.store.plan_items import counts_by_state
+from datorum.store.plan_items import counts_by_state, sending_in_turns
 
 
 class CheckingState(BaseModel):
@@ -27,7 +27,8 @@ class CheckingState(BaseModel):
 
 class RunState(BaseModel):
     """``kind``: pilot or main; ``total`` rows are sent; ``done``, ``failed`` and what is left add up to it.
-    ``in_doubt`` of what is left were on their way when the run stopped."""
+    ``in_doubt`` of what is left were on their way when the run stopped; while ``workers`` are still at what was on its
+    way when it was paused, that is not in doubt, and the run cannot be ended."""
 
     id: int
     kind: str
@@ -69,10 +70,14 @@ def run_state(store: Session, run: models.Run) -> RunState:
     under_way = run.state in UNDER_WAY
     turn = models.Turn
     alive = select(turn).where(turn.run_id == run.id, turn.lease_until > func.clock_timestamp())
-    turns = list(store.scalars(alive)) if under_way else []
-    rate = sum(one.rate for one in turns)
+    turns = list(store.scalars(alive)) if run.state not in ("done", "ended") else []
+    rate = sum(one.rate for one in turns) if under_way else 0.0
     open_rows = run.total - run.done - run.failed
-    in_doubt = counts_by_state(store, run.plan_id, run.id).get("sending", 0) if open_rows and not under_way else 0
+    in_doubt = 0
+    if open_rows and not under_way:
+        still = sending_in_turns(store, run.plan_id, run.id) if turns else 0
+        # What has come to its end between the two questions is in neither.
+        in_doubt = max(counts_by_state(store, run.plan_id, run.id).get("sending", 0) - still, 0)
     return RunState(
         id=run.id,
         kind=run.kind,

@@ -215,7 +215,13 @@ def test_a_run_is_not_ended_while_its_worker_finishes_what_is_on_its_way(small: 
     plan_items.claim(item.rehearse.id, started, turn.id, 2, 0)
     with session() as store, pytest.raises(Conflict, match="still being finished"):
         run.end(store, "ada", started)
+    told = small.now().run
+    assert told is not None
+    assert (told.workers, told.in_doubt, told.rate) == (1, 0, 0)
     turn.end()
+    told = small.now().run
+    assert told is not None
+    assert (told.workers, told.in_doubt) == (0, 2)
     with session() as store:
         run.end(store, "ada", started)
     run._end(started, "paused", "")

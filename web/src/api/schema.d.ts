@@ -6627,7 +6627,8 @@ export interface components {
     /**
      * RunState
      * @description ``kind``: pilot or main; ``total`` rows are sent; ``done``, ``failed`` and what is left add up to it.
-     *     ``in_doubt`` of what is left were on their way when the run stopped.
+     *     ``in_doubt`` of what is left were on their way when the run stopped; while ``workers`` are still at what was on its
+     *     way when it was paused, that is not in doubt, and the run cannot be ended.
      */
     RunState: {
       /** Id */

@@ -8,6 +8,13 @@ import { followImport } from '@/workbench/events'
 export type Overview = Schemas['Overview']
 export type Station = 'read' | 'map' | 'check' | 'rehearse' | 'run' | 'verify'
 
+const FINISHING_ASKED_EVERY = 3000
+
+/** Whether workers are still at what was on its way when a run was paused. */
+export function isFinishing(run: Overview['run']): boolean {
+  return !!run?.workers && ['paused', 'failed'].includes(run.state)
+}
+
 type Reading = ReturnType<typeof useReading>
 
 /** An import with what each station has to say, kept fresh by what is told of it. */
@@ -15,6 +22,8 @@ export function useImport(id: Ref<number>) {
   const found = useQuery({
     queryKey: ['import', id],
     queryFn: () => answer(api.GET('/api/imports/{import_id}', { params: { path: { import_id: id.value } } })),
+    // Nobody tells that the time of a worker is over that has died over it.
+    refetchInterval: (query) => (isFinishing(query.state.data?.run ?? null) ? FINISHING_ASKED_EVERY : false),
   })
   let end = () => undefined as void
   watch(

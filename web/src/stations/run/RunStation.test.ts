@@ -146,12 +146,15 @@ it('shows how far each part is, what happened, and the last records', async () =
 })
 
 it('says what is known of records that are in doubt', async () => {
-  const paused = await station({ run: { state: 'paused', in_doubt: 1 } })
+  const paused = await station({ run: { state: 'paused', in_doubt: 1, workers: 0 } })
   expect(paused.text()).toContain('1 record was on the way when the run stopped. When it goes on, the site is asked')
   const ended = await station({ run: { state: 'ended', in_doubt: 2 } })
   expect(ended.text()).toContain('2 records were on the way')
   expect(ended.text()).toContain('A new rehearsal reads the site')
   expect(ended.text()).toContain('not sent')
+  const finishing = 'What was on its way when it was paused is still being finished.'
+  expect(paused.text()).not.toContain(finishing)
+  expect((await station({ run: { state: 'paused', workers: 1 } })).text()).toContain(finishing)
 })
 
 it('says whether the site sends mail, by the policy that was rehearsed', async () => {

@@ -22,7 +22,7 @@ import UndoDialog from '@/stations/run/UndoDialog.vue'
 import { useRunProgress } from '@/stations/run/useRun'
 import WhatHappened from '@/stations/run/WhatHappened.vue'
 import { sendsMail } from '@/workbench/summaries'
-import { useActions, type Overview } from '@/workbench/useImport'
+import { isFinishing, useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
 const props = defineProps<{ overview: Overview }>()
@@ -34,6 +34,7 @@ const run = computed(() => props.overview.run)
 const left = computed(() => (run.value ? run.value.total - run.value.done - run.value.failed : 0))
 const going = computed(() => ['waiting', 'running'].includes(run.value?.state ?? ''))
 const stopped = computed(() => ['paused', 'failed'].includes(run.value?.state ?? ''))
+const finishing = computed(() => isFinishing(run.value))
 const states: Record<string, string> = {
   waiting: 'Waiting for a worker',
   running: 'Running',
@@ -139,6 +140,7 @@ const rest = usePreflight(toRef(props, 'overview'), (start) => start())
         </div>
       </dl>
       <ProblemNote v-if="run.error" :error="new Error(run.error)" />
+      <p v-if="finishing" class="slate">What was on its way when it was paused is still being finished.</p>
       <p v-if="run.in_doubt" class="marigold">
         <StateMark state="warned" />
         {{ counted(run.in_doubt, 'record') }} {{ run.in_doubt === 1 ? 'was' : 'were' }} on the way when the run stopped.
