@@ -198,7 +198,7 @@ class Run(NamedTuple):
 
     def pause(self) -> None:
         self.client.post(f"/api/imports/{self.number}/runs/{self.id}/pause").raise_for_status()
-        until(lambda: self.now()["state"] == "paused" and not self.now()["in_doubt"], "the pause", 60)
+        until(lambda: self.now()["state"] == "paused" and not self.now()["workers"], "the pause", 60)
 
     def go_on(self) -> None:
         self.client.post(f"/api/imports/{self.number}/runs/{self.id}/continue").raise_for_status()
