@@ -13,6 +13,8 @@ import statistics
 import subprocess
 import sys
 import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any, NamedTuple
@@ -32,16 +34,43 @@ from datorum.settings import settings
 from demo.data import generate_customers
 from tests.processes import TOKEN, Served, StandIn, until
 
-SIZES = (24_000, 100_000)
+SIZES = (60_000, 100_000)
 """Rows, of which each turn takes several thousand."""
 AGREED = ["mail", "snapshot", "backup", "columns", "pilot", "disk", "site"]
 LOOKS_EVERY = 0.5
-TURN = 6.0
+TURN = 4.0
 """Seconds for which the run, and then the load generator, has the site for itself."""
-_WARM = 2.0
-_ENOUGH = 4
-"""How many turns' records must be left for another of each."""
-_MOST_TURNS = 8
+FAR_MS = 80
+"""After how long a site answers that is elsewhere, and takes no processor from the run."""
+_WARM = 1.0
+_TURNS, _FAR_TURNS = 7, 3
+_QUIET = 0.02
+"""What share of the processors others may take from a turn that counts as one of a quiet machine."""
+
+
+class Turn(NamedTuple):
+    """Records a second of one turn, and the share of this machine's processors that others took meanwhile."""
+
+    rate: float
+    taken: float
+
+
+def ticks() -> tuple[int, int]:
+    """The time of all processors so far, and what of it was given to other machines on the same host (proc(5))."""
+    told = [int(one) for one in Path("/proc/stat").read_text().split("\n", 1)[0].split()[1:9]]
+    return sum(told), told[7]
+
+
+@contextmanager
+def watched() -> Iterator[Callable[[], float]]:
+    """What share others have taken since."""
+    whole, taken = ticks()
+
+    def share() -> float:
+        now = ticks()
+        return (now[1] - taken) / max(now[0] - whole, 1)
+
+    yield share
 
 
 class Write(NamedTuple):
@@ -106,8 +135,8 @@ end
 """
 
 
-def wrk(url: str, writes: list[Write], seconds: float) -> float:
-    """Requests a second of the load generator wrk (Debian), each body once, as many at a time as a run has."""
+def wrk(url: str, writes: list[Write], seconds: float) -> Turn:
+    """A turn of the load generator wrk (Debian), each body once, as many at a time as a run has."""
     where = urlsplit(url)
     with TemporaryDirectory(prefix="datorum-wrk-") as folder:
         requests, script = Path(folder) / "requests", Path(folder) / "requests.lua"
@@ -117,14 +146,16 @@ def wrk(url: str, writes: list[Write], seconds: float) -> float:
                 file.write(f"{method}\t{path}?notify=false\t{etag or ''}\t".encode() + body + b"\n")
         script.write_text(_LUA % (requests, TOKEN))
         command = ["wrk", "-t1", f"-c{settings().concurrency}", f"-d{seconds:.0f}s", "-s", str(script), url]
-        said = subprocess.run(command, capture_output=True, text=True, check=True).stdout
+        with watched() as taken:
+            said = subprocess.run(command, capture_output=True, text=True, check=True).stdout
+            share = taken()
     # What it leaves on its way still arrives.
     time.sleep(1)
     # None came twice, so that all were taken.
     assert "Non-2xx" not in said, said
     found = re.search(r"Requests/sec:\s+([\d.]+)", said)
     assert found is not None, said
-    return float(found[1])
+    return Turn(float(found[1]), share)
 
 
 def main(sizes: tuple[int, ...] = SIZES) -> None:
@@ -149,8 +180,8 @@ def moved(sheet: bytes) -> bytes:
 
 
 def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) -> None:
-    """Run one file's plan and, by turns with it, have the load generator send what the run has not come to; then put
-    the site back to where it was, and send all of it by the bare loop."""
+    """Run one file's plan and, by turns with it, have the load generator send what the run has not come to, to a site
+    that shares this machine and to one that is far; then put it back to where it was, and send all by the bare loop."""
     number = imported(client, data)
     began = time.perf_counter()
     client.post(f"/api/imports/{number}/rehearsal").raise_for_status()
@@ -159,20 +190,37 @@ def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) ->
     writes = writes_of(served, number)
     with site.kept():
         started = client.post(f"/api/imports/{number}/runs", json={"agreed": AGREED}).raise_for_status().json()
-        run = Run(client, number, started["run"]["id"])
-        ours, fastest = by_turns(site, run, writes)
+        run, left = Run(client, number, started["run"]["id"]), list(writes)
+        tell("a site on this machine", *by_turns(site, run, left, _TURNS))
+        site.behave(delay_ms=FAR_MS)
+        tell(f"a site that answers after {FAR_MS} ms", *by_turns(site, run, left, _FAR_TURNS))
+        site.behave()
         run.end()
     anchor = asyncio.run(bare(f"{site.url}/api/customers", writes))
-    report(f"  a bare loop, {len(writes):,} records", [anchor], "r/s", "the anchor")
-    report(f"  a run, in turns of {TURN:.0f} s", ours, "r/s", "no slower at its end")
+    report(f"  a bare loop, {len(writes):,} records", [anchor], "r/s", "the anchor of the first")
+
+
+def tell(where: str, ours: list[Turn], fastest: list[Turn]) -> None:
+    """Print the turns of a run and of wrk, and each held to those beside it: the machine is another every few
+    seconds."""
+    print(f"  {where}")
+    report(f"    a run, in turns of {TURN:.0f} s", [one.rate for one in ours], "r/s", "")
     if not fastest:
-        print(f"  nothing from wrk: {'too few records are left' if shutil.which('wrk') else 'it is not installed'}")
+        print(f"    nothing from wrk: {'too few records are left' if shutil.which('wrk') else 'it is not installed'}")
         return
-    report("  wrk, by turns with it", fastest, "r/s", "the anchor")
-    # The machine is another every few seconds: each turn is held to those beside it.
-    shares = [100 * (before + after) / 2 / one for before, after, one in zip(ours, ours[1:], fastest, strict=False)]
+    report("    wrk, by turns with it", [one.rate for one in fastest], "r/s", "the anchor")
+    beside = list(zip(ours, ours[1:], fastest, strict=False))
+    shares = [100 * (before.rate + after.rate) / 2 / one.rate for before, after, one in beside]
+    quiet = [share for share, turns in zip(shares, beside, strict=True) if max(one.taken for one in turns) <= _QUIET]
+    _held("    the run's share of wrk's", shares)
+    if quiet and len(quiet) < len(shares):
+        _held(f"    ... with no others on it ({len(quiet)} of {len(shares)})", quiet)
+    report("    taken by others meanwhile", [100 * one.taken for one in ours + fastest], "%", "")
+
+
+def _held(what: str, shares: list[float]) -> None:
     share = statistics.median(shares)
-    report("  the run's share of wrk's", shares, "%", f"95 %, {'held' if share >= 95 else 'MISSED'}: {share:.0f} %")
+    report(what, shares, "%", f"95 %, {'held' if share >= 95 else 'MISSED'}: {share:.0f} %")
 
 
 class Run(NamedTuple):
@@ -187,14 +235,15 @@ class Run(NamedTuple):
         found: dict[str, Any] = self.client.get(f"/api/imports/{self.number}/told").raise_for_status().json()["run"]
         return found
 
-    def pace(self, seconds: float) -> float:
-        """Records a second that it sends meanwhile, once it is under way."""
+    def turn(self, seconds: float) -> Turn:
+        """What it sends meanwhile, once it is under way."""
         before = self.now()["done"]
         until(lambda: self.now()["done"] > before + settings().concurrency, "the run", 60)
         time.sleep(_WARM)
-        before, began = self.now()["done"], time.monotonic()
-        time.sleep(seconds)
-        return float((self.now()["done"] - before) / (time.monotonic() - began))
+        with watched() as taken:
+            before, began = self.now()["done"], time.monotonic()
+            time.sleep(seconds)
+            return Turn((self.now()["done"] - before) / (time.monotonic() - began), taken())
 
     def pause(self) -> None:
         self.client.post(f"/api/imports/{self.number}/runs/{self.id}/pause").raise_for_status()
@@ -211,18 +260,19 @@ class Run(NamedTuple):
             self.client.post(f"/api/imports/{self.number}/runs/{self.id}/end").raise_for_status()
 
 
-def by_turns(site: StandIn, run: Run, writes: list[Write]) -> tuple[list[float], list[float]]:
-    """Records a second of a run and of the load generator, one after the other for as long as there is enough: that
-    takes from the end of the plan what the run sends from its beginning."""
-    ours, fastest = [run.pace(TURN)], list[float]()
-    left = list(writes)
-    while shutil.which("wrk") and len(left) - run.now()["done"] > _ENOUGH * ours[-1] * TURN and len(ours) < _MOST_TURNS:
+def by_turns(site: StandIn, run: Run, left: list[Write], turns: int) -> tuple[list[Turn], list[Turn]]:
+    """So many turns of the load generator, each between two of a run, or as many as there is enough for: it takes from
+    the end of what is ``left`` what the run sends from its beginning."""
+    ours, fastest = [run.turn(TURN)], list[Turn]()
+    while shutil.which("wrk") and len(fastest) < turns:
+        lot = int(2 * max(one.rate for one in ours + fastest) * TURN)
+        if len(left) - run.now()["done"] < 2 * lot:
+            break
         run.pause()
-        lot = int(2 * max(ours) * TURN)
         fastest.append(wrk(f"{site.url}/api/customers", left[-lot:], TURN))
         del left[-lot:]
         run.go_on()
-        ours.append(run.pace(TURN))
+        ours.append(run.turn(TURN))
     return ours, fastest
 
 

@@ -31,8 +31,9 @@ class Destination:
         self.record_type = record_type
         self.key = record_type.field(key)
         self.can_ask = site.finds_by(self.key)
+        self.takes_key = Can.KEYED in site.can
         # What is sent again under its key is done once; where one record can be asked for, that says more.
-        self.sends_again = not self.can_ask and Can.KEYED in site.can
+        self.sends_again = not self.can_ask and self.takes_key
 
 
 class Doubts:

@@ -306,9 +306,10 @@ class Sender:
         files = {path: file for path, value in values.items() if (file := file_meant(value)) is not None}
         if files:
             values |= await asyncio.to_thread(_read, files)
-        site = self._to[row.record_type].site
+        to = self._to[row.record_type]
+        site = to.site
         if row.action is Action.CREATE:
-            return await site.create(values, mail=self._mail, key=self._key_of(row))
+            return await site.create(values, mail=self._mail, key=self._key_of(row) if to.takes_key else None)
         assert row.record_id is not None
         if row.action is Action.DELETE:
             return await self._delete(row, row.record_id)

@@ -91,7 +91,7 @@ class RestSite:
         self._server = server
         self._type = one
         self._above = above
-        self._record_type = one.record_type
+        self._lists = one.record_type.lists
         self._reader: ListReader = ListReader(http, server, one, above._reader if above else None)
 
     def read_all(self, after: str | None = None) -> Pages:
@@ -242,7 +242,7 @@ class RestSite:
 
     def _body(self, values: dict[str, Any]) -> dict[str, Any]:
         """The values of a record as a request has them."""
-        return in_pairs(nest(values, self._record_type.lists), self._type.open_fields)
+        return in_pairs(nest(values, self._lists), self._type.open_fields)
 
     def _one_of_many(self, got: Got, told: dict[str, Any] | str) -> Answer:
         if isinstance(told, str):

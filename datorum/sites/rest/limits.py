@@ -19,10 +19,12 @@ def asked_to_rest(headers: Mapping[str, str]) -> float | None:
     Read are ``RateLimit`` as the IETF has drafted it, before and since 2024, and the headers of the ``X-`` kind, in
     which the end of the period is so many seconds away or a moment since 1970.
     """
-    whole = headers.get("RateLimit", "")
+    whole = headers.get("RateLimit")
     remaining = _number(whole, r"\b(?:remaining|r) *= *(\d+)") if whole else _first(headers, _REMAINING)
+    if remaining is None or remaining > 0:
+        return None
     ends = _number(whole, r"\b(?:reset|t) *= *(\d+)") if whole else _first(headers, _RESET)
-    if remaining is None or remaining > 0 or ends is None:
+    if ends is None:
         return None
     if ends >= _IN_THOUSANDTHS:
         ends /= 1000
@@ -30,7 +32,9 @@ def asked_to_rest(headers: Mapping[str, str]) -> float | None:
 
 
 def _first(headers: Mapping[str, str], names: tuple[str, ...]) -> float | None:
-    return next((found for name in names if (found := _number(headers.get(name, ""), r"^ *(\d+)")) is not None), None)
+    # Every answer is asked, and nearly none has any of them.
+    given = (headers[name] for name in names if name in headers)
+    return next((found for text in given if (found := _number(text, r"^ *(\d+)")) is not None), None)
 
 
 def _number(text: str, shape: str) -> float | None:
