@@ -33,6 +33,7 @@ from datorum.stations.leading import still_to_bring
 from datorum.stations.links import addresses_fed, linked_types, links_of
 from datorum.stations.new_fields import fields_to_make
 from datorum.stations.proof import site_keys
+from datorum.stations.siblings import SIBLINGS, MadeBefore, siblings_known
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.stations.surroundings import Surroundings, surroundings_of
 from datorum.store import models, snapshots
@@ -126,7 +127,9 @@ def _freeze(plan_id: int) -> None:
         snapshot = held_snapshot(store, now.item.site_id, now.item.record_type)
         texts = addresses_fed(now, now.mapping)
         planner = Planner(now.record_type, now.mapping, now.policy, links_of(now), texts)
-        look = _first_look(store, now, planner)
+        around = surroundings_of(now)
+        before = MadeBefore(store, now, around, planner.ways, snapshot.as_of)
+        look = _first_look(store, now, planner, before)
         freezing = Freezing(store, plan_id, [*links_of(now), *texts], _files_apart(Target.kept(plan)))
         with _whom_they_mean(store, snapshot.id, planner, look) as meant:
             # Only links ask for it, and there may be as many as the site has records.
@@ -168,7 +171,7 @@ def _freeze(plan_id: int) -> None:
         # What another import was to bring was known of, be any of it meant or not.
         brought = frozenset(one.import_id for one in awaited.values()) | still_to_bring(store, now)
         plan.basis = {**plan.basis, "newest": snapshot.newest or "", "links": links_known(now, brought),
-                      AWAITS: " ".join(map(str, sorted(brought)))}  # fmt: skip
+                      AWAITS: " ".join(map(str, sorted(brought))), SIBLINGS: siblings_known(now, around)}  # fmt: skip
 
 
 def _files_apart(target: Target) -> dict[str, str]:
@@ -204,7 +207,7 @@ class _Look(NamedTuple):
     sizes: list[int]
 
 
-def _first_look(store: Session, now: Opened, planner: Planner) -> _Look:
+def _first_look(store: Session, now: Opened, planner: Planner, before: MadeBefore) -> _Look:
     held: dict[int, str] = {}
     matcher, sizes = Matcher(len(planner.ways)), []
     checker = checker_of(store, now)
@@ -213,7 +216,9 @@ def _first_look(store: Session, now: Opened, planner: Planner) -> _Look:
             held.setdefault(row, why)
         if one.checked is not None:
             # A key may be a link: what it means on the site is what that has.
-            matcher.see_sheet(one.checked.records, planner.keys(one.checked.sent))
+            keys = planner.keys(one.checked.sent)
+            matcher.see_sheet(one.checked.records, keys)
+            held = before.reasons(one.checked.records, keys) | held
             sizes.append(len(one.checked.records))
     return _Look(held, made_for(checker.makers, planner.awaited), matcher, sizes)
 
@@ -367,4 +372,7 @@ def stale_by(
     elif brought := frozenset(map(int, plan.basis.get(AWAITS, "").split())):
         links = links_known(now, brought, around)
     changed = what_changed(plan.basis, {**basis, "links": links})
+    if not changed and plan.frozen_at is not None and not begun:
+        known = plan.basis.get(SIBLINGS, "") == siblings_known(now, around)
+        changed = "" if known else "a sheet before it of the same records was rehearsed again"
     return changed or ("the policy changed" if Policy.model_validate(plan.policy) != now.policy else "")

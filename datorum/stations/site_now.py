@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Collection
 from typing import NamedTuple
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import DatorumError
@@ -15,6 +16,7 @@ from datorum.sites import Site
 from datorum.stations.basis import Target
 from datorum.stations.imports import get_import
 from datorum.stations.sites import opened
+from datorum.stations.surroundings import surroundings
 from datorum.store import models
 from datorum.store.database import session
 
@@ -22,8 +24,9 @@ _SECONDS = 6.0
 
 
 class SiteNow(NamedTuple):
-    """``more`` records than there were, or fewer, beside those that the plan itself has made; whether any was
-    ``changed`` since; none of both where the site does not tell. ``away``: what is wrong where it does not answer."""
+    """``more`` records than there were, or fewer, beside those that the plan itself has made, or those before it in its
+    migration, of which it knows; whether any was ``changed`` since; none of both where the site does not tell.
+    ``away``: what is wrong where it does not answer."""
 
     more: int | None = None
     changed: bool | None = None
@@ -34,8 +37,12 @@ async def site_now(plan_id: int) -> SiteNow:
     """How a site is now, held against what it was when a plan was made."""
     with session() as store:
         plan = store.get_one(models.Plan, plan_id)
-        site, target = get_import(store, plan.import_id).site, Target.kept(plan)
-        expected, sent, then = plan.records_read + _made(store, plan), _sent(store, plan), plan.basis.get("newest")
+        item, target = get_import(store, plan.import_id), Target.kept(plan)
+        site, then = item.site, plan.basis.get("newest")
+        before = [one.id for one in surroundings(store, site.id, [item.migration_id]).before(item)]
+        own, known = _come_of(store, models.PlanItem.plan_id == plan.id), _come_since(store, plan, before)
+        expected = plan.records_read + own.made + known.made
+        sent = _sent(store, plan) or known.any
     kind = target.description.type(target.record_type.name)
     try:
         async with asyncio.timeout(_SECONDS), opened(site, target.description, kind.name, connections=1) as reached:
@@ -70,14 +77,30 @@ def _text(record: SiteRecord, path: str) -> str:
     return str(at(record.body, path))
 
 
-def _made(store: Session, plan: models.Plan) -> int:
-    """How many more records the site has by what was sent of a plan."""
+class _Come(NamedTuple):
+    """Whether ``any`` of some items was sent, and how many more records the site has by them."""
+
+    any: bool
+    made: int
+
+
+def _come_since(store: Session, plan: models.Plan, imports: Collection[int]) -> _Come:
+    """What has come of some imports since the site was read for a plan."""
+    if not imports or plan.snapshot_at is None:
+        return _Come(any=False, made=0)
+    item, of = models.PlanItem, models.Plan
+    plans = select(of.id).where(of.import_id.in_(imports), of.kind == "main")
+    return _come_of(store, item.plan_id.in_(plans), item.ended_at > plan.snapshot_at)
+
+
+def _come_of(store: Session, *which: ColumnElement[bool]) -> _Come:
+    """What has come of some items by now."""
     item = models.PlanItem
     asked = select(item.action, func.count()).where(
-        item.plan_id == plan.id, item.record_type == "", item.of_item.is_(None), item.state == "done"
+        *which, item.record_type == "", item.of_item.is_(None), item.state == "done"
     )
     counts = dict(store.execute(asked.group_by(item.action)).all())
-    return int(counts.get("create", 0)) - int(counts.get("delete", 0))
+    return _Come(bool(counts), int(counts.get("create", 0)) - int(counts.get("delete", 0)))
 
 
 def _sent(store: Session, plan: models.Plan) -> bool:

@@ -57,6 +57,14 @@ class Surroundings(NamedTuple):
         ]  # fmt: skip
         return [str(row) for rows in (read, others) for row in rows]
 
+    def before(self, item: models.Import) -> list[Neighbour]:
+        """The imports of the same migration that bring records of the same type before an import does."""
+        order = self.orders.get(item.migration_id) if item.migration_id is not None else None
+        if order is None:
+            return []
+        earlier = order.before(item.id)
+        return [one for one in self.neighbours if one.record_type == item.record_type and one.id in earlier]
+
 
 def surroundings_of(now: Opened) -> Surroundings:
     """What there is on its site around an import."""

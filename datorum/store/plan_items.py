@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import polars as pl
-from sqlalchemy import func, insert, select
+from sqlalchemy import ColumnElement, func, insert, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.exc import NoResultFound
 from sqlalchemy.orm import Session
@@ -114,12 +114,17 @@ def _with_record(row: PlanRow, record_id: str | None) -> PlanRow:
     return row if record_id is None or record_id == row.record_id else replace(row, record_id=record_id)
 
 
-def in_chunks(store: Session, plan_id: int, state: str) -> Iterator[tuple[int, pl.DataFrame]]:
-    """Of each chunk its number, and what those of its items are that are in a state, with the record that each has
-    by now."""
+def in_chunks(
+    store: Session, plan_id: int, *states: str, since: dt.datetime | None = None
+) -> Iterator[tuple[int, pl.DataFrame]]:
+    """Of each chunk its number, and what those of its items are that are in some states, or of which something has come
+    ``since``, with the record that each has by now."""
+    wanted: ColumnElement[bool] = PlanItem.state.in_(states)
+    if since is not None:
+        wanted |= PlanItem.ended_at > since
     for number in chunk_numbers(store, plan_id):
         asked = select(PlanItem.item, PlanItem.record_id).where(
-            PlanItem.plan_id == plan_id, PlanItem.chunk == number, PlanItem.state == state
+            PlanItem.plan_id == plan_id, PlanItem.chunk == number, wanted
         )
         known = pl.DataFrame(store.execute(asked).all(), schema={ITEM: pl.Int64, "now": pl.String}, orient="row")
         if known.height:

@@ -39,9 +39,9 @@ def frame_of(
             HASH: [int.from_bytes(hashlib.blake2b(body, digest_size=8).digest()) for body in bodies],
             ETAG: [record.etag for record in records],
             PAGE: [record.page for record in records],
-            CHANGED: [_text(at(record.body, changed_at)) if changed_at else None for record in records],
-            LABEL: [_text(at(record.body, called_at)) if called_at else None for record in records],
-            **{key_column(path): [_text(at(record.body, path)) for record in records] for path in keys},
+            CHANGED: [text_of(at(record.body, changed_at)) if changed_at else None for record in records],
+            LABEL: [text_of(at(record.body, called_at)) if called_at else None for record in records],
+            **{key_column(path): [text_of(at(record.body, path)) for record in records] for path in keys},
             BODY: [orjson.dumps(record.body) for record in records],
             GIVEN: [None if record.given is None else orjson.dumps(record.given) for record in records],
         },
@@ -61,7 +61,7 @@ def key_values(chunk: pl.DataFrame, path: str) -> pl.Series:
     """The values of a key, from its column or, where it was not kept by it, from the records."""
     if key_column(path) in chunk.columns:
         return chunk[key_column(path)]
-    return pl.Series([_text(at(orjson.loads(body), path)) for body in chunk[BODY]], dtype=pl.String)
+    return pl.Series([text_of(at(orjson.loads(body), path)) for body in chunk[BODY]], dtype=pl.String)
 
 
 def inner_values(chunk: pl.DataFrame, path: str) -> pl.DataFrame:
@@ -73,12 +73,13 @@ def inner_values(chunk: pl.DataFrame, path: str) -> pl.DataFrame:
         (number, text)
         for number, body in having.select(ID, BODY).iter_rows()
         for value in all_at(orjson.loads(body), path)
-        if (text := _text(value)) is not None
+        if (text := text_of(value)) is not None
     ]
     return pl.DataFrame(found, schema={"id": pl.String, "value": pl.String}, orient="row")
 
 
-def _text(value: Any) -> str | None:
+def text_of(value: Any) -> str | None:
+    """A value of a record as the text of a key; null for what is none."""
     if value is None or isinstance(value, dict | list):
         return None
     return str(value)

@@ -125,6 +125,13 @@ class Order(NamedTuple):
     layer: dict[int, int]
     makes: dict[int, frozenset[str]]
 
+    def before(self, import_id: int) -> frozenset[int]:
+        """The imports that go before one. Those of a layer go side by side, but for such as bring records of the same
+        type, which go one after the other."""
+        places = {one: (layer, one) for one, layer in self.layer.items()}
+        own = places.get(import_id)
+        return frozenset(one for one, place in places.items() if own is not None and place < own)
+
     def behind(self, import_id: int) -> frozenset[int]:
         """The imports that come behind one though its records mean what they bring, since both mean each other: what
         it means of them is put right by a second pass."""

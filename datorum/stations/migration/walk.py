@@ -167,13 +167,29 @@ def _steps(store: Session, migration: models.Migration) -> Iterator[Step]:
     forwards = goal in ("check", "rehearse", "run")
     again = {one for one, _ in order.later if goal == "run" and _goes_again(store, one)}
     for layer in order.rows if forwards else reversed(order.rows):
-        steps = [_GOALS[goal](store, migration, overview(store, number)) for number in layer if number not in again]
-        waiting = [one for one in steps if one is not _THROUGH]
+        waiting = list(_of_layer(store, migration, goal, sorted(set(layer) - again)))
         if waiting:
             yield from waiting
             return
     if goal == "run":
         yield from _second_pass(store, migration, order.later)
+
+
+def _of_layer(store: Session, migration: models.Migration, goal: str, imports: Sequence[int]) -> Iterator[Step]:
+    """What is to be done now for the imports of a layer. Those that bring records of the same type go one after the
+    other, as the ones behind know of what those before them make."""
+    under_way: set[str] = set()
+    for number in imports:
+        now = overview(store, number)
+        if goal in _IN_TURN and now.record_type in under_way:
+            continue
+        step = _GOALS[goal](store, migration, now)
+        if step is not _THROUGH:
+            under_way.add(now.record_type)
+            yield step
+
+
+_IN_TURN = ("rehearse", "run")
 
 
 def _second_pass(store: Session, migration: models.Migration, later: Collection[tuple[int, int]]) -> Iterator[Step]:

@@ -15,6 +15,17 @@ const { data: points, error: unknown, isFetching } = useOpenPoints(props.board.i
 const agreed = ref<string[]>([])
 watch(open, () => (agreed.value = []))
 const waiting = computed(() => props.board.cards.filter((card) => card.stations[4]!.done < 1))
+/** What goes once more when those behind it are there, as both need each other. */
+const again = computed(() => {
+  const needs = new Map<string, Set<string>>()
+  const names = new Map(props.board.cards.map((card) => [card.import_id, card.name]))
+  for (const line of props.board.lines) {
+    if (!line.later || line.to_import === null) continue
+    const [one, other] = [names.get(line.import_id) ?? '', names.get(line.to_import) ?? '']
+    needs.set(one, (needs.get(one) ?? new Set()).add(other))
+  }
+  return [...needs].map(([name, others]) => ({ name, others: listed([...others]) }))
+})
 const ready = computed(() => points.value?.every((one) => agreed.value.includes(one.name)) ?? false)
 const said = (imports: Record<string, string>) => {
   const by = new Map<string, string[]>()
@@ -31,6 +42,9 @@ const said = (imports: Record<string, string>) => {
         <StateMark state="good" /> {{ number(card.create) }} created
         <template v-if="card.update"><StateMark state="changed" /> {{ number(card.update) }} changed</template>
         <template v-if="card.held"> <StateMark state="held" /> {{ number(card.held) }} held</template>
+      </li>
+      <li v-for="{ name, others } in again" :key="name">
+        <b>{{ name }}</b> once more, with what it means of {{ others }}: they need each other
       </li>
     </ol>
     <p class="slate">

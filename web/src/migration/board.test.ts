@@ -223,6 +223,18 @@ describe('the board', () => {
     expect(server.asked.find((one) => one.what.startsWith('POST'))?.body).toEqual({ to: 'run', agreed: ['pilot'] })
   })
 
+  it('says what goes once more, where two need each other', async () => {
+    const stations = card(1, '', 0).stations.map((one) => (one.station === 'run' ? { ...one, done: 0 } : one))
+    const cards = board().cards.map((one) => ({ ...one, stations }))
+    server.answers['GET /api/migrations/3/preflight'] = []
+    const page = await shown({ cards, lines: [line(2, 4, { later: true }), line(4, 2)] })
+    await page.press('Run all …')
+    const said = () => document.body.textContent!.replace(/\s+/g, ' ')
+    await vi.waitUntil(() => said().includes('All is in order.'))
+    expect(said()).toContain('Customers once more, with what it means of Orders: they need each other')
+    expect(said().match(/once more/g)).toHaveLength(1)
+  })
+
   it('looks how all is taken back before it is', async () => {
     const page = await shown()
     server.answers['POST /api/migrations/3/go'] = board({ going_to: 'rehearse undo' })
