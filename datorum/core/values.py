@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from decimal import Decimal, InvalidOperation
 from functools import lru_cache
 from typing import Any
@@ -59,6 +59,13 @@ def at(body: dict[str, Any], path: str) -> Any:
             return None
         value = value.get(part)
     return value
+
+
+def column_at(bodies: Iterable[dict[str, Any]], path: str) -> list[Any]:
+    """The value at a dotted path of each of many bodies."""
+    if "." in path:
+        return [at(body, path) for body in bodies]
+    return [body.get(path) for body in bodies]
 
 
 def all_at(value: Any, path: str) -> Iterator[Any]:

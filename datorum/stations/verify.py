@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from datorum.core.errors import NotFound, NotReady
 from datorum.core.link import MEANS_ROW, with_records
 from datorum.core.model import FieldType, PlanRow, RecordType, SiteRecord
-from datorum.core.plan.frame import mentions
+from datorum.core.plan.frame import ITEM, mentions, rows_of
 from datorum.core.verify import Mismatch, compare, never_given_back
 from datorum.stations import work
 from datorum.stations.basis import Target
@@ -158,17 +158,17 @@ def read_back(
     )
     done = pl.DataFrame(
         store.execute(asked.order_by(item.chunk, item.item)).all(),
-        schema={"chunk": pl.Int64, "item": pl.Int64, "record_id": pl.String}, orient="row",
+        schema={"chunk": pl.Int64, ITEM: pl.Int64, "now": pl.String}, orient="row",
     )  # fmt: skip
     later = _given_later(store, run)
     numbers = done["chunk"].unique(maintain_order=True).to_list()
     sizes = done.group_by("chunk", maintain_order=True).len()["len"].to_list()
-    places = done.select("record_id").with_row_index("at", 0).with_columns(pl.col("at").cast(pl.Int64))
+    places = done.select("now").with_row_index("at", 0).with_columns(pl.col("at").cast(pl.Int64))
     with Buckets(parts_of(sizes)) as buckets:
         for chunk in snapshots.chunks(
             store, snapshot_id, [snapshots.ID, snapshots.ETAG, snapshots.PAGE, snapshots.BODY]
         ):
-            there = chunk.join(places, left_on=snapshots.ID, right_on="record_id", how="inner")
+            there = chunk.join(places, left_on=snapshots.ID, right_on="now", how="inner")
             if there.height:
                 buckets.put(there.drop("at"), there["at"].to_numpy())
         for at_part, number in enumerate(numbers):
@@ -203,15 +203,12 @@ def _as_sent(
     store: Session, run: models.Run, record_type: RecordType, number: int, here: pl.DataFrame
 ) -> list[PlanRow]:
     """Items of a chunk as the site has taken them, with the records that they mean."""
-    ids = dict(here.select("item", "record_id").iter_rows())
-    rows = told(store, run.plan_id, dict.fromkeys(ids, number))
-    any_meant = mentions(plan_items.chunk(store, run.plan_id, number), MEANS_ROW)
-    known = known_of(run.plan_id, [row.changes for row in rows.values()]) if any_meant else None
-    return [
-        replace(row, record_id=ids[item] or row.record_id,
-                changes=with_records(row.changes, known, record_type) if known else row.changes)
-        for item, row in rows.items()
-    ]  # fmt: skip
+    chunk = plan_items.chunk(store, run.plan_id, number)
+    rows = list(rows_of(plan_items.with_records_now(chunk, here)))
+    if not mentions(chunk, MEANS_ROW):
+        return rows
+    known = known_of(run.plan_id, [row.changes for row in rows])
+    return [replace(row, changes=with_records(row.changes, known, record_type)) for row in rows]
 
 
 def get_verification(store: Session, verification_id: int, *, lock: bool = False) -> models.Verification:

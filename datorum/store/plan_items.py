@@ -128,8 +128,13 @@ def in_chunks(
         )
         known = pl.DataFrame(store.execute(asked).all(), schema={ITEM: pl.Int64, "now": pl.String}, orient="row")
         if known.height:
-            frame = chunk(store, plan_id, number).join(known, on=ITEM, how="inner", maintain_order="left")
-            yield number, frame.with_columns(record_id=pl.coalesce("now", "record_id")).drop("now")
+            yield number, with_records_now(chunk(store, plan_id, number), known)
+
+
+def with_records_now(frame: pl.DataFrame, known: pl.DataFrame) -> pl.DataFrame:
+    """Those of a chunk's items that are ``known``, each with the id of the record that it has ``now``, if any."""
+    found = frame.join(known.select(ITEM, "now"), on=ITEM, how="inner", maintain_order="left")
+    return found.with_columns(record_id=pl.coalesce("now", "record_id")).drop("now")
 
 
 def claim(plan_id: int, run_id: int, turn_id: int, count: int, wave: int, *, part: bool = False) -> list[PlanRow]:

@@ -21,7 +21,7 @@ from datorum.core.plan.awaited import Awaited, Brought
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, before, sent_paths
 from datorum.core.records.values import json_by_record
 from datorum.core.steps.landing import Landed
-from datorum.core.values import at, same
+from datorum.core.values import column_at, same
 
 FOUND_SCHEMA = {
     "count": pl.Int64, "record_id": pl.String, "etag": pl.String, "page": pl.String, "on_site": pl.Binary,
@@ -157,7 +157,7 @@ class Planner:
             new = new.set(~creates, None)
             was = nothing
             if len(there) and self._policy.of_field(path).write != "never":
-                before_it = pl.Series([_text(at(body, path)) for body in bodies], dtype=pl.String)
+                before_it = pl.Series(list(map(_text, column_at(bodies, path))), dtype=pl.String)
                 will_be = self._written(field, before_it, texts.gather(there))
                 # What is never given back is left alone, unless somebody has said otherwise.
                 meant = field.write_only and path in self._policy.fields
