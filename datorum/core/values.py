@@ -63,9 +63,9 @@ def at(body: dict[str, Any], path: str) -> Any:
 
 def column_at(bodies: Iterable[dict[str, Any]], path: str) -> list[Any]:
     """The value at a dotted path of each of many bodies."""
-    if "." in path:
-        return [at(body, path) for body in bodies]
-    return [body.get(path) for body in bodies]
+    first, _, rest = path.partition(".")
+    found = [body.get(first) for body in bodies]
+    return [None if value is None else at(value, rest) for value in found] if rest else found
 
 
 def all_at(value: Any, path: str) -> Iterator[Any]:
