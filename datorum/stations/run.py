@@ -179,11 +179,13 @@ async def carry_out(run_id: int) -> None:
             return
         run.state = "running"
         run.started_at = run.started_at or dt.datetime.now(dt.UTC)
-        plan, item = run.plan, get_import(store, run.plan.import_id)
-        part = Part(run_id, plan.id, item.site_id, run.kind == "pilot")
-        # By what the plan was made for, whatever the import and its site have become since.
-        target = Target.kept(plan)
     try:
+        with session() as store:
+            run = get_run(store, run_id)
+            plan, item = run.plan, get_import(store, run.plan.import_id)
+            part = Part(run_id, plan.id, item.site_id, run.kind == "pilot")
+            # By what the plan was made for, whatever the import and its site have become since.
+            target = Target.kept(plan)
         async with AsyncExitStack() as stack:
             to, follow, addressed = {}, None, {}
             if run.kind == "follow-up":

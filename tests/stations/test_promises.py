@@ -17,6 +17,7 @@ from datorum.sites import NO_LIMITS, Page, Pages, SignIn
 from datorum.sites.throttle import Throttle
 from datorum.stations import archive, check, imports, listing, read, rehearse, rules, run, sites
 from datorum.stations import map as mapping_station
+from datorum.stations.basis import Target
 from datorum.stations.turns import TurnAt
 from datorum.store import models, plan_items
 from datorum.store.database import session
@@ -228,6 +229,33 @@ def test_a_run_is_not_ended_while_its_worker_finishes_what_is_on_its_way(small: 
     ended = small.now().run
     assert ended is not None
     assert ended.state == "ended"
+
+
+def test_a_run_whose_plan_cannot_be_read_fails_and_is_not_begun_again_and_again(
+    small: Journey, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    small.rehearse()
+    started = small.start()
+
+    def unreadable(plan: models.Plan) -> None:
+        raise ValueError(f"plan {plan.id} is of another version")
+
+    monkeypatch.setattr(Target, "kept", unreadable)
+    with pytest.raises(ValueError, match="another version"):
+        asyncio.run(run.carry_out(started))
+    monkeypatch.undo()
+    assert started not in run.runs_under_way()
+    failed = small.now().run
+    assert failed is not None
+    assert (failed.state, failed.done) == ("failed", 0)
+    assert failed.error
+    # It goes on once it can be.
+    with session() as store:
+        run.resume(store, "ada", started)
+    asyncio.run(run.carry_out(started))
+    done = small.now().run
+    assert done is not None
+    assert done.state == "done"
 
 
 def test_a_paused_run_does_not_go_on_at_another_address(small: Journey) -> None:
