@@ -61,7 +61,7 @@ class MadeBefore:
 
 def _said(name: str, row: int | None) -> str:
     of = f" from its row {row:,}" if row is not None else ""
-    return f"“{name}”, which goes before, makes the same record{of}; rehearse again when that has run"
+    return f"made by “{name}”{of}, which goes before; rehearse again when that has run"
 
 
 def _sent(frame: pl.DataFrame, path: str) -> pl.Series:

@@ -413,7 +413,7 @@ def test_what_two_sheets_of_the_same_records_both_name_is_made_once(move: Move, 
         plan = latest_plan(store, second)
         assert plan is not None
         assert plan_items.rows(store, plan.id, [2])[2].reason == (
-            "“Customers”, which goes before, makes the same record from its row 2; rehearse again when that has run"
+            "made by “Customers” from its row 2, which goes before; rehearse again when that has run"
         )
     # The one that goes before is rehearsed for itself again, and what is behind knows no more of it.
     with session() as store:
