@@ -6,6 +6,7 @@ import datetime as dt
 from collections.abc import Sequence
 
 import polars as pl
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.json_text import loads
@@ -14,7 +15,7 @@ from datorum.core.model import Action, Field
 from datorum.core.plan.frame import after
 from datorum.stations.imports import Opened, get_import
 from datorum.stations.surroundings import Surroundings
-from datorum.store import plan_items, snapshots
+from datorum.store import models, plan_items, snapshots
 
 SIBLINGS = "siblings"
 """Under this a plan keeps which plans of those before it were known of."""
@@ -38,7 +39,8 @@ class MadeBefore:
             if one.planned is None:
                 continue
             name = get_import(store, one.id).name
-            for _, frame in plan_items.in_chunks(store, one.planned, "pending", "sending", since=since):
+            to_come = () if _is_through(store, one.planned) else ("pending", "sending")
+            for _, frame in plan_items.in_chunks(store, one.planned, *to_come, since=since):
                 made = frame.filter(
                     (pl.col("action") == Action.CREATE.value) & (pl.col("record_type") == "")
                     & pl.col("of_item").is_null()
@@ -46,7 +48,7 @@ class MadeBefore:
                 for known, way in zip(found, ways, strict=True):
                     keys = compared(way, [_sent(made, field.path) for field in way])
                     known.append(made.select(pl.lit(keys).alias("key"), pl.lit(name).alias("name"), "row"))
-        self._ways = [pl.concat(known).drop_nulls("key").unique("key") if known else None for known in found]
+        self._ways = [_first_of_each(known) for known in found]
 
     def reasons(self, records: pl.Series, keys: Sequence[pl.Series]) -> dict[int, str]:
         """Why some records are held, of those that are made before; ``keys`` of each, a series for each way."""
@@ -57,6 +59,17 @@ class MadeBefore:
                 for record, name, row in met.select("record", "name", "row").iter_rows():
                     held.setdefault(record, _said(name, row))
         return held
+
+
+def _first_of_each(known: Sequence[pl.DataFrame]) -> pl.DataFrame | None:
+    return pl.concat(known).drop_nulls("key").unique("key", keep="first") if known else None
+
+
+def _is_through(store: Session, plan_id: int) -> bool:
+    """Whether nothing more of a plan is to come, be it that somebody has given up the rest."""
+    run = models.Run
+    asked = select(run.state).where(run.plan_id == plan_id, run.kind == "main").order_by(run.id.desc()).limit(1)
+    return store.scalar(asked) in ("done", "ended")
 
 
 def _said(name: str, row: int | None) -> str:

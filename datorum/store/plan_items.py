@@ -117,11 +117,11 @@ def _with_record(row: PlanRow, record_id: str | None) -> PlanRow:
 def in_chunks(
     store: Session, plan_id: int, *states: str, since: dt.datetime | None = None
 ) -> Iterator[tuple[int, pl.DataFrame]]:
-    """Of each chunk its number, and what those of its items are that are in some states, or of which something has come
-    ``since``, with the record that each has by now."""
+    """Of each chunk its number, and what those of its items are that are in some states, or were done ``since``, with
+    the record that each has by now."""
     wanted: ColumnElement[bool] = PlanItem.state.in_(states)
     if since is not None:
-        wanted |= PlanItem.ended_at > since
+        wanted |= (PlanItem.state == "done") & (PlanItem.ended_at > since)
     for number in chunk_numbers(store, plan_id):
         asked = select(PlanItem.item, PlanItem.record_id).where(
             PlanItem.plan_id == plan_id, PlanItem.chunk == number, wanted

@@ -436,6 +436,27 @@ def test_what_two_sheets_of_the_same_records_both_name_is_made_once(move: Move, 
     assert seen.counts["held"] == 0
 
 
+def test_what_somebody_has_given_up_is_made_by_the_next_sheet(move: Move) -> None:
+    move.drop("shop.csv", CUSTOMERS)
+    move.drop("letters.csv", CUSTOMERS)
+    first, second = (card.import_id for card in move.now().cards)
+    move.limit(100)
+    rehearsed = move.go("rehearse")
+    assert (rehearsed.create, rehearsed.held) == (len(CUSTOMERS), len(CUSTOMERS))
+    with session() as store:
+        plan = latest_plan(store, first)
+        assert plan is not None
+        begun = run.start_run(store, "ada", plan.id).id
+        run.pause(store, "ada", begun)
+        run.end(store, "ada", begun)
+        anew = rehearse.start_rehearsal(store, "ada", second).id
+    asyncio.run(do("rehearse", anew))
+    with session() as store:
+        seen = overview(store, second).rehearse
+    assert seen is not None
+    assert (seen.counts["create"], seen.counts["held"]) == (len(CUSTOMERS), 0)
+
+
 def test_every_kind_goes_from_its_file_to_the_sites_own_page(move: Move, site: StandIn, tmp_path: Path) -> None:
     kinds = {
         "orders": ORDERS[:4], "course-entries": ENTRIES, "comments": COMMENTS, "articles": ARTICLES,
