@@ -95,6 +95,9 @@ def nest(values: dict[str, Any], lists: frozenset[str] = frozenset()) -> dict[st
     """
     body: dict[str, Any] = {}
     for path, value in values.items():
+        if "." not in path:
+            body[path] = value
+            continue
         *parents, last = path.split(".")
         inner = body
         for depth, part in enumerate(parents, 1):

@@ -14,6 +14,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import NamedTuple
 
+from sqlalchemy import select
+
 from datorum.core.errors import DatorumError, error_sentence
 from datorum.core.files import HeldFile, file_meant
 from datorum.core.link import Known, addresses_meant, rows_meant, with_records
@@ -28,7 +30,7 @@ from datorum.stations.led_to import Addressed, LedTo
 from datorum.stations.named_files import content_of
 from datorum.stations.turns import LeaseLost, turn_at
 from datorum.store import models, plan_items
-from datorum.store.database import session
+from datorum.store.database import looking, session
 from datorum.store.plan_items import Settled
 from datorum.store.run_notes import note
 
@@ -386,9 +388,8 @@ class Sender:
     def _is_wanted(self, times: list[tuple[float, float]]) -> bool:
         """Whether the run is to go on. How fast it goes is written besides."""
         self._turn.tell(times, self._answered)
-        with session() as store:
-            run = store.get(models.Run, self._part.run_id)
-            return run is not None and run.state == "running"
+        with looking() as store:
+            return store.scalar(select(models.Run.state).where(models.Run.id == self._part.run_id)) == "running"
 
 
 def _tags_of_led(plan_id: int, rows: list[PlanRow], led: Mapping[int, set[int]]) -> dict[int, str]:

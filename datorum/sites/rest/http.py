@@ -211,7 +211,7 @@ class Http:
                 timeout=timeout,
             ) as response:
                 body = await _whole(response)
-                linked = response.links.get("next")
+                linked = response.links.get("next") if "Link" in response.headers else None
                 following = str(linked["url"]) if linked else None
                 return Got(response.status, _parsed(body), response.headers, following)
         except aiohttp.ClientConnectorError as error:
@@ -222,6 +222,10 @@ class Http:
 
 async def _whole(response: aiohttp.ClientResponse) -> bytes:
     """All of an answer. Raises SiteUnavailable for one that is larger than any list page should be."""
+    told = response.content_length
+    if told is not None and told <= _LARGEST_ANSWER and "Content-Encoding" not in response.headers:
+        # What is packed may be very much more than it says.
+        return await response.read()
     body = bytearray()
     async for part in response.content.iter_any():
         body += part
