@@ -17,6 +17,7 @@ from datorum.core.json_text import dumps
 from datorum.core.link.keys import compared
 from datorum.core.model import (
     Action,
+    Change,
     Field,
     FieldMapping,
     FieldPolicy,
@@ -31,6 +32,7 @@ from datorum.core.plan import ChangedFields, Matcher, Matches, Planner, at, held
 from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.plan.plan import FOUND_SCHEMA, said_of_several, said_of_sharing
 from datorum.core.table import ROW, guess_dialect, read_csv
+from datorum.core.values import column_at
 from datorum.core.verify import compare
 
 KIND = RecordType(
@@ -215,6 +217,27 @@ def test_the_rows_of_a_frame_are_the_frame_of_its_rows() -> None:
     frame = frozen()
     again = frame_of(rows_of(frame))
     assert list(rows_of(again)) == list(rows_of(frame))
+
+
+@pytest.mark.parametrize(
+    "sent",
+    ["plain", 'a "quoted" word', "back\\slash", "\\", '"', "", "two\nlines", "Ærlig 🌱", "12345678901234567890123",
+     123456789012345678901234567890, 0, -1.5, True, None, ["a", 'b"'], {"x": "\\n"}],
+)  # fmt: skip
+def test_every_value_of_a_plan_is_given_back_as_it_was(sent: Any) -> None:
+    row = PlanRow(item=4, action=Action.UPDATE, row=4, key="k", record_id="7", changes={"f": Change("was", sent)})
+    [again] = rows_of(frame_of([row]))
+    assert again == row
+    assert type(again.changes["f"].after) is type(sent)
+
+
+def test_values_are_found_in_many_bodies_as_in_one() -> None:
+    bodies: list[dict[str, Any]] = [
+        {"a": 1, "b": {"c": "x", "d": [{"e": 2}, {"e": 3}]}}, {"a": None, "b": None}, {"b": "text"}, {}, {"b": []},
+        {"a": {"c": 1}, "b": [{"c": "first"}, {"c": "second"}]},
+    ]  # fmt: skip
+    for path in ("a", "b", "b.c", "b.d.e", "a.c", "z", "z.y"):
+        assert column_at(bodies, path) == [at(body, path) for body in bodies]
 
 
 def test_numbers_too_long_for_a_machine_word_stay_exact() -> None:
