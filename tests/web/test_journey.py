@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from demo.data import CustomersDemo
@@ -126,12 +127,20 @@ def test_a_change_is_saved_by_itself_and_survives_a_reload(page: Page, file: Pat
     expect(field(page, "Company")).to_contain_text("nothing yet")
 
 
-def test_a_change_made_just_before_the_tab_is_closed_is_not_lost(page: Page, file: Path, served: Served) -> None:
+@pytest.mark.parametrize("on_its_way", [False, True])
+def test_a_change_made_just_before_the_tab_is_closed_is_not_lost(
+    page: Page, file: Path, served: Served, on_its_way: bool
+) -> None:
     read_in(page, file)
     station(page, "Map").click()
     address, before = page.url, fed_fields(page)
     field(page, "Company").click()
-    page.get_by_role("button", name="Feed it by nothing").click()
+    nothing = page.get_by_role("button", name="Feed it by nothing")
+    if on_its_way:
+        with page.expect_request(lambda asked: asked.method == "PUT" and asked.url.endswith("/mapping")):
+            nothing.click()
+    else:
+        nothing.click()
     page.goto("about:blank")
     with served.signed_in("ada") as client:
         number = address.split("/")[4]

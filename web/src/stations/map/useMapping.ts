@@ -15,6 +15,8 @@ export type FieldMapping = Schemas['FieldMapping']
 export type Step = FieldMapping['steps'][number]
 
 const SAVE_AFTER = 350
+/** Bytes of requests that outlive their page; browsers refuse from 64 KiB on (Fetch, 4.6). */
+const KEPT_ALIVE = 60_000
 /** Saves on their way, by import. */
 const underWay = new Map<number, Promise<void>>()
 
@@ -85,13 +87,15 @@ export function useMapping(id: Ref<number>) {
     busy.value = false
     if (unsaved.value) await save()
   }
-  async function store(mapping: Mapping, keepalive = false) {
+  async function store(mapping: Mapping) {
+    const body = { base_version: version.value, mapping }
     try {
       const saved = await answer(
         api.PUT('/api/imports/{import_id}/mapping', {
           params: { path: { import_id: id.value } },
-          body: { base_version: version.value, mapping },
-          keepalive,
+          body,
+          // What is on its way when the tab is closed still arrives, as far as browsers let it.
+          keepalive: new TextEncoder().encode(JSON.stringify(body)).length < KEPT_ALIVE,
         }),
       )
       version.value = saved.version
@@ -135,7 +139,7 @@ export function useMapping(id: Ref<number>) {
   const saveSoon = useDebounceFn(save, SAVE_AFTER)
   // A tab that is closed in the moment before saving still sends what was changed.
   useEventListener(window, 'pagehide', () => {
-    if (unsaved.value && draft.value) void store(draft.value, true)
+    if (unsaved.value && draft.value) void store(draft.value)
   })
 
   function set(mapping: Mapping) {
