@@ -24,7 +24,7 @@ from datorum.stations.migration import drop, migrations, walk
 from datorum.stations.migration.board import Board, Card, board
 from datorum.stations.migration.drop import Unread
 from datorum.stations.migration.ready import open_points
-from datorum.stations.overview import overview
+from datorum.stations.overview import RehearseState, overview
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.site_now import SiteNow
 from datorum.store import plan_items
@@ -99,6 +99,19 @@ class Move:
             walk.go(store, "ada", self.id, goal, agreed)
         asyncio.run(self._until_through())
         return self.now()
+
+    def rehearsed_anew(self, import_id: int) -> None:
+        """Have one import rehearsed for itself."""
+        with session() as store:
+            plan = rehearse.start_rehearsal(store, "ada", import_id).id
+        asyncio.run(do("rehearse", plan))
+
+    def plan_of(self, import_id: int) -> RehearseState:
+        """How the rehearsal of an import stands."""
+        with session() as store:
+            found = overview(store, import_id).rehearse
+        assert found is not None
+        return found
 
     async def _until_through(self) -> None:
         for _ in range(60):
@@ -416,24 +429,14 @@ def test_what_two_sheets_of_the_same_records_both_name_is_made_once(move: Move, 
             "made by “Customers” from its row 2, which goes before; rehearse again when that has run"
         )
     # The one that goes before is rehearsed for itself again, and what is behind knows no more of it.
-    with session() as store:
-        anew = rehearse.start_rehearsal(store, "ada", first).id
-    asyncio.run(do("rehearse", anew))
-    with session() as store:
-        seen = overview(store, second).rehearse
-    assert seen is not None
-    assert seen.stale == "a sheet before it of the same records was rehearsed again"
+    move.rehearsed_anew(first)
+    assert move.plan_of(second).stale == "a sheet before it of the same records was rehearsed again"
     move.go("rehearse")
     assert move.go("run", KNOWN).stopped == ""
     assert site.count() == before + len(CUSTOMERS) + 1
     # By now it is there, and is changed like any other.
-    with session() as store:
-        anew = rehearse.start_rehearsal(store, "ada", second).id
-    asyncio.run(do("rehearse", anew))
-    with session() as store:
-        seen = overview(store, second).rehearse
-    assert seen is not None
-    assert seen.counts["held"] == 0
+    move.rehearsed_anew(second)
+    assert move.plan_of(second).counts["held"] == 0
 
 
 def test_what_somebody_has_given_up_is_made_by_the_next_sheet(move: Move) -> None:
@@ -449,11 +452,8 @@ def test_what_somebody_has_given_up_is_made_by_the_next_sheet(move: Move) -> Non
         begun = run.start_run(store, "ada", plan.id).id
         run.pause(store, "ada", begun)
         run.end(store, "ada", begun)
-        anew = rehearse.start_rehearsal(store, "ada", second).id
-    asyncio.run(do("rehearse", anew))
-    with session() as store:
-        seen = overview(store, second).rehearse
-    assert seen is not None
+    move.rehearsed_anew(second)
+    seen = move.plan_of(second)
     assert (seen.counts["create"], seen.counts["held"]) == (len(CUSTOMERS), 0)
 
 
