@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from decimal import Decimal, InvalidOperation
 from functools import lru_cache
 from typing import Any
@@ -59,13 +59,6 @@ def at(body: dict[str, Any], path: str) -> Any:
             return None
         value = value.get(part)
     return value
-
-
-def column_at(bodies: Iterable[dict[str, Any]], path: str) -> list[Any]:
-    """The value at a dotted path of each of many bodies."""
-    first, _, rest = path.partition(".")
-    found = [body.get(first) for body in bodies]
-    return [None if value is None else at(value, rest) for value in found] if rest else found
 
 
 def all_at(value: Any, path: str) -> Iterator[Any]:

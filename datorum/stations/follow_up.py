@@ -16,7 +16,7 @@ from datorum.core.check.formats import FORMATS
 from datorum.core.errors import Conflict, InvalidMapping
 from datorum.core.letter import filled_in, folded, names_in
 from datorum.core.model import Action, Change, FollowUp, PlanRow, RecordType, SiteRecord
-from datorum.core.plan.frame import frame_of
+from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.values import at
 from datorum.mail import has_mail_server, no_mail_server
 from datorum.stations import work
@@ -138,8 +138,9 @@ def _freeze(plan_id: int) -> None:
         asked = asked_for(plan)
         snapshot = held_snapshot(store, get_import(store, plan.import_id).site_id, kind.name)
         freezing, seen = Freezing(store, plan_id, ()), dict[str, int]()
-        for rows, found in read_back(store, run, "", kind, snapshot.id):
-            wanted = [row for row in rows if row.of_item is None and row.action in _ACTIONS[asked.of]]
+        for sent, found in read_back(store, run, "", kind, snapshot.id):
+            rows = rows_of(sent.filter(pl.col("of_item").is_null()))
+            wanted = [row for row in rows if row.action in _ACTIONS[asked.of]]
             freezing.add(frame_of(_planned(row, found.get(row.record_id or ""), asked, kind, seen) for row in wanted))
         counts = freezing.done()
         plan.counts = {Action.FOLLOW_UP.value: counts[Action.FOLLOW_UP.value], Action.HELD.value: counts["held"]}

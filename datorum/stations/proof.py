@@ -4,7 +4,7 @@ from both sides."""
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 import polars as pl
@@ -12,10 +12,9 @@ from pydantic import BaseModel
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from datorum.core.model import Action, Field, PlanRow, RecordType, SiteRecord
-from datorum.core.plan import at
+from datorum.core.model import Field
 from datorum.core.values import all_at
-from datorum.core.verify import Mismatch, never_given_back
+from datorum.core.verify import Compared
 from datorum.core.verify.spans import KeySpans, said_of, spans_of
 from datorum.sites.rest.model import Link
 from datorum.stations.basis import Target
@@ -51,8 +50,7 @@ class Seen:
     """What is seen of the records that a run has sent, as they are compared with those of the site. ``found_by``: by
     which fields the records that links mean were looked for, by the path of each link."""
 
-    def __init__(self, record_type: RecordType, links: Collection[Link], found_by: Mapping[str, Sequence[str]]) -> None:
-        self._hidden = never_given_back(record_type)
+    def __init__(self, links: Collection[Link], found_by: Mapping[str, Sequence[str]]) -> None:
         self._links = links
         self._found_by = found_by
         self._compared: Counter[str] = Counter()
@@ -61,24 +59,17 @@ class Seen:
         self._example: dict[str, tuple[Any, Any]] = {}
         self._meant: dict[str, Counter[str]] = {link.field: Counter() for link in links}
 
-    def see(
-        self, rows: Iterable[PlanRow], found: Mapping[str, SiteRecord], differ: Iterable[Mismatch],
-        accepted: Collection[tuple[str, str]],
-    ) -> None:  # fmt: skip
-        """Take some records with what the site has of them, and where they differ."""
-        for row in rows:
-            record = found.get(row.record_id or "")
-            if record is None or row.action is Action.DELETE:
-                continue
-            paths = row.changes.keys() - self._hidden
-            self._compared.update(paths)
-            for path in paths - self._example.keys():
-                self._example[path] = row.changes[path].after, at(record.body, path)
-            for link in self._links:
-                self._meant[link.field].update(
-                    str(value) for value in all_at(record.body, link.field) if value is not None
-                )
-        for one in differ:
+    def see(self, compared: Compared, accepted: Collection[tuple[str, str]]) -> None:
+        """Take some records that were compared."""
+        for path, field in compared.fields.items():
+            self._compared[path] += field.records
+            self._example.setdefault(path, (field.sent, field.found))
+        for link in self._links:
+            self._meant[link.field].update(
+                str(value) for record in compared.records for value in all_at(record.body, link.field)
+                if value is not None
+            )  # fmt: skip
+        for one in compared.differ:
             (self._tolerated if (one.field, one.rule) in accepted else self._differ)[one.field] += 1
 
     def told(self, store: Session, site_id: int, back: Mapping[str, dict[str, int]]) -> dict[str, Any]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import datetime as dt
 from collections.abc import Collection, Iterator
-from dataclasses import replace
 from typing import NamedTuple
 
 import polars as pl
@@ -14,10 +13,11 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import NotFound, NotReady
+from datorum.core.json_text import dumps, loads
 from datorum.core.link import MEANS_ROW, with_records
-from datorum.core.model import FieldType, PlanRow, RecordType, SiteRecord
-from datorum.core.plan.frame import ITEM, mentions, rows_of
-from datorum.core.verify import Mismatch, compare, never_given_back
+from datorum.core.model import Change, FieldType, RecordType, SiteRecord
+from datorum.core.plan.frame import ITEM, after, mentions, rows_of, sent_paths
+from datorum.core.verify import Mismatch, compare
 from datorum.stations import work
 from datorum.stations.basis import Target
 from datorum.stations.file_proof import FilesProof, SentFile, files_proven, files_sent
@@ -88,8 +88,8 @@ def _files_sent(run_id: int) -> list[SentFile]:
             if any(field.type is FieldType.FILE for field in record_type.fields):
                 kind = target.description.type(record_type.name)
                 snapshot = held_snapshot(store, site_id, record_type.name)
-                for rows, found in read_back(store, run, name, record_type, snapshot.id):
-                    sent += files_sent(kind, rows, found)
+                for back, found in read_back(store, run, name, record_type, snapshot.id):
+                    sent += files_sent(kind, rows_of(back), found)
     return sent
 
 
@@ -103,21 +103,21 @@ def _compare(verification_id: int, used: Used, files: FilesProof) -> None:
         accepted = _accepted(store, get_import(store, run.plan.import_id))
         compared: set[int] = set()
         rules = open_import(store, run.plan.import_id).mapping.links
-        seen = Seen(target.record_type, links_of_type(target), {path: rule.by for path, rule in rules.items()})
+        seen = Seen(links_of_type(target), {path: rule.by for path, rule in rules.items()})
         for name, record_type, _ in target.destinations:
-            snapshot, hidden = held_snapshot(store, site_id, name or record_type.name), never_given_back(record_type)
+            snapshot = held_snapshot(store, site_id, name or record_type.name)
             if not name:
                 kept.records_on_site = snapshot.records_read
-            for rows, found in read_back(store, run, name, record_type, snapshot.id):
-                differ = compare(record_type, rows, found)
+            for back, found in read_back(store, run, name, record_type, snapshot.id):
+                held = compare(record_type, back, found)
                 # What is of records that links have made was accepted of none.
-                other = differ if name else [one for one in differ if (one.field, one.rule) not in accepted]
-                kept.tolerated += len(differ) - len(other)
+                other = [one for one in held.differ if name or (one.field, one.rule) not in accepted]
+                kept.tolerated += len(held.differ) - len(other)
                 _keep(store, verification_id, other)
                 if not name:
-                    seen.see(rows, found, differ, accepted)
-                compared |= {row.item if row.of_item is None else row.of_item for row in rows}
-                kept.fields_compared += sum(len(row.changes.keys() - hidden) for row in rows)
+                    seen.see(held, accepted)
+                compared |= set(back.select(pl.coalesce("of_item", ITEM)).to_series())
+                kept.fields_compared += sum(field.records for field in held.fields.values())
         _keep(store, verification_id, files.differ)
         kept.proof = {
             **seen.told(store, site_id, used.back), "keys": keys_now(store, run.plan, site_id), "pages": used.pages,
@@ -150,8 +150,9 @@ _Found = dict[str, SiteRecord]
 
 def read_back(
     store: Session, run: models.Run, name: str, record_type: RecordType, snapshot_id: int
-) -> Iterator[tuple[list[PlanRow], _Found]]:
-    """What a run has done with records of a type, some at a time, and what the site has of them now, by id."""
+) -> Iterator[tuple[pl.DataFrame, _Found]]:
+    """What a run has done with records of a type, some at a time, as a frame of its plan, and what the site has of them
+    now, by id."""
     item = models.PlanItem
     asked = select(item.chunk, item.item, item.record_id).where(
         item.plan_id == run.plan_id, item.run_id == run.id, item.state == "done", item.record_type == name
@@ -175,40 +176,50 @@ def read_back(
             here = done.filter(pl.col("chunk") == number)
             frame, _ = buckets.take(at_part)
             found = {} if frame is None else {one.id: one for one in snapshots.records_in(frame)}
-            yield [_without(row, later) for row in _as_sent(store, run, record_type, number, here)], found
+            yield _without(_as_sent(store, run, record_type, number, here), later), found
 
 
-def _given_later(store: Session, run: models.Run) -> dict[int, set[str]]:
-    """By item the fields that were sent once more when all that they mean was there: what they were at first is not
-    what they are to be."""
+def _given_later(store: Session, run: models.Run) -> dict[str, set[int]]:
+    """By field the items in which it was sent once more when all that it means was there: what it was at first is not
+    what it is to be."""
     kept = models.PlanItem
     asked = select(kept.item, kept.chunk).where(
         kept.plan_id == run.plan_id, kept.run_id == run.id, kept.state == "done", kept.of_item.is_not(None)
     )
     again = told(store, run.plan_id, dict(store.execute(asked).all()))
-    later: dict[int, set[str]] = {}
+    later: dict[str, set[int]] = {}
     for row in again.values():
-        later.setdefault(row.of_item or 0, set()).update(row.changes)
+        for path in row.changes:
+            later.setdefault(path, set()).add(row.of_item or 0)
     return later
 
 
-def _without(row: PlanRow, later: dict[int, set[str]]) -> PlanRow:
-    fields = later.get(row.item)
-    if row.of_item is not None or not fields:
-        return row
-    return replace(row, changes={path: change for path, change in row.changes.items() if path not in fields})
+def _without(sent: pl.DataFrame, later: dict[str, set[int]]) -> pl.DataFrame:
+    """Items without the fields that were sent of them ``later``."""
+    first = {
+        after(path): pl.col("of_item").is_null() & pl.col(ITEM).is_in(list(items)) for path, items in later.items()
+    }
+    return sent.with_columns(
+        pl.when(~again).then(name).alias(name) for name, again in first.items() if name in sent.columns
+    )
 
 
-def _as_sent(
-    store: Session, run: models.Run, record_type: RecordType, number: int, here: pl.DataFrame
-) -> list[PlanRow]:
+def _as_sent(store: Session, run: models.Run, record_type: RecordType, number: int, here: pl.DataFrame) -> pl.DataFrame:
     """Items of a chunk as the site has taken them, with the records that they mean."""
-    chunk = plan_items.chunk(store, run.plan_id, number)
-    rows = list(rows_of(plan_items.with_records_now(chunk, here)))
-    if not mentions(chunk, MEANS_ROW):
-        return rows
-    known = known_of(run.plan_id, [row.changes for row in rows])
-    return [replace(row, changes=with_records(row.changes, known, record_type)) for row in rows]
+    sent = plan_items.with_records_now(plan_items.chunk(store, run.plan_id, number), here)
+    if not mentions(sent, MEANS_ROW):
+        return sent
+    texts = {path: sent[after(path)].unique().drop_nulls() for path in sent_paths(sent)}
+    meaning = {path: each.filter(each.str.contains(MEANS_ROW, literal=True)).to_list() for path, each in texts.items()}
+    changes = {path: [Change(None, loads(text)) for text in each] for path, each in meaning.items()}
+    known = known_of(run.plan_id, [{path: change} for path, each in changes.items() for change in each])
+    filled = {
+        path: [dumps(with_records({path: change}, known, record_type)[path].after) for change in each]
+        for path, each in changes.items()
+    }
+    return sent.with_columns(
+        pl.col(after(path)).replace(meaning[path], texts) for path, texts in filled.items() if texts
+    )
 
 
 def get_verification(store: Session, verification_id: int, *, lock: bool = False) -> models.Verification:

@@ -32,8 +32,6 @@ from datorum.core.plan import ChangedFields, Matcher, Matches, Planner, at, held
 from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.plan.plan import FOUND_SCHEMA, said_of_several, said_of_sharing
 from datorum.core.table import ROW, guess_dialect, read_csv
-from datorum.core.values import column_at
-from datorum.core.verify import compare
 
 KIND = RecordType(
     name="people",
@@ -231,15 +229,6 @@ def test_every_value_of_a_plan_is_given_back_as_it_was(sent: Any) -> None:
     assert type(again.changes["f"].after) is type(sent)
 
 
-def test_values_are_found_in_many_bodies_as_in_one() -> None:
-    bodies: list[dict[str, Any]] = [
-        {"a": 1, "b": {"c": "x", "d": [{"e": 2}, {"e": 3}]}}, {"a": None, "b": None}, {"b": "text"}, {}, {"b": []},
-        {"a": {"c": 1}, "b": [{"c": "first"}, {"c": "second"}]},
-    ]  # fmt: skip
-    for path in ("a", "b", "b.c", "b.d.e", "a.c", "z", "z.y"):
-        assert column_at(bodies, path) == [at(body, path) for body in bodies]
-
-
 def test_numbers_too_long_for_a_machine_word_stay_exact() -> None:
     sheet = b"mail,age,city\nbo@example.org,123456789012345678901234567890,Oatford\n"
     assert plan(sheet=sheet)[0].changes["age"].after == 123456789012345678901234567890
@@ -269,16 +258,3 @@ def test_values_that_mean_the_same(kind: FieldType, left: Any, right: Any, alike
 
 def test_dotted_paths_become_objects() -> None:
     assert nest({"email": "a", "home.city": "b"}) == {"email": "a", "home": {"city": "b"}}
-
-
-def test_verification_finds_what_differs_and_what_is_missing() -> None:
-    sent = [replace(row, record_id=str(row.row)) for row in plan()[:3]]
-    found = {
-        "2": SiteRecord(id="2", body={"email": "ada@example.org"}),
-        "3": SiteRecord(id="3", body={"age": 40}),
-    }
-    mismatches = compare(KIND, sent, found)
-    assert [(one.item, one.field, one.sent, one.found) for one in mismatches] == [
-        (3, "age", 41, 40),
-        (4, "", "JUN@example.org", None),
-    ]

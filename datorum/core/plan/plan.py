@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
 from datorum.core.errors import InvalidMapping, NotReady
+from datorum.core.json_columns import differ, texts_at
 from datorum.core.json_text import dumps, loads
 from datorum.core.link import Known, as_id, said_of_row, said_of_text, with_record
 from datorum.core.link.keys import ROW_OF, compared, together
@@ -21,7 +22,7 @@ from datorum.core.plan.awaited import Awaited, Brought
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, before, sent_paths
 from datorum.core.records.values import json_by_record
 from datorum.core.steps.landing import Landed
-from datorum.core.values import column_at, same
+from datorum.core.values import same
 
 FOUND_SCHEMA = {
     "count": pl.Int64, "record_id": pl.String, "etag": pl.String, "page": pl.String, "on_site": pl.Binary,
@@ -157,11 +158,11 @@ class Planner:
             new = new.set(~creates, None)
             was = nothing
             if len(there) and self._policy.of_field(path).write != "never":
-                before_it = pl.Series(list(map(_text, column_at(bodies, path))), dtype=pl.String)
+                before_it = texts_at(bodies, path)
                 will_be = self._written(field, before_it, texts.gather(there))
                 # What is never given back is left alone, unless somebody has said otherwise.
                 meant = field.write_only and path in self._policy.fields
-                differs = will_be.is_not_null() & (will_be != "null" if meant else _differ(field, before_it, will_be))
+                differs = will_be.is_not_null() & (will_be != "null" if meant else differ(field, before_it, will_be))
                 at_places = there.filter(differs)
                 if len(at_places):
                     was = nothing.scatter(at_places, before_it.filter(differs))
@@ -203,22 +204,6 @@ class Planner:
         if isinstance(value, list):
             return [self._known(field, item) for item in value]
         return with_record(value, Known(self.known), field)
-
-
-def _text(value: Any) -> str:
-    return "null" if value is None else dumps(value)
-
-
-def _differ(field: Field, was: pl.Series, will_be: pl.Series) -> pl.Series:
-    """Which of some pairs of JSON texts do not mean the same. Each distinct pair is judged once."""
-    pairs = pl.DataFrame({"was": was, "will_be": will_be})
-    other = pairs.filter((pl.col("was") != pl.col("will_be")).fill_null(False)).unique()
-    if not other.height:
-        return pl.repeat(False, len(was), dtype=pl.Boolean, eager=True)
-    judged = [not same(field, loads(left), loads(right)) for left, right in other.iter_rows()]
-    told = pairs.join(other.with_columns(differ=pl.Series(judged)), on=["was", "will_be"], how="left",
-                      maintain_order="left")  # fmt: skip
-    return told["differ"].fill_null(False)
 
 
 def _combined(field: Field, how: str, was: str, landed: str | None) -> str | None:

@@ -1,5 +1,5 @@
 """The site read back and compared with what was sent."""
 
-from datorum.core.verify.compare import Mismatch, compare, never_given_back
+from datorum.core.verify.compare import Compared, Mismatch, compare
 
-__all__ = ["Mismatch", "compare", "never_given_back"]
+__all__ = ["Compared", "Mismatch", "compare"]

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from typing import Any
+from collections.abc import Mapping
+from typing import Any, NamedTuple
 
+import polars as pl
 from pydantic import BaseModel
 
-from datorum.core.model import Action, Field, PlanRow, RecordType, SiteRecord
-from datorum.core.plan import at, same
+from datorum.core.json_columns import differ, texts_at
+from datorum.core.json_text import loads
+from datorum.core.model import Action, RecordType, SiteRecord
+from datorum.core.plan.frame import ITEM, after, sent_paths
 from datorum.core.verify.tolerance import explained
 
 
@@ -26,30 +29,54 @@ class Mismatch(BaseModel, frozen=True):
     found: Any
 
 
-def never_given_back(record_type: RecordType) -> frozenset[str]:
-    """The fields of which nobody can tell what a site has: a password, say."""
-    return frozenset(field.path for field in record_type.fields if field.write_only)
+class ComparedField(NamedTuple):
+    """In so many ``records`` a field was compared; what was ``sent`` in the first of them, and what is ``found``."""
+
+    records: int
+    sent: Any
+    found: Any
 
 
-def compare(record_type: RecordType, sent: Iterable[PlanRow], found: Mapping[str, SiteRecord]) -> list[Mismatch]:
-    """Every difference between the items that were carried out and the records the site gives back, by record id."""
-    mismatches = []
-    fields: dict[str, Field] = {}
-    for row in sent:
-        # What is changed once more is of the item that it changes.
-        item = row.item if row.of_item is None else row.of_item
-        record = found.get(row.record_id or "")
-        known = {"item": item, "record_id": row.record_id, "key": row.key}
-        if row.action is Action.DELETE:
-            if record is not None:
-                mismatches.append(Mismatch(**known, field="", sent=None, found=row.key))
-        elif record is None:
-            mismatches.append(Mismatch(**known, field="", sent=row.key, found=None))
-        else:
-            for path, change in row.changes.items():
-                value = at(record.body, path)
-                field = fields.get(path) or fields.setdefault(path, record_type.field(path))
-                if not same(field, change.after, value):
-                    rule = explained(field, change.after, value)
-                    mismatches.append(Mismatch(**known, field=path, sent=change.after, found=value, rule=rule))
-    return mismatches
+class Compared(NamedTuple):
+    """What was sent held against ``records``, those of them that the site has: every difference, and the fields that
+    were compared by their paths. One of which nobody can tell what a site has, a password, say, is not among these."""
+
+    records: list[SiteRecord]
+    differ: list[Mismatch]
+    fields: dict[str, ComparedField]
+
+
+def compare(record_type: RecordType, sent: pl.DataFrame, found: Mapping[str, SiteRecord]) -> Compared:
+    """Items that were carried out, as a frame of the plan, and the records that the site gives back, by id."""
+    # What is changed once more is of the item that it changes.
+    sent = sent.with_columns(pl.coalesce("of_item", ITEM).alias(ITEM))
+    there = pl.Series([record_id in found for record_id in sent["record_id"]], dtype=pl.Boolean)
+    deleted = sent["action"] == Action.DELETE.value
+    mismatches = [
+        Mismatch(**known, field="", sent=None, found=known["key"]) for known in _named(sent.filter(deleted & there))
+    ]
+    mismatches += [Mismatch(**known, field="", sent=known["key"], found=None)
+                   for known in _named(sent.filter(~deleted & ~there))]  # fmt: skip
+    sent = sent.filter(~deleted & there)
+    records = [found[record_id] for record_id in sent["record_id"]]
+    bodies = [record.body for record in records]
+    fields = {}
+    for path in sent_paths(sent):
+        field, given = record_type.field(path), sent[after(path)].is_not_null().arg_true()
+        if field.write_only or not len(given):
+            continue
+        ours = sent[after(path)].gather(given)
+        theirs = texts_at(bodies if len(given) == len(bodies) else [bodies[number] for number in given.to_list()], path)
+        fields[path] = ComparedField(len(given), loads(ours[0]), loads(theirs[0]))
+        other = differ(field, ours, theirs)
+        for known, *texts in zip(
+            _named(sent[given.filter(other)]), ours.filter(other), theirs.filter(other), strict=True
+        ):
+            was, now = map(loads, texts)
+            mismatches.append(Mismatch(**known, field=path, sent=was, found=now, rule=explained(field, was, now)))
+    return Compared(records, mismatches, fields)
+
+
+def _named(sent: pl.DataFrame) -> list[dict[str, Any]]:
+    """By what items are known."""
+    return sent.select(ITEM, "record_id", "key").to_dicts()
