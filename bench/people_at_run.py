@@ -1,6 +1,6 @@
 """Fifty people who look at overview, ledger and progress of an import of many rows (ROWS, 1,000,000) while a run of it
-goes on, as its pages do: they listen to what is told of it, ask each second for what has happened, and walk on now and
-then; and how much slower the run goes meanwhile."""
+goes on: as its pages do, which listen to what is told of it and are walked on now and then, and as programs do that ask
+each second how far it is; and how much slower the run goes meanwhile."""
 
 from __future__ import annotations
 
@@ -27,12 +27,14 @@ SECONDS = 30.0
 _WALKS_ON = 5
 
 
-def as_a_page_asks(url: str, number: int, run_id: int) -> Asks:
-    """How far the run is, each second, and each fifth second the overview and some records of the plan."""
-    seconds = itertools.count()
+def asks_of(url: str, number: int, run_id: int, begins: int, *, program: bool) -> Asks:
+    """Each fifth second, each person at another, the overview and some records of the plan; and where no page does it
+    that is told, each second how far the run is."""
+    seconds = itertools.count(begins)
 
     def asks(http: aiohttp.ClientSession, offset: int) -> Iterator[AbstractAsyncContextManager[aiohttp.ClientResponse]]:
-        yield http.get(f"{url}/api/imports/{number}/runs/{run_id}/progress")
+        if program:
+            yield http.get(f"{url}/api/imports/{number}/runs/{run_id}/progress")
         if next(seconds) % _WALKS_ON == 0:
             yield from overview_and_ledger(url, number, "rehearse")(http, offset)
 
@@ -73,37 +75,51 @@ def main() -> None:
         seen_until_over(client, number, "rehearse", 1.0)
         run = client.post(f"/api/imports/{number}/runs", json={"agreed": AGREED}).raise_for_status().json()["run"]
         until(lambda: done(client, number) > 1_000, "the run", 60)
-        alone = rate(client, number, SECONDS / 2)
         signed = people_signed_in(client)
-        times: Times = []
-        heard: list[int] = []
-
-        async def everybody() -> None:
-            until_over = time.monotonic() + SECONDS
-
-            def over() -> bool:
-                return time.monotonic() > until_over
-
-            looking = (
-                look(one, as_a_page_asks(served.url, number, run["id"]), times, over, at / PEOPLE)
-                for at, one in enumerate(signed)
+        before = rate(client, number, SECONDS / 2)
+        for who in ("pages", "programs"):
+            times, words, meanwhile = looked_at(
+                served.url, client, signed, number, run["id"], program=who == "programs"
             )
-            listening = asyncio.gather(*(told(served.url, one, number, over) for one in signed))
-            await asyncio.gather(*looking)
-            heard.extend(await listening)
-
-        thread = threading.Thread(target=lambda: asyncio.run(everybody()))
-        thread.start()
-        meanwhile = rate(client, number, SECONDS - 2)
-        thread.join()
-        after = rate(client, number, SECONDS / 2)
+            after = rate(client, number, SECONDS / 2)
+            p95 = within(times, 0.95)
+            print(f"{ROWS:,} rows, {PEOPLE} people's {who}, {len(times):,} answers and {words:,} words, no errors")
+            report("95 % of their answers", [p95], "ms", f"250 ms, {'held' if p95 <= 250 else 'MISSED'}")
+            report("the run with nobody looking", [before, after], "r/s", "the anchor")
+            slower = 100 * (1 - meanwhile / ((before + after) / 2))
+            said = f"{slower:.0f} % slower, bar 15 %, {'held' if slower <= 15 else 'MISSED'}"
+            report("the run meanwhile", [meanwhile], "r/s", said)
+            before = after
         client.post(f"/api/imports/{number}/runs/{run['id']}/pause").raise_for_status()
-    p95 = within(times, 0.95)
-    print(f"{ROWS:,} rows, {PEOPLE} people, {len(times):,} answers and {sum(heard):,} words, no errors")
-    report("95 % of their answers", [p95], "ms", f"250 ms, {'held' if p95 <= 250 else 'MISSED'}")
-    report("the run with nobody looking", [alone, after], "r/s", "the anchor")
-    slower = 100 * (1 - meanwhile / ((alone + after) / 2))
-    report("the run meanwhile", [meanwhile], "r/s", f"{slower:.0f} % slower, bar 15 %")
+
+
+def looked_at(
+    url: str, client: httpx.Client, signed: list[str], number: int, run_id: int, *, program: bool
+) -> tuple[Times, int, float]:
+    """What people wait for who look at an import, how many words they are told, and how many records a second the run
+    sends meanwhile."""
+    times: Times = []
+    heard: list[int] = []
+
+    async def everybody() -> None:
+        until_over = time.monotonic() + SECONDS
+
+        def over() -> bool:
+            return time.monotonic() > until_over
+
+        looking = (
+            look(one, asks_of(url, number, run_id, at, program=program), times, over, at / PEOPLE)
+            for at, one in enumerate(signed)
+        )
+        listening = asyncio.gather(*(told(url, one, number, over) for one in ([] if program else signed)))
+        await asyncio.gather(*looking)
+        heard.extend(await listening)
+
+    thread = threading.Thread(target=lambda: asyncio.run(everybody()))
+    thread.start()
+    meanwhile = rate(client, number, SECONDS - 2)
+    thread.join()
+    return times, sum(heard), meanwhile
 
 
 if __name__ == "__main__":

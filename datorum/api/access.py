@@ -57,7 +57,7 @@ def forget(token: str) -> None:
 def _look_up(token: str) -> Who | None:
     with looking() as current:
         kept = find_sign_in(current, token)
-        return Who(kept.person.name, kept.person.role, kept.csrf) if kept else None
+        return Who._make(kept) if kept else None
 
 
 async def store() -> AsyncIterator[Session]:

@@ -8,8 +8,10 @@ from pydantic import BaseModel
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.going import CheckingState, RunState
 from datorum.stations.overview import RehearseState, VerifyState, overview_and_state
+from datorum.stations.run_progress import RunProgress, progress_of
 from datorum.store import models
 
 
@@ -23,13 +25,15 @@ class ReadingOfSite(BaseModel):
 
 
 class Told(BaseModel):
-    """``stamp``: another as soon as the stations show anything else than these figures. ``afterwards``: how far what
-    was begun last after a run has come, as it is taken back or something follows for its records."""
+    """``stamp``: another as soon as the stations show anything else than these figures. ``progress``: what one looks at
+    while a run is under way. ``afterwards``: how far what was begun last after a run has come, as it is taken back or
+    something follows for its records."""
 
     stamp: str
     checking: CheckingState | None
     rehearse: ReadingOfSite | None
     run: RunState | None
+    progress: RunProgress | None
     verify: ReadingOfSite | None
     afterwards: int | None
 
@@ -45,9 +49,15 @@ def told(store: Session, import_id: int) -> Told:
         checking=now.checking,
         rehearse=_reading(now.rehearse),
         run=now.run,
+        progress=_progress(store, now.run),
         verify=_reading(now.verify),
         afterwards=store.scalar(afterwards),
     )
+
+
+def _progress(store: Session, run: RunState | None) -> RunProgress | None:
+    under_way = run is not None and run.state in UNDER_WAY
+    return progress_of(store, store.get_one(models.Run, run.id)) if run is not None and under_way else None
 
 
 def _reading(seen: RehearseState | VerifyState | None) -> ReadingOfSite | None:

@@ -228,11 +228,14 @@ def test_how_far_a_run_is_is_told_of_its_own_import_alone_and_at_once_when_it_pa
     site.behave(delay_ms=300)
     run = small.ask("POST", "/runs", json=AGREED, status=202)["run"]["id"]
     until(lambda: small.now()["run"]["state"] == "running", "the run")
-    small.ask("GET", f"/runs/{run}/progress")
+    told = small.ask("GET", "/told")
+    assert sum(part["total"] for part in told["progress"]["parts"]) == told["run"]["total"]
     small.of_run("POST", "/pause")
     until(lambda: small.now()["run"]["workers"] == 0, "the end of what was on its way")
     before, shown = small.now()["run"], small.ask("GET", f"/runs/{run}/progress")
     assert sum(part["done"] for part in shown["parts"]) == before["done"]
+    # Of one that has come to a stop it is asked for.
+    assert small.ask("GET", "/told")["progress"] is None
     other = Import(client, b"E-mail Address;First Name;Surname\nada@quillmoss.example;Ada;Corfield\n")
     assert "has no run" in other.ask("GET", f"/runs/{run}/progress", status=404)["title"]
     site.behave()

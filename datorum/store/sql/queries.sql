@@ -193,3 +193,8 @@ SELECT record_id, page FROM (
 ) found
 WHERE at = 1 OR (at - 1) * :most / many <> (at - 2) * :most / many
 ORDER BY at;
+
+-- sign_in --
+-- Who signed in with a token, where that still holds.
+SELECT p.name, p.role, s.csrf FROM sign_in s JOIN person p ON p.id = s.person_id
+WHERE s.token_digest = :token AND s.expires_at > now();

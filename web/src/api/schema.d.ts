@@ -7342,8 +7342,9 @@ export interface components {
     }
     /**
      * Told
-     * @description ``stamp``: another as soon as the stations show anything else than these figures. ``afterwards``: how far what
-     *     was begun last after a run has come, as it is taken back or something follows for its records.
+     * @description ``stamp``: another as soon as the stations show anything else than these figures. ``progress``: what one looks at
+     *     while a run is under way. ``afterwards``: how far what was begun last after a run has come, as it is taken back or
+     *     something follows for its records.
      */
     Told: {
       /** Stamp */
@@ -7351,6 +7352,7 @@ export interface components {
       checking: components['schemas']['CheckingState'] | null
       rehearse: components['schemas']['ReadingOfSite'] | null
       run: components['schemas']['RunState'] | null
+      progress: components['schemas']['RunProgress'] | null
       verify: components['schemas']['ReadingOfSite'] | null
       /** Afterwards */
       afterwards: number | null

@@ -29,6 +29,7 @@ export function followImport(id: number, key: readonly unknown[], changed: () =>
   return follow<Told>(`/api/imports/${id}/events`, (said) => {
     const known = queries.getQueryData<Overview>(key)
     if (known) queries.setQueryData(key, withTold(known, said))
+    if (said.run && said.progress) queries.setQueryData(['run progress', id, said.run.id], said.progress)
     // What is told first may be newer than what was asked for before it.
     if (stamp !== said.stamp) changed()
     else if (afterwards !== said.afterwards) void queries.invalidateQueries({ queryKey: ['follow-ups', id] })

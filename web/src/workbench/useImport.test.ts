@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { queries } from '@/api/queries'
+import { useRunProgress } from '@/stations/run/useRun'
 import { overview, usual } from '@/testing/overview'
 import { use } from '@/testing/page'
 import { refusal, server } from '@/testing/server'
@@ -9,7 +10,7 @@ import { followImport, withTold } from '@/workbench/events'
 import { useActions, useImport } from '@/workbench/useImport'
 
 describe('what is told of an import', () => {
-  const said = { stamp: 'a', checking: null, rehearse: null, verify: null, afterwards: null }
+  const said = { stamp: 'a', checking: null, rehearse: null, progress: null, verify: null, afterwards: null }
   const run = overview({ run: {} }).run
 
   beforeEach(() => {
@@ -31,6 +32,27 @@ describe('what is told of an import', () => {
     expect(server.asked.length).toBe(2)
     telling?.tell({ ...said, stamp: 'b', run })
     await vi.waitUntil(() => server.asked.length === 3)
+  })
+
+  it('of a run that is under way brings how far each part of it is; where it has come to a stop that is asked for', async () => {
+    const nothing = { pace: [], happened: [], latest: [], refusals: [] }
+    const parts = (done: number) => [{ record_type: '', action: 'create', total: 50, done, failed: 0 }]
+    server.answers['GET /api/imports/7/runs/5/progress'] = { ...nothing, parts: parts(1) }
+    const { run, seen } = await use(() => {
+      const { data } = useImport(ref(7))
+      const run = computed(() => data.value?.run ?? null)
+      return { run, seen: useRunProgress(ref(7), run).data }
+    })
+    const asked = () => server.asked.filter((one) => one.what.endsWith('/progress')).length
+    await vi.waitUntil(() => seen.value?.parts[0]?.done === 1)
+    const [telling] = Telling.open
+    telling?.tell({ ...said, run: { ...run.value, done: 40 }, progress: { ...nothing, parts: parts(40) } })
+    await vi.waitUntil(() => seen.value?.parts[0]?.done === 40)
+    expect(asked()).toBe(1)
+    server.answers['GET /api/imports/7/runs/5/progress'] = { ...nothing, parts: parts(50) }
+    telling?.tell({ ...said, run: { ...run.value, state: 'done', done: 50 } })
+    await vi.waitUntil(() => seen.value?.parts[0]?.done === 50)
+    expect(asked()).toBe(2)
   })
 
   it('of another run or rehearsal than the one that is shown changes nothing that is shown', () => {

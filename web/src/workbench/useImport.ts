@@ -10,6 +10,11 @@ export type Station = 'read' | 'map' | 'check' | 'rehearse' | 'run' | 'verify'
 
 const FINISHING_ASKED_EVERY = 3000
 
+/** Whether more of a run is sent, or will be without anybody asking for it. */
+export function isUnderWay(run: { state: string } | null | undefined): boolean {
+  return ['waiting', 'running'].includes(run?.state ?? '')
+}
+
 /** Whether workers are still at what was on its way when a run was paused. */
 export function isFinishing(run: Overview['run']): boolean {
   return !!run?.workers && ['paused', 'failed'].includes(run.state)

@@ -7,7 +7,7 @@ import ProblemNote from '@/parts/ProblemNote.vue'
 import FollowUpForm from '@/stations/run/FollowUpForm.vue'
 import FollowUpRehearsed from '@/stations/run/FollowUpRehearsed.vue'
 import { type FollowUp, type FollowUpState } from '@/stations/run/useFollowUps'
-import { useActions } from '@/workbench/useImport'
+import { isUnderWay, useActions } from '@/workbench/useImport'
 
 /** Something done for the records of a run: asked for, rehearsed and shown, and only then carried out. */
 const props = defineProps<{
@@ -19,7 +19,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ rehearse: [FollowUp]; carryOut: [FollowUpState]; anew: []; close: [] }>()
 const { pause, resume, end } = useActions(toRef(props, 'id'))
-const going = computed(() => ['waiting', 'running'].includes(props.shown?.state ?? ''))
+const going = computed(() => isUnderWay(props.shown))
 const paused = computed(() => ['paused', 'failed'].includes(props.shown?.state ?? ''))
 const asked = ref<FollowUp | null>(props.shown?.asked ?? null)
 const open = computed({ get: () => true, set: () => emit('close') })

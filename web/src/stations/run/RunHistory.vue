@@ -6,6 +6,7 @@ import { time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import RunDetails from '@/stations/run/RunDetails.vue'
 import RunTable from '@/stations/run/RunTable.vue'
+import { isUnderWay } from '@/workbench/useImport'
 
 /** Every run of the import, the latest first, each with its plan, outcome and verification. */
 const props = defineProps<{ id: number; fresh: string; titles: Record<string, string> }>()
@@ -18,7 +19,7 @@ const { data: runs, error } = useQuery({
     )) as Schemas['PastRun'][],
 })
 /** What goes on now is shown above. */
-const over = computed(() => runs.value?.filter((run) => !['waiting', 'running'].includes(run.state)) ?? [])
+const over = computed(() => runs.value?.filter((run) => !isUnderWay(run)) ?? [])
 const open = ref<number | null>(null)
 </script>
 

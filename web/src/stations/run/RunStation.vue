@@ -22,7 +22,7 @@ import UndoDialog from '@/stations/run/UndoDialog.vue'
 import { useRunProgress } from '@/stations/run/useRun'
 import WhatHappened from '@/stations/run/WhatHappened.vue'
 import { sendsMail } from '@/workbench/summaries'
-import { isFinishing, useActions, type Overview } from '@/workbench/useImport'
+import { isFinishing, isUnderWay, useActions, type Overview } from '@/workbench/useImport'
 import { useOnward } from '@/workbench/useOnward'
 
 const props = defineProps<{ overview: Overview }>()
@@ -32,7 +32,7 @@ const { mayEdit } = useSession()
 const { pause, resume, end, verify } = useActions(id)
 const run = computed(() => props.overview.run)
 const left = computed(() => (run.value ? run.value.total - run.value.done - run.value.failed : 0))
-const going = computed(() => ['waiting', 'running'].includes(run.value?.state ?? ''))
+const going = computed(() => isUnderWay(run.value))
 const stopped = computed(() => ['paused', 'failed'].includes(run.value?.state ?? ''))
 const finishing = computed(() => isFinishing(run.value))
 const states: Record<string, string> = {

@@ -7,6 +7,7 @@ import ProblemNote from '@/parts/ProblemNote.vue'
 import { rowsIn } from '@/parts/rows'
 import StateMark from '@/parts/StateMark.vue'
 import { useUndo } from '@/stations/run/useRun'
+import { isUnderWay } from '@/workbench/useImport'
 
 /** A run taken back: what that would do is rehearsed and shown before anything happens. `fresh` changes with whatever is
  * known of it. */
@@ -26,7 +27,7 @@ const lines = computed(() => Object.entries(titles).filter(([action]) => done.va
 /** The rows whose records alone are taken back. */
 const only = ref('')
 const wrong = computed(() => only.value.trim() !== '' && rowsIn(only.value) === null)
-const going = computed(() => ['waiting', 'running'].includes(undo.value?.state ?? ''))
+const going = computed(() => isUnderWay(undo.value))
 </script>
 
 <template>

@@ -1,12 +1,10 @@
 import { useMutation, useQuery } from '@tanstack/vue-query'
-import { computed, onScopeDispose, watch, type Ref } from 'vue'
+import { computed, watch, type Ref } from 'vue'
 import { answer, api, type Schemas } from '@/api/client'
 import { queries } from '@/api/queries'
-import type { Overview } from '@/workbench/useImport'
+import { isUnderWay, type Overview } from '@/workbench/useImport'
 
-const AT_MOST_EVERY = 1000
-
-/** What one looks at while a run goes on, asked for again as it comes on. */
+/** What one looks at while a run goes on: told while it is under way, asked for when it has come to a stop. */
 export function useRunProgress(id: Ref<number>, run: Ref<Overview['run']>) {
   const runId = computed(() => run.value?.id ?? 0)
   const found = useQuery({
@@ -19,17 +17,12 @@ export function useRunProgress(id: Ref<number>, run: Ref<Overview['run']>) {
         }),
       ),
   })
-  let waits: ReturnType<typeof setTimeout> | undefined
   watch(
     () => [run.value?.done, run.value?.failed, run.value?.state, run.value?.workers],
     () => {
-      waits ??= setTimeout(() => {
-        waits = undefined
-        void found.refetch()
-      }, AT_MOST_EVERY)
+      if (!isUnderWay(run.value)) void found.refetch()
     },
   )
-  onScopeDispose(() => clearTimeout(waits))
   return found
 }
 
