@@ -1,6 +1,7 @@
 """How fast a run changes a site, in life: a server and its worker, PostgreSQL that waits for its disk, somebody looking
-on; creates and updates, few and many; beside a bare aiohttp loop and the load generator wrk that send the same bodies
-to the same site."""
+on; creates and updates; beside the load generator wrk and a bare aiohttp loop that send the same bodies to the same
+site. The site is, by turns, on the processors that the run is on, which takes from it what it needs itself; on one of
+its own, as in life; and far away."""
 
 from __future__ import annotations
 
@@ -26,6 +27,7 @@ import orjson
 import psycopg
 
 from bench.figures import report
+from bench.processors import apart, together
 from bench.served import imported, many_rows, seen_until_over, served_datorum
 from datorum.core.plan import nest
 from datorum.core.plan.frame import rows_of
@@ -34,7 +36,7 @@ from datorum.settings import settings
 from demo.data import generate_customers
 from tests.processes import TOKEN, Served, StandIn, until
 
-SIZES = (60_000, 100_000)
+SIZES = (100_000,)
 """Rows, of which each turn takes several thousand."""
 AGREED = ["mail", "snapshot", "backup", "columns", "pilot", "disk", "site"]
 LOOKS_EVERY = 0.5
@@ -43,7 +45,7 @@ TURN = 4.0
 FAR_MS = 80
 """After how long a site answers that is elsewhere, and takes no processor from the run."""
 _WARM = 1.0
-_TURNS, _FAR_TURNS = 7, 3
+_TURNS, _OTHER_TURNS = 7, 3
 _QUIET = 0.02
 """What share of the processors others may take from a turn that counts as one of a quiet machine."""
 
@@ -180,8 +182,8 @@ def moved(sheet: bytes) -> bytes:
 
 
 def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) -> None:
-    """Run one file's plan and, by turns with it, have the load generator send what the run has not come to, to a site
-    that shares this machine and to one that is far; then put it back to where it was, and send all by the bare loop."""
+    """Run one file's plan and, by turns with it, have the load generator send what the run has not come to; then put
+    the site back to where it was, and send all by the bare loop."""
     number = imported(client, data)
     began = time.perf_counter()
     client.post(f"/api/imports/{number}/rehearsal").raise_for_status()
@@ -191,9 +193,11 @@ def measure(site: StandIn, served: Served, client: httpx.Client, data: bytes) ->
     with site.kept():
         started = client.post(f"/api/imports/{number}/runs", json={"agreed": AGREED}).raise_for_status().json()
         run, left = Run(client, number, started["run"]["id"]), list(writes)
-        tell("a site on this machine", *by_turns(site, run, left, _TURNS))
+        tell("a site with a processor of its own", *by_turns(site, run, left, _TURNS, lambda: apart(site, served)))
+        together(site, served)
+        tell("a site on the same processors", *by_turns(site, run, left, _OTHER_TURNS))
         site.behave(delay_ms=FAR_MS)
-        tell(f"a site that answers after {FAR_MS} ms", *by_turns(site, run, left, _FAR_TURNS))
+        tell(f"a site that answers after {FAR_MS} ms", *by_turns(site, run, left, _OTHER_TURNS))
         site.behave()
         run.end()
     anchor = asyncio.run(bare(f"{site.url}/api/customers", writes))
@@ -260,18 +264,23 @@ class Run(NamedTuple):
             self.client.post(f"/api/imports/{self.number}/runs/{self.id}/end").raise_for_status()
 
 
-def by_turns(site: StandIn, run: Run, left: list[Write], turns: int) -> tuple[list[Turn], list[Turn]]:
+def by_turns(
+    site: StandIn, run: Run, left: list[Write], turns: int, prepare: Callable[[], None] = lambda: None
+) -> tuple[list[Turn], list[Turn]]:
     """So many turns of the load generator, each between two of a run, or as many as there is enough for: it takes from
-    the end of what is ``left`` what the run sends from its beginning."""
+    the end of what is ``left`` what the run sends from its beginning. Each is ``prepare``d."""
+    prepare()
     ours, fastest = [run.turn(TURN)], list[Turn]()
     while shutil.which("wrk") and len(fastest) < turns:
         lot = int(2 * max(one.rate for one in ours + fastest) * TURN)
         if len(left) - run.now()["done"] < 2 * lot:
             break
         run.pause()
+        prepare()
         fastest.append(wrk(f"{site.url}/api/customers", left[-lot:], TURN))
         del left[-lot:]
         run.go_on()
+        prepare()
         ours.append(run.turn(TURN))
     return ours, fastest
 

@@ -107,6 +107,10 @@ class StandIn:
                 # It still owes answers that it was told to be late with.
                 process.kill()
 
+    @property
+    def pid(self) -> int:
+        return self._processes[-1].pid
+
     def reset(self) -> None:
         if self._takes_duplicates:
             prepare(self.database_url, TABLES, {})
