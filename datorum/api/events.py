@@ -30,12 +30,12 @@ from datorum.store.listening import Subject, listening
 
 log = logging.getLogger(__name__)
 router = APIRouter(prefix="/api", tags=["events"])
-_BETWEEN = 0.5
-"""Seconds between two words of the same subject, at least."""
+_BETWEEN, _FOR_EACH = 0.5, 0.01
+"""Seconds between two words of the same subject, at least, and as many more for each who looks: each is sent it."""
 _SHARE = 10
 """What telling takes is a tenth of the time, so that who only looks does not hold up what they look at."""
 _STILL_HERE = 15.0
-_LOOKS_WHO = 3.0
+_LOOKS_WHO = 10.0
 """Seconds after which somebody who listens is asked for again."""
 
 
@@ -78,7 +78,8 @@ class Hub:
                             # Who is slow misses what is old.
                             queue.get_nowait()
                         queue.put_nowait(word)
-                await asyncio.sleep(max(_BETWEEN, _SHARE * (time.monotonic() - began)))
+                patience = _BETWEEN + _FOR_EACH * len(self._looking.get(subject, ()))
+                await asyncio.sleep(max(patience, _SHARE * (time.monotonic() - began)))
                 if subject not in self._again:
                     return
         finally:

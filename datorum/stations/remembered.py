@@ -7,6 +7,7 @@ from collections.abc import Callable, Hashable, Mapping, Sequence
 from threading import Condition
 from typing import Generic, TypeVar
 
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from datorum.stations.imports import no_such_import
@@ -28,9 +29,20 @@ def state_of(store: Session, import_id: int) -> Hashable:
 def states_of(store: Session, imports: Sequence[int], query: str = "states_of_imports") -> dict[int, Hashable]:
     """The states of several imports, asked for at once."""
     store.flush()
-    rows = store.execute(QUERIES[query], {"imports": list(imports)}).all()
+    if len(imports) == 1:
+        rows = store.execute(_OF_ONE[query], {"import": imports[0]}).all()
+    else:
+        rows = store.execute(QUERIES[query], {"imports": list(imports)}).all()
     found = {number: tuple(state) for number, *state in rows}
     return {number: found[number] for number in imports if number in found}
+
+
+_OF_ONE = {
+    name: text(QUERIES[name].text.replace("= ANY(:imports)", "= :import"))
+    for name in ("states_of_imports", "links_of_imports")
+}
+"""The same of one import, which nearly every request asks for. PostgreSQL plans anew what is asked of a list each time,
+as it does not know how long that is, and plans for longer than it looks."""
 
 
 class Remembered(Generic[Answer]):

@@ -11,7 +11,7 @@ from sqlalchemy import event
 from datorum.core.model import Policy
 from datorum.stations import check, overview
 from datorum.stations.imports import rename
-from datorum.stations.remembered import Remembered
+from datorum.stations.remembered import Remembered, state_of, states_of
 from datorum.stations.told import told
 from datorum.store import models
 from datorum.store.database import engine, session
@@ -57,6 +57,8 @@ def test_several_at_once_stand_as_each_by_itself(small: Journey, start: Start, f
     forgotten()
     with session() as store:
         together = overview.overviews(store, [*numbers, 987_654])
+        # What is remembered of one is that of all.
+        assert states_of(store, numbers) == {one: state_of(store, one) for one in numbers}
     assert list(together) == numbers, "in the order in which they are asked for, without what is not there"
     for number in numbers:
         forgotten()

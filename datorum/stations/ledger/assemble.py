@@ -40,15 +40,15 @@ def ledger(store: Session, import_id: int, question: Question) -> Ledger:
     """The ledger of an import at one station. Raises NotFound, or InvalidMapping for a mapping that does not fit."""
     if question.mapping is not None:
         # Of a mapping that is being edited no more is worked out than is shown.
-        return _dressed(_ledger(store, import_id, question), question)
+        return _dressed(store, import_id, question)
     state = state_of(store, import_id)
     first = question.offset // _TOGETHER * _TOGETHER
     parts = []
     for offset in range(first, question.offset + question.count, _TOGETHER):
         together = question.model_copy(update={"offset": offset, "count": _TOGETHER})
-        work_out = partial(_ledger, store, import_id, together)
+        work_out = partial(_dressed, store, import_id, together)
         parts.append(_SEEN.get((import_id, together.model_dump_json()), state, work_out))
-    return _dressed(_shown(parts, question.offset - first, question), question)
+    return _shown(parts, question.offset - first, question)
 
 
 _TOGETHER = 126
@@ -68,9 +68,9 @@ def _shown(parts: list[Ledger], at: int, question: Question) -> Ledger:
     return Ledger(total=parts[0].total, offset=question.offset, records=records, lines=lines)
 
 
-def _dressed(shown: Ledger, question: Question) -> Ledger:
+def _dressed(store: Session, import_id: int, question: Question) -> Ledger:
     """The ledger with how each cell is shown."""
-    lines = []
+    shown, lines = _ledger(store, import_id, question), []
     for line in shown.lines:
         fed = question.station != "map" or line.fill is not None
         cells = [dressed(cell, question.station, fed=fed) for cell in line.cells]
