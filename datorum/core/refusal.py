@@ -10,7 +10,15 @@ from datorum.core.formula import quoted
 from datorum.core.model import Field, FieldType
 
 _MOST_LISTED = 20
-_NUMBER = re.compile(r"\d+")
+_STATUS = re.compile(r"^\d{3}(?:: |$)")
+_QUOTED = re.compile(r"“[^”]*”|\"[^\"]*\"|'[^']*'")
+_FIGURE = re.compile(r"(?<![\w.-])\d{1,6}(?![\w.]*\w)")
+"""A number by itself: not that of a name, such as ``line1``, nor a part of a value, such as ``D-00X``."""
+
+
+def words_of(message: str) -> str:
+    """What a site said of a record, without the status before it."""
+    return _STATUS.sub("", message)
 
 
 class RuleOffered(NamedTuple):
@@ -27,8 +35,8 @@ class _Tried(NamedTuple):
 
 
 def rule_for(field: Field, said: str, refused: Sequence[str | None], taken: Sequence[str | None]) -> RuleOffered | None:
-    """The rule that a field's refused values break and its taken ones keep; ``said``: the site's words. A value that
-    is blank is None. None where nothing tells them apart."""
+    """The rule that a field's refused values break and its taken ones keep; ``said``: the site's words, without the
+    status before them. A value that is blank is None. None where nothing tells them apart."""
     if refused and all(value is None for value in refused):
         if any(value is None for value in taken):
             return None
@@ -50,7 +58,8 @@ def _distinct(values: Sequence[str | None]) -> list[str]:
 def _rules(field: Field, said: str, bad: list[str], good: list[str]) -> Iterator[_Tried]:
     """Rules to be tried, those first that say most of values that are not known yet."""
     cell = f"[{field.path}]"
-    figures = [int(text) for text in _NUMBER.findall(said) if len(text) < 7]
+    # A site may quote what it refuses: that is no limit of its own.
+    figures = [int(text) for text in _FIGURE.findall(_QUOTED.sub(" ", said)) if text not in bad]
     if field.type in (FieldType.INTEGER, FieldType.NUMBER):
         yield from _numbers(cell, figures, bad, good)
     else:

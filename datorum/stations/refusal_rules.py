@@ -16,7 +16,7 @@ from datorum.core.errors import NotFound
 from datorum.core.formula import Scope, formula_column, parse
 from datorum.core.json_text import loads
 from datorum.core.plan.frame import ITEM, after
-from datorum.core.refusal import RuleOffered, rule_for
+from datorum.core.refusal import RuleOffered, rule_for, words_of
 from datorum.stations.basis import Target
 from datorum.stations.imports import get_import
 from datorum.stations.rules import add_rule
@@ -31,13 +31,14 @@ _TAKEN_LOOKED_AT = 20_000
 
 class RefusalRule(BaseModel):
     """The rule that a refusal makes, none where nothing tells what the site took from what it refused: of ``field``,
-    with how many of the records ``to_come`` it would be refused too."""
+    which keep so many ``taken`` values; with how many of the records ``to_come`` it would be refused too."""
 
     field: str | None
     title: str | None
     formula: str | None
     sentence: str | None
-    to_come: int
+    taken: int = 0
+    to_come: int = 0
 
 
 def rule_offered(store: Session, run: models.Run, item: int) -> RefusalRule:
@@ -45,18 +46,18 @@ def rule_offered(store: Session, run: models.Run, item: int) -> RefusalRule:
     NotFound where it refused no such item."""
     found = _found(store, run, item)
     if found is None:
-        return RefusalRule(field=None, title=None, formula=None, sentence=None, to_come=0)
-    path, title, offered = found
+        return RefusalRule(field=None, title=None, formula=None, sentence=None)
+    path, title, taken, offered = found
     if offered is None:
-        return RefusalRule(field=path, title=title, formula=None, sentence=None, to_come=0)
+        return RefusalRule(field=path, title=title, formula=None, sentence=None)
     count = sum(map(len, _breaking(store, run.plan_id, path, offered.formula)))
-    return RefusalRule(field=path, title=title, formula=offered.formula, sentence=offered.sentence, to_come=count)
+    return RefusalRule(field=path, title=title, taken=taken, to_come=count, **offered._asdict())
 
 
 def make_it_a_check(store: Session, by: str, run: models.Run, item: int) -> int:
     """Add the rule that a refusal makes to the site, and hold what is still to be sent and breaks it. How many records
     that are. Raises NotFound where there is no such rule."""
-    path, title, offered = _found(store, run, item) or ("", "", None)
+    path, title, _, offered = _found(store, run, item) or ("", "", 0, None)
     if offered is None:
         raise NotFound("Nothing tells what the site refuses here.", remedy="Write a rule of your own at Check.")
     kept = get_import(store, run.plan.import_id)
@@ -88,8 +89,9 @@ def make_it_a_check(store: Session, by: str, run: models.Run, item: int) -> int:
     return held.total()
 
 
-def _found(store: Session, run: models.Run, item: int) -> tuple[str, str, RuleOffered | None] | None:
-    """The field that a refusal means, its title, and the rule; None where no field can be told."""
+def _found(store: Session, run: models.Run, item: int) -> tuple[str, str, int, RuleOffered | None] | None:
+    """The field that a refusal means, its title, how many values of it the site took, and the rule; None where no field
+    can be told."""
     members = next((group for group in grouped(store, run).values() if any(one.item == item for one in group)), None)
     if members is None:
         raise NotFound(f"Run {run.id} has no item {item} that was refused.")
@@ -102,8 +104,10 @@ def _found(store: Session, run: models.Run, item: int) -> tuple[str, str, RuleOf
     field = kind.field(path)
     refused = [_text(rows[one.item].changes[path].after) for one in own if path in rows[one.item].changes]
     if field.objects or not refused:
-        return path, field.title, None
-    return path, field.title, rule_for(field, own[0].message, refused, _taken(store, run, path))
+        return path, field.title, 0, None
+    taken = _taken(store, run, path)
+    known = sum(value is not None for value in taken)
+    return path, field.title, known, rule_for(field, words_of(own[0].message), refused, taken)
 
 
 def _taken(store: Session, run: models.Run, path: str) -> list[str | None]:

@@ -13,6 +13,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from datorum.core.model import PlanRow, RecordType
+from datorum.core.refusal import words_of
 from datorum.stations.at_rest import UNDER_WAY
 from datorum.stations.basis import Target
 from datorum.stations.remembered import Remembered
@@ -26,7 +27,6 @@ _EVENTS = 40
 _LATEST = 8
 _LOOKED_AT = 5_000
 _VARIES = re.compile(r"“[^”]*”|\"[^\"]*\"|'[^']*'|\d[\d.,:-]*")
-_STATUS = re.compile(r"^(?P<status>\d{3})(?:: )?")
 
 
 class PartOfRun(BaseModel):
@@ -92,15 +92,13 @@ _EVERY = 1.0
 
 def progress_as_json(store: Session, import_id: int, run_id: int) -> bytes:
     """Where a run of an import stands, or stood within the last second while it goes on. Raises NotFound."""
-    run, plan = models.Run, models.Plan
     # Who looks on asks again and again: no more is read than tells whether what others were told still holds.
-    asked = select(run.state, run.created_at).join(plan, plan.id == run.plan_id)
-    found = store.execute(asked.where(run.id == run_id, plan.import_id == import_id)).first()
+    found = store.execute(QUERIES["run_of_import"], {"run": run_id, "import": import_id}).first()
     if found is None:
         raise no_such_run(import_id, run_id)
 
     def work_out() -> bytes:
-        return progress_of(store, store.get_one(run, run_id)).model_dump_json().encode()
+        return progress_of(store, store.get_one(models.Run, run_id)).model_dump_json().encode()
 
     if found.state not in UNDER_WAY:
         return work_out()
@@ -157,7 +155,7 @@ def refusals_of(store: Session, run: models.Run) -> list[Refusal]:
         field = field_meant(example.message, rows[example.item], kinds[example.record_type])
         title = kinds[example.record_type].field(field).title if field else None
         keys = [rows[one.item].key or "" for one in first[said]]
-        words = _STATUS.sub("", example.message) or said
+        words = words_of(example.message) or said
         found.append(
             Refusal(item=example.item, said=words, status=example.status, field=field, title=title,
                     records=len(members), examples=keys)
@@ -184,7 +182,7 @@ def refused_alike(store: Session, run: models.Run, item: int) -> list[int]:
 def field_meant(message: str, row: PlanRow, kind: RecordType) -> str | None:
     """The field that a refusal speaks of: one that it names or, where just one was sent with a value that it quotes,
     that one."""
-    said = _STATUS.sub("", message)
+    said = words_of(message)
     paths = sorted(row.changes, key=len, reverse=True)
     named = [path for path in paths if re.search(rf"(?<![\w.]){_spelt(path)}(?![\w])", said)]
     if named:

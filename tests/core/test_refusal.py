@@ -7,7 +7,7 @@ import pytest
 
 from datorum.core.formula import Scope, formula_column, parse
 from datorum.core.model import Field, FieldType
-from datorum.core.refusal import rule_for
+from datorum.core.refusal import rule_for, words_of
 
 POSTCODE = Field(path="address.postcode", title="Postcode")
 AMOUNT = Field(path="amount", title="Amount", type=FieldType.NUMBER)
@@ -16,10 +16,12 @@ AMOUNT = Field(path="amount", title="Amount", type=FieldType.NUMBER)
 @pytest.mark.parametrize(
     ("field", "said", "refused", "taken", "sentence"),
     [
-        (POSTCODE, "422: postcode must be 4 digits", ["12A4", "123"], ["0150", "5003"], "is not of 4 digits"),
+        (POSTCODE, "postcode must be 4 digits", ["12A4", "123"], ["0150", "5003"], "is not of 4 digits"),
+        (POSTCODE, "postcode must be 5 digits", ["D-00X"], [], "is not of 5 digits"),
+        (POSTCODE, "“0815” is no 5-digit code (line1, D-00X, 123)", ["123"], [], "is not of 5 digits"),
         (
             POSTCODE,
-            "422: no letters",
+            "no letters",
             ["AB12", "9x"],
             ["0150", "12-3"],
             "has a letter in it, and the site refuses that",
@@ -28,7 +30,7 @@ AMOUNT = Field(path="amount", title="Amount", type=FieldType.NUMBER)
         (POSTCODE, "12 at most", ["1234567890123"], ["123456789012", "1"], "is longer than 12 characters"),
         (POSTCODE, "not allowed", ["XX", "YY"], ["AA", "BB"], "is a value that the site refuses"),
         (POSTCODE, "is required", [None, None], ["0150"], "is blank, and the site refuses that"),
-        (AMOUNT, "400: must be 100 or less", ["101", "250.5"], ["99.5", "100", "3"], "is more than 100"),
+        (AMOUNT, "must be 100 or less", ["101", "250.5"], ["99.5", "100", "3"], "is more than 100"),
         (AMOUNT, "too small", ["1", "2"], ["5", "900"], "is less than 5"),
     ],
 )
@@ -40,6 +42,14 @@ def test_the_rule(field: Field, said: str, refused: list[str | None], taken: lis
     told = formula_column(frame, parse(rule.formula), Scope())
     assert told.faults.null_count() == len(frame)
     assert told.values.to_list() == ["false"] * len(refused) + ["true"] * len(taken)
+
+
+@pytest.mark.parametrize(
+    ("message", "words"),
+    [("422: postcode must be 4 digits", "postcode must be 4 digits"), ("422", ""), ("4227 is taken", "4227 is taken")],
+)
+def test_the_status_is_none_of_the_sites_words(message: str, words: str) -> None:
+    assert words_of(message) == words
 
 
 @pytest.mark.parametrize(

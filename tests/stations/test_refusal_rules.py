@@ -39,6 +39,7 @@ def test_a_refusal_is_made_a_check_that_the_rest_is_held_to(small: Journey, site
         offered = rule_offered(store, done, refusal.item)
         assert (offered.sentence, offered.field) == ("is not of 4 digits", "address.postcode")
         assert offered.to_come > 0
+        assert 0 < offered.taken <= done.done
         with pytest.raises(NotFound):
             rule_offered(store, done, 999_999)
     with session() as store:

@@ -198,3 +198,7 @@ ORDER BY at;
 -- Who signed in with a token, where that still holds.
 SELECT p.name, p.role, s.csrf FROM sign_in s JOIN person p ON p.id = s.person_id
 WHERE s.token_digest = :token AND s.expires_at > now();
+
+-- run_of_import --
+-- Whether a run of an import goes on; nothing where it is of another.
+SELECT r.state, r.created_at FROM run r JOIN plan p ON p.id = r.plan_id WHERE r.id = :run AND p.import_id = :import;

@@ -6318,7 +6318,7 @@ export interface components {
     /**
      * RefusalRule
      * @description The rule that a refusal makes, none where nothing tells what the site took from what it refused: of ``field``,
-     *     with how many of the records ``to_come`` it would be refused too.
+     *     which keep so many ``taken`` values; with how many of the records ``to_come`` it would be refused too.
      */
     RefusalRule: {
       /** Field */
@@ -6329,7 +6329,15 @@ export interface components {
       formula: string | null
       /** Sentence */
       sentence: string | null
-      /** To Come */
+      /**
+       * Taken
+       * @default 0
+       */
+      taken: number
+      /**
+       * To Come
+       * @default 0
+       */
       to_come: number
     }
     /**

@@ -171,6 +171,7 @@ it('groups what the site refused by what it said, and opens each', async () => {
     title: 'Phone',
     formula: '=LEN([phone])>=8',
     sentence: 'is shorter than 8',
+    taken: 4,
     to_come: 31,
   }
   server.answers['GET /api/imports/7/runs/5/refused/1284/rule'] = rule
@@ -201,11 +202,21 @@ it('groups what the site refused by what it said, and opens each', async () => {
   expect(page.text()).toContain('Field Phone.')
   expect(page.text()).toContain('rehearse again')
   await vi.waitUntil(() => page.text().includes('31 records to come would be refused too.'))
+  expect(page.text()).toContain('What it refused is shorter than 8; what it took does not.')
   await page.press('Make it a check of this site, and hold the 31')
   await vi.waitUntil(() => page.text().includes('It is a check of this site now.'))
   await page.press('See the 2')
   await vi.waitUntil(() => document.body.textContent!.includes('Row 1,284'))
   expect(server.asked.find((one) => one.what.endsWith('/failed'))?.query).toEqual({ like: '1284' })
+})
+
+it('says nothing of what the site took where it took nothing', async () => {
+  const rule = { field: 'phone', title: 'Phone', formula: '=x', sentence: 'is shorter than 8', taken: 0, to_come: 0 }
+  server.answers['GET /api/imports/7/runs/5/refused/3/rule'] = rule
+  const refused = { item: 3, said: 'is short', status: 422, field: 'phone', title: 'Phone', records: 1, examples: [] }
+  const page = await station({ run: { state: 'done', failed: 1 } }, { refusals: [refused] })
+  await vi.waitUntil(() => page.text().includes('What it refused is shorter than 8.'))
+  expect(page.text()).not.toContain('what it took')
 })
 
 it('is taken back as it is rehearsed to be', async () => {
