@@ -62,31 +62,32 @@ def make_it_a_check(store: Session, by: str, run: models.Run, item: int) -> int:
         raise NotFound("Nothing tells what the site refuses here.", remedy="Write a rule of your own at Check.")
     kept = get_import(store, run.plan.import_id)
     add_rule(store, by, kept.site_id, kept.record_type, offered.formula, offered.sentence, blocks=True)
-    held: Counter[str] = Counter()
+    count, own, goes_on = 0, Counter[str](), run.state not in ("done", "ended")
     one, part = models.PlanItem, models.RunPart
     for numbers in _breaking(store, run.plan_id, path, offered.formula):
         # What is on its way by now is let go on.
-        free = select(one.item, one.action).where(
+        free = select(one.item, one.action, one.run_id).where(
             one.plan_id == run.plan_id, one.state == "pending", one.item.in_(numbers)
         )
-        actions = dict(store.execute(free.with_for_update(skip_locked=True)).all())
+        waiting = store.execute(free.with_for_update(skip_locked=True)).all()
         told = {"state": "none", "action": "held", "message": f"{title} {offered.sentence}"}
-        store.execute(update(one).where(one.plan_id == run.plan_id, one.item.in_(actions)).values(**told))
-        held.update(actions.values())
-    for action, count in held.items():
+        items = [each.item for each in waiting]
+        store.execute(update(one).where(one.plan_id == run.plan_id, one.item.in_(items)).values(**told))
+        count += len(items)
+        # A run that is over has sent all that it was to send; what is left is another's.
+        own.update(each.action for each in waiting if goes_on and (run.kind != "pilot" or each.run_id == run.id))
+    for action, fewer in own.items():
         mine = part.run_id == run.id, part.record_type == "", part.action == action
-        store.execute(update(part).where(*mine).values(total=part.total - count))
-    run.total -= held.total()
+        store.execute(update(part).where(*mine).values(total=part.total - fewer))
+    run.total -= own.total()
     note(
         store,
         run.id,
         "good",
-        f"{by} made it a check: {title} {offered.sentence}. {held.total():,} to come are held by it.",
+        f"{by} made it a check: {title} {offered.sentence}. {count:,} to come are held by it.",
     )
-    record(
-        store, by, "refusal made a check", f"import {kept.id}", run=run.id, formula=offered.formula, held=held.total()
-    )
-    return held.total()
+    record(store, by, "refusal made a check", f"import {kept.id}", run=run.id, formula=offered.formula, held=count)
+    return count
 
 
 def _found(store: Session, run: models.Run, item: int) -> tuple[str, str, int, RuleOffered | None] | None:

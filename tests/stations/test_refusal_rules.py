@@ -46,6 +46,8 @@ def test_a_refusal_is_made_a_check_that_the_rest_is_held_to(small: Journey, site
         held = make_it_a_check(store, "ada", run.get_run(store, started), refusal.item)
     assert held == offered.to_come
     with session() as store:
+        pilot = run.get_run(store, started)
+        assert pilot.total == done.total == sum(part.total for part in progress_of(store, pilot).parts)
         now = small.now()
         [rule] = rules_of(store, now.site_id, now.record_type)
         assert (rule.sentence, rule.blocks) == ("is not of 4 digits", True)
