@@ -86,7 +86,7 @@ def start_run(
             raise NotReady("None of these records is still to be sent.", remedy="Choose others.")
     store.flush()
     store.execute(QUERIES["begin_part" if pilot is not None else "begin_parts"], {"run": run.id, "plan": plan_id})
-    said = f"{_CALLED[kind]} of {run.total:,} records was started by {by}."
+    said = f"{_CALLED[kind]} of {run.total:,} record{'' if run.total == 1 else 's'} was started by {by}."
     note(store, run.id, "same", said if kind == "follow-up" else f"{said} {_of_mail(plan)}")
     record(store, by, f"{kind} started" if kind != "main" else "run started", f"import {plan.import_id}", plan=plan_id,
            run=run.id, records=run.total, counts=plan.counts, agreed=list(agreed))  # fmt: skip

@@ -16,6 +16,7 @@ from datorum.stations.basis import Target
 from datorum.stations.imports import get_import
 from datorum.stations.verify import latest_verification
 from datorum.store import models
+from datorum.store.accepted import accepted_by_name, accepted_of
 from datorum.store.people import record
 
 
@@ -79,7 +80,7 @@ def accept(store: Session, by: str, run: models.Run, field: str, rule: str) -> N
     if not gone:
         raise NotFound("There is no such difference.", remedy="Look at what differs.")
     verification.tolerated += len(gone)
-    if all((one.field, one.rule) != (field, rule) for one in _kept(store, item)):
+    if (field, rule) not in accepted_by_name(store, item):
         store.add(
             models.AcceptedTolerance(site_id=item.site_id, record_type=item.record_type, field=field, rule=rule, by=by)
         )
@@ -92,7 +93,7 @@ def list_accepted(store: Session, import_id: int) -> list[Accepted]:
     item = get_import(store, import_id)
     return [
         Accepted(id=one.id, field=one.field, title=one.field, says=TOLERANCES[one.rule].says, by=one.by, at=one.at)
-        for one in _kept(store, item)
+        for one in accepted_of(store, item)
         if one.rule in TOLERANCES
     ]
 
@@ -100,14 +101,8 @@ def list_accepted(store: Session, import_id: int) -> list[Accepted]:
 def take_back(store: Session, by: str, import_id: int, number: int) -> None:
     """Count something as a difference again, from the next reading back on. Raises NotFound."""
     item = get_import(store, import_id)
-    found = next((one for one in _kept(store, item) if one.id == number), None)
+    found = next((one for one in accepted_of(store, item) if one.id == number), None)
     if found is None:
         raise NotFound("Nothing of that number was accepted.")
     record(store, by, "difference not accepted any more", f"import {import_id}", field=found.field, rule=found.rule)
     store.delete(found)
-
-
-def _kept(store: Session, item: models.Import) -> list[models.AcceptedTolerance]:
-    kept = models.AcceptedTolerance
-    asked = select(kept).where(kept.site_id == item.site_id, kept.record_type == item.record_type)
-    return list(store.scalars(asked.order_by(kept.id)))

@@ -18,6 +18,7 @@ from datorum.core.link import Known, addresses_meant, with_records
 from datorum.core.model import OF_RECORDS, Action, Change, FieldType, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of, rows_of
 from datorum.core.values import at, same
+from datorum.core.verify.tolerance import explained
 from datorum.sites import Can
 from datorum.stations import work
 from datorum.stations.at_rest import run_with_records
@@ -28,6 +29,7 @@ from datorum.stations.imports import get_import
 from datorum.stations.sites import opened
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.store import models, plan_items, snapshots
+from datorum.store.accepted import accepted_by_name
 from datorum.store.database import session
 from datorum.store.people import record
 
@@ -102,11 +104,14 @@ def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
             there[name] = _records(store, snapshot.id, set(known.values()))
         # What was sent names what other imports have brought.
         rows = _sent(store, run, known | brought_by_others(store, run.plan_id), kinds, chosen)
+        accepted = accepted_by_name(store, get_import(store, plan.import_id))
         highest = max((wave for _, wave in rows), default=0)
         planned: dict[int, list[PlanRow]] = {}
         for row, wave in rows:
-            inverse = _inverse(row, kinds[row.record_type], there[row.record_type].get(row.record_id or ""),
-                               can_delete=deletes[row.record_type])  # fmt: skip
+            now = there[row.record_type].get(row.record_id or "")
+            # What is of records that links have made was accepted of none.
+            otherwise = _otherwise(row, kinds[row.record_type], now, () if row.record_type else accepted)
+            inverse = _inverse(row, kinds[row.record_type], now, otherwise, can_delete=deletes[row.record_type])
             planned.setdefault(highest - wave, []).append(inverse)
         for wave, inverses in planned.items():
             freezing.add(frame_of(inverses), wave)
@@ -130,7 +135,8 @@ def _sent(
     store: Session, run: models.Run, known: dict[int, str], kinds: dict[str, RecordType],
     chosen: Collection[int] | None,
 ) -> list[tuple[PlanRow, int]]:  # fmt: skip
-    """What a run did with each record, and in which wave; what was changed once more is of the same record."""
+    """What a run did with each record, and in which wave, with the entity tag that the record had then; what was
+    changed once more is of the same record."""
     items = _done(store, run, chosen)
     places = {one.item: one for one in items}
     numbers = sorted({one.chunk for one in items})
@@ -145,7 +151,8 @@ def _sent(
     again: list[PlanRow] = []
     for item, row in told.items():
         changes = with_records(row.changes, meant, kinds[row.record_type])
-        row = replace(row, changes=changes, record_id=places[item].record_id or row.record_id)
+        record_id = places[item].record_id or row.record_id
+        row = replace(row, changes=changes, record_id=record_id, etag=places[item].etag)
         if row.of_item is None:
             found[item] = row, places[item].wave
         else:
@@ -153,12 +160,32 @@ def _sent(
     for row in again:
         if row.of_item in found:
             first, wave = found[row.of_item]
-            found[row.of_item] = replace(first, changes=first.changes | row.changes), wave
+            found[row.of_item] = replace(first, changes=first.changes | row.changes, etag=row.etag), wave
     return list(found.values())
 
 
-def _inverse(row: PlanRow, kind: RecordType, now: SiteRecord | None, *, can_delete: bool) -> PlanRow:
-    """What takes back what was done with a record, which the site has as it is ``now``; or why nothing can."""
+def _otherwise(
+    row: PlanRow, kind: RecordType, now: SiteRecord | None, accepted: Collection[tuple[str, str]]
+) -> list[str]:
+    """The fields that somebody has changed since a run sent them. A site that keeps them otherwise than they were sent
+    is nobody: as long as its entity tag is the one that it gave then, or it does what was ``accepted`` of it by name,
+    all is as the run left it."""
+    # A date is told to the second, in which somebody may have come between.
+    if now is None or (row.etag is not None and row.etag == now.etag and not row.etag.endswith("GMT")):
+        return []
+    return [
+        path
+        for path, change in row.changes.items()
+        if not same(field := kind.field(path), change.after, found := at(now.body, path))
+        and (path, explained(field, change.after, found)) not in accepted
+    ]
+
+
+def _inverse(
+    row: PlanRow, kind: RecordType, now: SiteRecord | None, otherwise: Collection[str], *, can_delete: bool
+) -> PlanRow:
+    """What takes back what was done with a record, which the site has as it is ``now``, with some fields ``otherwise``
+    than the run has left them; or why nothing can."""
     own = replace(row, reason="", on_site=now.body if now else None, etag=now.etag if now else None,
                   page=now.page if now else row.page, of_item=None)  # fmt: skip
     if row.action is Action.DELETE:
@@ -168,17 +195,13 @@ def _inverse(row: PlanRow, kind: RecordType, now: SiteRecord | None, *, can_dele
     if now is None:
         gone = "it is gone already" if row.action is Action.CREATE else "it is no longer on the site"
         return replace(_held(own, gone), action=Action.UNCHANGED if row.action is Action.CREATE else Action.HELD)
-    otherwise = [path for path, change in row.changes.items()
-                 if not same(kind.field(path), change.after, at(now.body, path))]  # fmt: skip
     if row.action is Action.CREATE:
         if not can_delete:
             return _held(own, "the site has no way to delete it")
         if otherwise:
             titles = ", ".join(kind.field(path).title for path in otherwise)
             return _held(own, f"somebody has changed it since: {titles}")
-        return replace(
-            own, action=Action.DELETE, changes={path: Change(change.after) for path, change in row.changes.items()}
-        )
+        return replace(own, action=Action.DELETE, changes={path: Change(at(now.body, path)) for path in row.changes})
     back = {path: Change(at(now.body, path), change.before) for path, change in row.changes.items()
             if path not in otherwise and kind.field(path).type is not FieldType.FILE}  # fmt: skip
     if not back and not otherwise:

@@ -29,6 +29,7 @@ from datorum.stations.run import get_run
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.stations.use import Used, proven_by_use
 from datorum.store import models, plan_items, snapshots
+from datorum.store.accepted import accepted_by_name
 from datorum.store.buckets import Buckets
 from datorum.store.bulk import copy_rows
 from datorum.store.database import session
@@ -100,7 +101,7 @@ def _compare(verification_id: int, used: Used, files: FilesProof) -> None:
             return
         run = get_run(store, kept.run_id)
         target, site_id = Target.kept(run.plan), get_import(store, run.plan.import_id).site_id
-        accepted = _accepted(store, get_import(store, run.plan.import_id))
+        accepted = accepted_by_name(store, get_import(store, run.plan.import_id))
         compared: set[int] = set()
         rules = open_import(store, run.plan.import_id).mapping.links
         seen = Seen(links_of_type(target), {path: rule.by for path, rule in rules.items()})
@@ -136,13 +137,6 @@ def _keep(store: Session, verification_id: int, mismatches: list[Mismatch]) -> N
             for one in mismatches
         ),
     )
-
-
-def _accepted(store: Session, item: models.Import) -> set[tuple[str, str]]:
-    """The fields and rules that were accepted of a record type of a site."""
-    kept = models.AcceptedTolerance
-    asked = select(kept.field, kept.rule).where(kept.site_id == item.site_id, kept.record_type == item.record_type)
-    return {(field, rule) for field, rule in store.execute(asked)}
 
 
 _Found = dict[str, SiteRecord]

@@ -51,7 +51,7 @@ const takeBack = useMutation({
     <h3 class="panel-heading"><span>What differs, together</span></h3>
     <article v-for="one in groups" :key="`${one.field}/${one.rule}`">
       <p class="mb-0">
-        <StateMark state="held" />
+        <StateMark state="held" class="me-1" />
         <template v-if="one.field">
           <b>{{ one.title }}</b>, in {{ counted(one.records, 'record')
           }}<template v-if="one.says">: the site {{ one.says }}</template
