@@ -168,17 +168,20 @@ def _otherwise(
     row: PlanRow, kind: RecordType, now: SiteRecord | None, accepted: Collection[tuple[str, str]]
 ) -> list[str]:
     """The fields that somebody has changed since a run sent them. A site that keeps them otherwise than they were sent
-    is nobody: as long as its entity tag is the one that it gave then, or it does what was ``accepted`` of it by name,
-    all is as the run left it."""
-    # A date is told to the second, in which somebody may have come between.
-    if now is None or (row.etag is not None and row.etag == now.etag and not row.etag.endswith("GMT")):
+    is nobody: where a rule explains that, and the record's entity tag is the one that the site gave then, or the rule
+    was ``accepted`` of the field by name."""
+    if now is None:
         return []
-    return [
-        path
-        for path, change in row.changes.items()
-        if not same(field := kind.field(path), change.after, found := at(now.body, path))
-        and (path, explained(field, change.after, found)) not in accepted
-    ]
+    # A date in its place is told to the second, in which somebody may have come between.
+    as_left = row.etag is not None and row.etag == now.etag and not row.etag.endswith("GMT")
+    found = []
+    for path, change in row.changes.items():
+        field, value = kind.field(path), at(now.body, path)
+        if not same(field, change.after, value):
+            rule = explained(field, change.after, value)
+            if not (rule and as_left) and (path, rule) not in accepted:
+                found.append(path)
+    return found
 
 
 def _inverse(
