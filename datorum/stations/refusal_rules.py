@@ -6,6 +6,7 @@ from __future__ import annotations
 import datetime as dt
 from collections import Counter
 from collections.abc import Iterator
+from typing import NamedTuple
 
 import polars as pl
 from pydantic import BaseModel
@@ -47,20 +48,20 @@ def rule_offered(store: Session, run: models.Run, item: int) -> RefusalRule:
     found = _found(store, run, item)
     if found is None:
         return RefusalRule(field=None, title=None, formula=None, sentence=None)
-    path, title, taken, offered = found
-    if offered is None:
-        return RefusalRule(field=path, title=title, formula=None, sentence=None)
-    count = sum(map(len, _breaking(store, run.plan_id, path, offered.formula)))
-    return RefusalRule(field=path, title=title, taken=taken, to_come=count, **offered._asdict())
+    if found.rule is None:
+        return RefusalRule(field=found.path, title=found.title, formula=None, sentence=None)
+    count = sum(map(len, _breaking(store, run.plan_id, found.path, found.rule.formula)))
+    told = found.rule._asdict()
+    return RefusalRule(field=found.path, title=found.title, taken=found.taken, to_come=count, **told)
 
 
 def make_it_a_check(store: Session, by: str, run: models.Run, item: int) -> int:
     """Add the rule that a refusal makes to the site, and hold what is still to be sent and breaks it. How many records
     that are. Raises NotFound where there is no such rule."""
-    path, title, _, offered = _found(store, run, item) or ("", "", 0, None)
-    if offered is None:
+    found = _found(store, run, item)
+    if found is None or (offered := found.rule) is None:
         raise NotFound("Nothing tells what the site refuses here.", remedy="Write a rule of your own at Check.")
-    kept = get_import(store, run.plan.import_id)
+    path, title, kept = found.path, found.title, get_import(store, run.plan.import_id)
     add_rule(store, by, kept.site_id, kept.record_type, offered.formula, offered.sentence, blocks=True)
     count, own, goes_on = 0, Counter[str](), run.state not in ("done", "ended")
     one, part = models.PlanItem, models.RunPart
@@ -90,9 +91,17 @@ def make_it_a_check(store: Session, by: str, run: models.Run, item: int) -> int:
     return count
 
 
-def _found(store: Session, run: models.Run, item: int) -> tuple[str, str, int, RuleOffered | None] | None:
-    """The field that a refusal means, its title, how many values of it the site took, and the rule; None where no field
-    can be told."""
+class _Meant(NamedTuple):
+    """The field that a refusal means, with how many values of it the site took, and the rule, if any can be told."""
+
+    path: str
+    title: str
+    taken: int = 0
+    rule: RuleOffered | None = None
+
+
+def _found(store: Session, run: models.Run, item: int) -> _Meant | None:
+    """What a refusal means; None where no field can be told. Raises NotFound where the item was not refused."""
     members = next((group for group in grouped(store, run).values() if any(one.item == item for one in group)), None)
     if members is None:
         raise NotFound(f"Run {run.id} has no item {item} that was refused.")
@@ -105,10 +114,10 @@ def _found(store: Session, run: models.Run, item: int) -> tuple[str, str, int, R
     field = kind.field(path)
     refused = [_text(rows[one.item].changes[path].after) for one in own if path in rows[one.item].changes]
     if field.objects or not refused:
-        return path, field.title, 0, None
+        return _Meant(path, field.title)
     taken = _taken(store, run, path)
     known = sum(value is not None for value in taken)
-    return path, field.title, known, rule_for(field, words_of(own[0].message), refused, taken)
+    return _Meant(path, field.title, known, rule_for(field, words_of(own[0].message), refused, taken))
 
 
 def _taken(store: Session, run: models.Run, path: str) -> list[str | None]:
