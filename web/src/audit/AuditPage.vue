@@ -28,7 +28,7 @@ const download = computed(() => `/api/audit/audit.csv?${new URLSearchParams({ se
 <template>
   <PageShell title="Audit log">
     <p v-if="chain" :class="chain.faults.length ? 'brick' : 'slate'">
-      <StateMark :state="chain.faults.length ? 'held' : 'good'" />
+      <StateMark :state="chain.faults.length ? 'held' : 'good'" class="me-1" />
       <template v-if="chain.faults.length">
         The chain of the log is broken in {{ counted(chain.faults.length, 'place') }}:
         <span v-for="one in chain.faults.slice(0, 20)" :key="one.number"
