@@ -11,10 +11,12 @@ from sqlalchemy import delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from datorum.core.check import FINDING_SCHEMA, Acceptance, CheckedPart, Checker, Groups, is_fed, related, rules_on
+from datorum.core.check.findings import Where
 from datorum.core.in_order import in_order
 from datorum.core.model import FieldMapping, FindingGroup, Mapping
 from datorum.core.plan import Made
 from datorum.core.shape.whole import Rows, chosen
+from datorum.core.steps.landing import Landed
 from datorum.stations.basis import basis_of
 from datorum.stations.imports import Opened, mapping_version, open_import
 from datorum.stations.landings import scope_of, selection_of, today
@@ -37,6 +39,14 @@ class Pass(NamedTuple):
     left_out: pl.DataFrame
 
 
+class LandedPart(NamedTuple):
+    """Some records as they land: where they stand, what is sent of them by path, and which were left out."""
+
+    where: dict[str | None, Where]
+    sent: dict[str, Landed]
+    left_out: pl.DataFrame
+
+
 Progress = Callable[[int], None]
 """Is told how many records are done, and may raise to stop."""
 
@@ -48,22 +58,11 @@ def _quietly(rows: int) -> None:
 def passes(store: Session, now: Opened, checker: Checker, progress: Progress = _quietly) -> Iterator[Pass]:
     """Take a whole import through a checker; the last pass has what only the whole sheet tells."""
     done = 0
-    records, selection = RecordRows(store, now.source()), selection_of(store, now, now.mapping)
+    records = RecordRows(store, now.source())
     nothing_left_out = pl.DataFrame(schema={"row": pl.Int64, "reason": pl.String})
     joining = [shape for shape in records.shapes if shape.sheets]
-    keys = sorted({name for shape in joining for name in shape.seen_columns()})
     heads: list[pl.DataFrame] = []
-
-    def check_part(part: pl.DataFrame | Rows) -> tuple[CheckedPart, pl.DataFrame]:
-        rows = chosen(records.shapes, part, selection) if isinstance(part, pl.DataFrame) else part
-        if joining:
-            heads.append(rows.frame.select(name for name in keys if name in rows.frame.columns))
-        return checker.check_part(records.made(rows)), rows.left_out
-
-    parts: Iterator[pl.DataFrame | Rows] = records.parts()
-    if selection.counts:
-        parts = (chosen(records.shapes, frame, selection) for frame in records.parts())
-    for checked, left_out in in_order(check_part, parts):
+    for checked, left_out in _parts(store, now, records, checker, heads):
         done += len(checked.records) + left_out.height
         yield Pass(checked, checker.add(checked), left_out)
         progress(done)
@@ -73,6 +72,31 @@ def passes(store: Session, now: Opened, checker: Checker, progress: Progress = _
         over = shape.left_over(pl.concat(heads), records.beside) if heads else None
         found += [] if over is None else [checker.left_over(over)]
     yield Pass(None, pl.concat(found), nothing_left_out)
+
+
+def landed_parts(store: Session, now: Opened, checker: Checker) -> Iterator[LandedPart]:
+    """The records of a whole import as they land, some at a time; nothing is told of what was found in them."""
+    for checked, left_out in _parts(store, now, RecordRows(store, now.source()), checker, []):
+        yield LandedPart(checked.where, checked.sent, left_out)
+
+
+def _parts(
+    store: Session, now: Opened, records: RecordRows, checker: Checker, heads: list[pl.DataFrame]
+) -> Iterator[tuple[CheckedPart, pl.DataFrame]]:
+    """``heads``: gets the columns by which other sheets join."""
+    selection = selection_of(store, now, now.mapping)
+    keys = sorted({name for shape in records.shapes if shape.sheets for name in shape.seen_columns()})
+
+    def check_part(part: pl.DataFrame | Rows) -> tuple[CheckedPart, pl.DataFrame]:
+        rows = chosen(records.shapes, part, selection) if isinstance(part, pl.DataFrame) else part
+        if keys:
+            heads.append(rows.frame.select(name for name in keys if name in rows.frame.columns))
+        return checker.check_part(records.made(rows)), rows.left_out
+
+    parts: Iterator[pl.DataFrame | Rows] = records.parts()
+    if selection.counts:
+        parts = (chosen(records.shapes, frame, selection) for frame in records.parts())
+    return in_order(check_part, parts)
 
 
 def checker_of(store: Session, now: Opened, only: set[str] | None = None, made: Made | None = None) -> Checker:

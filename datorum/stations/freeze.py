@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import replace
 
 import numpy as np
 import polars as pl
 from sqlalchemy.orm import Session
 
+from datorum.core.in_order import in_order
 from datorum.core.link import MEANS_ROW
 from datorum.core.model import Action, PlanRow, RecordType
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, before, frame_of, rows_of, sent_paths
-from datorum.core.plan.order import in_order
+from datorum.core.plan.order import order
 from datorum.core.plan.plan import ChangedFields
+from datorum.core.table.packed import packed
 from datorum.store.bulk import analyze
 from datorum.store.plan_items import CHUNK_ITEMS, keep_changing, keep_chunk, keep_items, told
 
 _SLIM = [ITEM, "chunk", "action", "record_type", "of_item", "record_id"]
+_ASKED_FOR = ["plan_id", "item", "wave", "state", "action", "run_id"]
 _MEANT = rf"{MEANS_ROW}\s*-?\d+(?:,\s*\"was\")?"
 _NUMBER = rf"{MEANS_ROW}\s*(-?\d+)"
 _SENT = [action.value for action in Action if action.sends]
@@ -53,12 +56,9 @@ class Freezing:
                 frame = self._without_file(frame, name, path)
         if wave:
             self._wave |= dict.fromkeys(frame[ITEM].to_list(), wave)
-        for part in frame.iter_slices(CHUNK_ITEMS):
-            keep_chunk(self._store, self._plan_id, self._chunks, part)
-            self._slim.append(part.with_columns(pl.lit(self._chunks, dtype=pl.Int32).alias("chunk")).select(_SLIM))
+        for part in self._in_chunks(frame):
             self._edges.append(self._meant(part))
-            self._chunks += 1
-        self._changed.see(frame.filter(pl.col("record_type") == "", pl.col("of_item").is_null()))
+        self._changed.see(frame)
 
     def _without_file(self, frame: pl.DataFrame, name: str, path: str) -> pl.DataFrame:
         """Items without the files that are handed in behind them. Where nothing else is sent, the file is what is."""
@@ -150,7 +150,7 @@ class Freezing:
             waiting: dict[int, set[int]] = {}
             for item, meant, _ in edges.iter_rows():
                 waiting.setdefault(item, set()).add(meant)
-            ordered = in_order(waiting, going, on_site, self._told, kinds, further)
+            ordered = order(waiting, going, on_site, self._told, kinds, further)
             gone = set(ordered.held) & set(edges.filter("softly")["meant"].to_list())
             if not gone:
                 break
@@ -165,10 +165,16 @@ class Freezing:
         return was
 
     def _overlay(self, rows: Collection[PlanRow]) -> None:
-        for part in frame_of(rows).iter_slices(CHUNK_ITEMS) if rows else ():
-            keep_chunk(self._store, self._plan_id, self._chunks, part)
+        for _ in self._in_chunks(frame_of(rows)) if rows else ():
+            pass
+
+    def _in_chunks(self, frame: pl.DataFrame) -> Iterator[pl.DataFrame]:
+        """Keep items in chunks; gives the items of each when they are kept."""
+        for part, data in in_order(lambda part: (part, packed(part)), frame.iter_slices(CHUNK_ITEMS)):
+            keep_chunk(self._store, self._plan_id, self._chunks, data)
             self._slim.append(part.with_columns(pl.lit(self._chunks, dtype=pl.Int32).alias("chunk")).select(_SLIM))
             self._chunks += 1
+            yield part
 
     def _told(self, items: Iterable[int]) -> dict[int, PlanRow]:
         wanted = self.items.filter(pl.col(ITEM).is_in(list(items)))
@@ -194,7 +200,7 @@ class Freezing:
         )
         keep_items(self._store, self._plan_id, slim)
         keep_changing(self._store, self._plan_id, self._changed.items())
-        analyze(self._store, "plan_item")
+        analyze(self._store, "plan_item", _ASKED_FOR)
         own = slim.filter(pl.col("record_type") == "", pl.col("of_item").is_null())
         return Counter(dict(own["action"].value_counts().iter_rows()))
 

@@ -26,7 +26,7 @@ from datorum.stations import work
 from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.awaited import awaited_rows, keep_awaited
 from datorum.stations.basis import AWAITS, Target, basis_of, links_known, what_changed
-from datorum.stations.check import checker_of, passes
+from datorum.stations.check import LandedPart, checker_of, landed_parts, passes
 from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.leading import still_to_bring
@@ -199,28 +199,40 @@ _LAST = 2**30
 class _Look(NamedTuple):
     """What is known of a whole sheet before the plan of its first record is made: what holds records, by their numbers,
     what links have made, either of which may stand far behind the first record that it concerns, and whom its records
-    mean. ``sizes``: of how many records each part of a pass is."""
+    mean. ``sizes``: of how many records each part of a pass is; ``parts``: the pass itself, where it need not be made
+    again."""
 
     held: dict[int, str]
     made: Made
     matcher: Matcher
     sizes: list[int]
+    parts: list[LandedPart] | None
+
+
+_KEPT_RECORDS = 150_000
+"""Of no more records a pass is kept in memory."""
 
 
 def _first_look(store: Session, now: Opened, planner: Planner, before: MadeBefore) -> _Look:
     held: dict[int, str] = {}
     matcher, sizes = Matcher(len(planner.ways)), []
     checker = checker_of(store, now)
+    # What links make is found by them in another pass.
+    parts: list[LandedPart] | None = None if checker.makers else []
     for one in passes(store, now, checker):
         for row, why in held_reasons(one.findings, now.titles).items():
             held.setdefault(row, why)
         if one.checked is not None:
             # A key may be a link: what it means on the site is what that has.
-            keys = planner.keys(one.checked.sent)
+            part = LandedPart(one.checked.where, one.checked.sent, one.left_out)
+            keys = planner.keys(part.sent)
             matcher.see_sheet(one.checked.records, keys)
             held = before.reasons(one.checked.records, keys) | held
             sizes.append(len(one.checked.records))
-    return _Look(held, made_for(checker.makers, planner.awaited), matcher, sizes)
+            parts = None if parts is None or sum(sizes) > _KEPT_RECORDS else [*parts, part]
+            # What was checked goes before the next is there.
+            del one, part
+    return _Look(held, made_for(checker.makers, planner.awaited), matcher, sizes, parts)
 
 
 class _Meant:
@@ -324,16 +336,15 @@ _TOLD = [snapshots.ID, snapshots.ETAG, snapshots.PAGE, snapshots.BODY]
 
 def _plan(store: Session, now: Opened, planner: Planner, look: _Look, meant: _Meant) -> Iterator[pl.DataFrame]:
     """The plan of the sheet's records, some at a time."""
-    part = 0
-    for checked, _, left_out in passes(store, now, checker_of(store, now, made=look.made)):
+    # What is found in them was told by the first look.
+    parts = look.parts or landed_parts(store, now, checker_of(store, now, made=look.made))
+    for part, (where, sent, left_out) in enumerate(parts):
         if left_out.height:
             yield frame_of(
                 PlanRow(item=row, row=row, action=Action.LEFT_OUT, reason=reason)
                 for row, reason in left_out.iter_rows()
             )
-        if checked is not None:
-            yield planner.decide(checked.where, checked.sent, meant.part(part), look.held)
-            part += 1
+        yield planner.decide(where, sent, meant.part(part), look.held)
 
 
 def get_plan(store: Session, plan_id: int, *, lock: bool = False) -> models.Plan:

@@ -30,9 +30,10 @@ def copy_frame(store: Session, table: str, frame: pl.DataFrame) -> None:
         copy.write(data)
 
 
-def analyze(store: Session, table: str) -> None:
-    """Have the planner look at a table: it takes it for as small as it was, until autovacuum comes by."""
-    store.execute(text(f"ANALYZE {table}"))
+def analyze(store: Session, table: str, columns: Sequence[str] = ()) -> None:
+    """Have the planner look at a table, or at some of its ``columns``: it takes it for as small as it was, until
+    autovacuum comes by."""
+    store.execute(text(f"ANALYZE {table} ({', '.join(columns)})" if columns else f"ANALYZE {table}"))
 
 
 def _statement(table: str, columns: Sequence[str]) -> sql.Composed:

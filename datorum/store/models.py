@@ -618,10 +618,12 @@ class PlanItem(Base):
     the waves before are over. ``record_type``: that of a record which is made since links mean it; empty where it is
     the import's own. ``of_item``: it changes the record of that item once more. ``run_id``: the run that it is of, once
     that is known; ``turn_id``: the worker's turn that has it.
+
+    They go with their plan by a trigger: a foreign key would be asked about of each of a million that are kept at once.
     """
 
     __tablename__ = "plan_item"
-    plan_id: Mapped[int] = mapped_column(ForeignKey("plan.id", ondelete="CASCADE"), primary_key=True)
+    plan_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     item: Mapped[int] = mapped_column(BigInteger, primary_key=True)
     chunk: Mapped[int]
     action: Mapped[str]

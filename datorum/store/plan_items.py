@@ -14,6 +14,7 @@ from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.exc import NoResultFound
 from sqlalchemy.orm import Session
 
+from datorum.core.in_order import in_order
 from datorum.core.model import PlanRow
 from datorum.core.plan.frame import ITEM, rows_of
 from datorum.core.table.packed import packed, unpacked
@@ -40,9 +41,9 @@ class Settled:
     took_ms: int | None = None
 
 
-def keep_chunk(store: Session, plan_id: int, number: int, frame: pl.DataFrame) -> None:
-    """Keep what some items of a plan are: a frame with the columns of ``PLAN_SCHEMA``, and those of fields."""
-    store.execute(insert(PlanChunk).values(plan_id=plan_id, number=number, parquet=packed(frame)))
+def keep_chunk(store: Session, plan_id: int, number: int, data: bytes) -> None:
+    """Keep what some items of a plan are: a packed frame with the columns of ``PLAN_SCHEMA``, and those of fields."""
+    store.execute(insert(PlanChunk).values(plan_id=plan_id, number=number, parquet=data))
 
 
 def keep_items(store: Session, plan_id: int, items: pl.DataFrame) -> None:
@@ -52,8 +53,7 @@ def keep_items(store: Session, plan_id: int, items: pl.DataFrame) -> None:
 
 def keep_changing(store: Session, plan_id: int, changing: Mapping[str, pl.Series]) -> None:
     """Keep in which items each field changes."""
-    for path, items in changing.items():
-        data = packed(pl.DataFrame({ITEM: items}))
+    for path, data in in_order(lambda one: (one[0], packed(pl.DataFrame({ITEM: one[1]}))), changing.items()):
         store.execute(insert(PlanField).values(plan_id=plan_id, field=path, items=data))
 
 

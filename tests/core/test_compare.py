@@ -71,8 +71,19 @@ def test_values_are_found_in_many_bodies_as_in_one() -> None:
         {"a": 1, "b": {"c": "x", "d": [{"e": 2}, {"e": 3}]}}, {"a": None, "b": None}, {"b": "text"}, {}, {"b": []},
         {"a": {"c": 1}, "b": [{"c": "first"}, {"c": "second"}]},
     ]  # fmt: skip
-    for path in ("a", "b", "b.c", "b.d.e", "a.c", "z", "z.y"):
-        assert [loads(text) for text in texts_at(bodies, path)] == [at(body, path) for body in bodies]
+    found = texts_at(bodies, ("a", "b", "b.c", "b.d.e", "a.c", "z", "z.y"))
+    for path, texts in found.items():
+        assert [loads(text) for text in texts] == [at(body, path) for body in bodies]
+
+
+_OF_ONE_KIND = (st.booleans(), st.integers(), st.floats(allow_nan=False), st.text(), VALUES)
+
+
+@given(st.one_of(*(st.lists(st.none() | kind, max_size=9) for kind in _OF_ONE_KIND)))
+def test_columns_are_written_as_their_values_are(values: list[Any]) -> None:
+    read = [loads(dumps(value)) for value in values]
+    written = texts_at(({"a": value} for value in read), ["a"])["a"]
+    assert [(type(loads(text)), loads(text)) for text in written] == [(type(value), value) for value in read]
 
 
 @given(st.lists(st.tuples(VALUES, VALUES), max_size=12), st.sampled_from(FieldType))

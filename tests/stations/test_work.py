@@ -7,6 +7,7 @@ import datetime as dt
 
 import psycopg
 import pytest
+from sqlalchemy import select
 
 from datorum.core.errors import SiteUnavailable, Stopped
 from datorum.stations import rehearse, snapshots, work
@@ -102,6 +103,19 @@ def test_a_rehearsal_can_be_stopped_and_made_anew(small: Journey, monkeypatch: p
     made = small.now().rehearse
     assert made is not None
     assert (made.state, made.id != plan.id) == ("ready", True)
+
+
+def test_what_was_to_become_of_the_items_of_a_plan_goes_with_it(small: Journey) -> None:
+    plans: list[int] = []
+    for _ in range(3):
+        small.rehearse()
+        with session() as store:
+            plans += store.scalars(select(models.Plan.id).order_by(models.Plan.id.desc()).limit(1))
+    with session() as store:
+        kept = set(store.scalars(select(models.PlanItem.plan_id).where(models.PlanItem.plan_id.in_(plans))))
+        there = set(store.scalars(select(models.Plan.id).where(models.Plan.id.in_(plans))))
+    assert kept == there
+    assert plans[0] not in kept
 
 
 def test_work_on_what_is_forgotten_is_forgotten_with_it(connected: int) -> None:

@@ -23,7 +23,7 @@ class Ordered(NamedTuple):
     put_right: list[tuple[PlanRow, int]]
 
 
-def in_order(
+def order(
     waiting: Mapping[int, set[int]],
     going: Collection[int],
     on_site: Collection[int],

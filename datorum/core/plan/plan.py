@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
 from datorum.core.errors import InvalidMapping, NotReady
-from datorum.core.json_columns import differ, texts_at
+from datorum.core.json_columns import BLANK, differ, texts_at
 from datorum.core.json_text import dumps, loads
 from datorum.core.link import Known, as_id, said_of_row, said_of_text, with_record
 from datorum.core.link.keys import ROW_OF, compared, together
@@ -30,7 +30,6 @@ FOUND_SCHEMA = {
 }  # fmt: skip
 """What is known of the record that each of some records means: how many there are, the one, or, of ``several``, their
 ids or the rows that share it in a phrase."""
-_BLANK = ("null", '""', "[]")
 
 
 class FieldChange(BaseModel, frozen=True):
@@ -148,7 +147,8 @@ class Planner:
     ) -> tuple[dict[str, pl.Series], pl.Series]:
         """The columns before and after of all fields, and which records change in any."""
         there = updates.arg_true()
-        bodies = [loads(body) for body in frame["on_site"].gather(there)]
+        held_against = [path for path in values if self._policy.of_field(path).write != "never"]
+        on_site = texts_at(map(loads, frame["on_site"].gather(there)), held_against)
         nothing = pl.repeat(None, frame.height, dtype=pl.String, eager=True)
         columns: dict[str, pl.Series] = {}
         changed = pl.repeat(False, frame.height, dtype=pl.Boolean, eager=True)
@@ -157,8 +157,8 @@ class Planner:
             new = texts.fill_null("null") if field.required and field.nullable else texts
             new = new.set(~creates, None)
             was = nothing
-            if len(there) and self._policy.of_field(path).write != "never":
-                before_it = texts_at(bodies, path)
+            if len(there) and path in on_site:
+                before_it = on_site[path]
                 will_be = self._written(field, before_it, texts.gather(there))
                 # What is never given back is left alone, unless somebody has said otherwise.
                 meant = field.write_only and path in self._policy.fields
@@ -183,7 +183,7 @@ class Planner:
         blank = None if fed is None or fed.blank == "keep" else "null"
         written = landed if blank is None else landed.fill_null(blank)
         if policy.write == "if blank":
-            written = written.set(~was.is_in(_BLANK), None)
+            written = written.set(~was.is_in(BLANK), None)
         return written
 
     def _meant(self, field: Field, landed: Landed) -> list[Any]:
@@ -244,10 +244,12 @@ class ChangedFields:
         self._items: dict[str, list[pl.Series]] = defaultdict(list)
 
     def see(self, frame: pl.DataFrame) -> None:
-        """Take some more records of the plan."""
-        updated = frame.filter(pl.col("action") == Action.UPDATE.value)
-        for path in sent_paths(updated):
-            changed = updated.filter(pl.col(after(path)).is_not_null())
+        """Take some more records of the plan, those of its own record type."""
+        own = (pl.col("record_type") == "") & pl.col("of_item").is_null()
+        updated = own & (pl.col("action") == Action.UPDATE.value)
+        for path in sent_paths(frame):
+            columns = [ITEM, before(path), after(path)]
+            changed = frame.lazy().filter(updated, pl.col(after(path)).is_not_null()).select(columns).collect()
             if not changed.height:
                 continue
             self._items[path].append(changed[ITEM])

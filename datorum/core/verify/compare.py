@@ -59,15 +59,15 @@ def compare(record_type: RecordType, sent: pl.DataFrame, found: Mapping[str, Sit
                    for known in _named(sent.filter(~deleted & ~there))]  # fmt: skip
     sent = sent.filter(~deleted & there)
     records = [found[record_id] for record_id in sent["record_id"]]
-    bodies = [record.body for record in records]
+    # A chunk of a plan has the fields of records of other types beside.
+    paths = [path for path in sent_paths(sent)
+             if sent[after(path)].null_count() < sent.height and not record_type.field(path).write_only]  # fmt: skip
+    on_site = texts_at((record.body for record in records), paths)
     fields = {}
-    for path in sent_paths(sent):
-        given = sent[after(path)].is_not_null().arg_true()
-        # A chunk of a plan has the fields of records of other types beside.
-        if not len(given) or (field := record_type.field(path)).write_only:
-            continue
+    for path in paths:
+        field, given = record_type.field(path), sent[after(path)].is_not_null().arg_true()
         ours = sent[after(path)].gather(given)
-        theirs = texts_at(bodies if len(given) == len(bodies) else [bodies[number] for number in given.to_list()], path)
+        theirs = on_site[path].gather(given)
         fields[path] = ComparedField(len(given), loads(ours[0]), loads(theirs[0]))
         other = differ(field, ours, theirs)
         for known, *texts in zip(
