@@ -36,10 +36,10 @@ _ACTIONS = {"created": [Action.CREATE], "changed": [Action.UPDATE], "all": [Acti
 
 class Offered(BaseModel):
     """What can be done for the records of a run: ``actions`` of the site by name, a mail to an address in one of the
-    fields ``addresses`` where there is a mail server; ``names``: what texts may name."""
+    fields ``addresses``, by their titles, where there is a mail server; ``names``: what texts may name."""
 
     actions: list[str]
-    addresses: list[str]
+    addresses: dict[str, str]
     names: list[str]
     mail: bool
 
@@ -50,7 +50,11 @@ def offered(run: models.Run) -> Offered:
     kind = target.record_type
     return Offered(
         actions=[call.name for call in target.description.type(kind.name).actions],
-        addresses=[field.path for field in kind.fields if field.format in ("email", "idn-email") and not field.in_list],
+        addresses={
+            field.path: field.title
+            for field in kind.fields
+            if field.format in ("email", "idn-email") and not field.in_list
+        },
         names=list(_named(kind)),
         mail=has_mail_server(),
     )

@@ -5464,13 +5464,15 @@ export interface components {
     /**
      * Offered
      * @description What can be done for the records of a run: ``actions`` of the site by name, a mail to an address in one of the
-     *     fields ``addresses`` where there is a mail server; ``names``: what texts may name.
+     *     fields ``addresses``, by their titles, where there is a mail server; ``names``: what texts may name.
      */
     Offered: {
       /** Actions */
       actions: string[]
       /** Addresses */
-      addresses: string[]
+      addresses: {
+        [key: string]: string
+      }
       /** Names */
       names: string[]
       /** Mail */

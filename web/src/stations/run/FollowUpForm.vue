@@ -19,13 +19,16 @@ const typed = reactive({
   perMinute: before?.kind === 'mail' ? before.per_minute : 60,
   of: props.asked?.of ?? ('created' as FollowUp['of']),
 })
+const addresses = computed(() =>
+  Object.entries(offered.value?.addresses ?? {}).map(([path, title]) => ({ value: path, text: title })),
+)
 const kinds = computed(() => {
   const there = offered.value
   if (!there) return []
   const noAction = there.actions.length ? '' : ': the site’s description names none for these records'
   const noMail = !there.mail
     ? ': Datorum knows no mail server'
-    : there.addresses.length
+    : addresses.value.length
       ? ''
       : ': these records have no address'
   return [
@@ -37,9 +40,9 @@ watch(
   offered,
   (there) => {
     if (!there) return
-    typed.kind ||= there.actions.length ? 'action' : there.mail && there.addresses.length ? 'mail' : ''
+    typed.kind ||= there.actions.length ? 'action' : there.mail && addresses.value.length ? 'mail' : ''
     typed.action ||= there.actions[0] ?? ''
-    typed.to ||= there.addresses[0] ?? ''
+    typed.to ||= addresses.value[0]?.value ?? ''
   },
   { immediate: true },
 )
@@ -66,9 +69,7 @@ watch(typed, () => emit('change', whole()), { immediate: true })
     Action <BFormSelect v-model="typed.action" :options="offered?.actions ?? []" size="sm" />
   </label>
   <template v-if="typed.kind === 'mail'">
-    <label class="field"
-      >To the address in <BFormSelect v-model="typed.to" :options="offered?.addresses ?? []" size="sm"
-    /></label>
+    <label class="field">To the address in <BFormSelect v-model="typed.to" :options="addresses" size="sm" /></label>
     <label class="field">Subject <BFormInput v-model="typed.subject" size="sm" maxlength="200" /></label>
     <label class="field">Text <BFormTextarea v-model="typed.text" size="sm" rows="7" maxlength="20000" /></label>
     <p class="slate small">

@@ -8,7 +8,7 @@ const props = defineProps<{ parts: Schemas['PartOfRun'][]; own: string }>()
 const named = computed(() =>
   props.parts.map((part) => ({
     ...part,
-    title: `${number(part.total)} ${(part.record_type || props.own).replaceAll(/[-_]/g, ' ')}, ${part.action}`,
+    title: `${(part.record_type || props.own).replaceAll(/[-_]/g, ' ')}, ${part.action}: ${number(part.total)}`,
     came: [
       `${number(part.done)} done`,
       part.failed && `${number(part.failed)} refused`,

@@ -139,8 +139,8 @@ it('shows how far each part is, what happened, and the last records', async () =
     },
   )
   await vi.waitUntil(() => page.text().includes('What happened'))
-  expect(page.text()).toContain('4 terms, create4 done, each once')
-  expect(page.text()).toContain('122 customers, update100 done, 2 refused')
+  expect(page.text()).toContain('terms, create: 44 done, each once')
+  expect(page.text()).toContain('customers, update: 122100 done, 2 refused')
   expect(page.text()).toContain('The site asked to wait 30 seconds (429).')
   expect(page.text()).toContain('3061138 msopen ↗')
 })

@@ -23,7 +23,7 @@ const rehearsed: FollowUpState = {
   failed: 0,
   refused: [],
 }
-const offered = { actions: ['invite'], addresses: ['email'], names: ['Name', 'page'], mail: true }
+const offered = { actions: ['invite'], addresses: { email: 'E-mail' }, names: ['Name', 'page'], mail: true }
 
 async function panel(all: FollowUpState[] = [], there: object = offered) {
   server.answers[`GET ${PATH}`] = all
@@ -58,6 +58,7 @@ describe('a follow-up', () => {
     await page.press('Follow up …')
     await vi.waitUntil(() => page.text().includes('the site’s description names none'))
     await vi.waitUntil(() => page.text().includes('[Name] [page]'))
+    expect(page.text()).toContain('To the address in E-mail')
     expect(page.actions()).not.toContain('Show what would be done')
     fill('input[maxlength="200"]', 'Hello')
     fill('textarea', 'Dear [Name]')
@@ -65,7 +66,7 @@ describe('a follow-up', () => {
   })
 
   it('that cannot be had is offered with the reason', async () => {
-    const page = await panel([], { actions: [], addresses: [], names: [], mail: false })
+    const page = await panel([], { actions: [], addresses: {}, names: [], mail: false })
     await page.press('Follow up …')
     await vi.waitUntil(() => page.text().includes('Datorum knows no mail server'))
     expect(page.actions()).not.toContain('Show what would be done')
