@@ -139,7 +139,7 @@ def database(_database: None) -> None:
     """Datorum's own records, for tests that call its stations in this process: empty, so that nothing is chosen as
     before."""
     with session() as store:
-        store.execute(text("TRUNCATE site, import, library, person CASCADE"))
+        store.execute(text("TRUNCATE site, import, library, person, plan_item CASCADE"))
 
 
 @pytest.fixture(scope="session")

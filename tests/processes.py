@@ -225,7 +225,7 @@ class Served:
         this gives way sooner than PostgreSQL looks for a deadlock (1 s), which might end either of the two."""
         try:
             with psycopg.connect(self.database_url, options="-c lock_timeout=500ms") as connection:
-                connection.execute("TRUNCATE import, library, snapshot CASCADE")
+                connection.execute("TRUNCATE import, library, snapshot, plan_item CASCADE")
         except psycopg.errors.LockNotAvailable:
             return False
         return True

@@ -19,7 +19,7 @@ from datorum.store import models, plan_items
 from datorum.store.plan_items import CHUNK_ITEMS
 
 _CHUNKS_LOOKED_AT = 8
-_FEW_VALUES = 12
+_FEW_VALUES, _ITEMS_EACH = 12, 2
 
 
 def telling_items(store: Session, plan: models.Plan) -> list[int]:
@@ -49,7 +49,7 @@ def _marks(frame: pl.DataFrame) -> Iterator[Marks]:
         texts = frame[after(path)]
         sent = pl.select(pl.when(texts.is_not_null()).then(frame["action"])).to_series()
         labels.append(sent)
-        if texts.n_unique() <= _FEW_VALUES:
+        if texts.n_unique() <= min(_FEW_VALUES, frame.height // _ITEMS_EACH):
             labels.append(texts)
         lines = texts.str.count_matches('{"', literal=True)
         listed = texts.str.starts_with("[{")

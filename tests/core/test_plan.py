@@ -203,6 +203,9 @@ def test_lists_are_written_as_a_whole_added_to_or_taken_from() -> None:
 def test_where_all_goes_first_nothing_is_met() -> None:
     rows = plan(Policy(clear_first=True))
     assert [(row.action, row.record_id) for row in rows[:3]] == [(Action.CREATE, None)] * 3
+    one = [SiteRecord(id="1", body={"email": "ada@example.org", "age": 41})]
+    both = plan(Policy(clear_first=True, keys=(("age",),)), on_site=one)
+    assert [row.action for row in both[:2]] == [Action.CREATE] * 2
 
 
 def test_a_key_of_the_policy_has_to_be_fed() -> None:

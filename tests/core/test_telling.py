@@ -41,6 +41,14 @@ def test_the_telling_rows_exercise_all_that_any_row_does(rows: list[dict[str, st
     assert len(places) == len(set(places))
 
 
+def test_values_that_each_row_has_for_itself_make_no_row_telling() -> None:
+    named = FieldMapping.model_validate({"columns": ["Name"]})
+    frame = pl.DataFrame({"Name": [f"Ada {number}" for number in range(20)]})
+    assert len(telling([marks_of(frame, named, Scope())], 20)) == 1
+    again = pl.DataFrame({"Name": ["Ada", "Bo"] * 10})
+    assert len(telling([marks_of(again, named, Scope())], 20)) == 2
+
+
 def test_rows_that_are_alike_are_told_once() -> None:
     frame = pl.DataFrame({"Name": ["Ada"] * 50 + [""], "Tier": ["a"] * 51, "Joined": ["1/2/2020"] * 51})
     assert sorted(telling(_marks(frame), frame.height)) == [0, 50]

@@ -117,8 +117,10 @@ class Planner:
         cases: list[tuple[pl.Expr, Action, pl.Expr]] = [
             (pl.col("held").is_not_null(), Action.HELD, pl.col("held")),
             (pl.col("blank"), Action.HELD, pl.lit("the match key is blank")),
-            (pl.col("several").is_not_null(), Action.HELD, pl.col("several")),
         ]
+        # Where all that the site has goes first, nothing of it is met.
+        if not policy.clear_first:
+            cases.append((pl.col("several").is_not_null(), Action.HELD, pl.col("several")))
         on_none = {
             "skip": (Action.LEFT_OUT, "not on the site; policy: do not create"),
             "hold": (Action.HELD, "not on the site; policy: hold"),
@@ -127,7 +129,6 @@ class Planner:
             "skip": (Action.LEFT_OUT, "on the site already; policy: leave it"),
             "hold": (Action.HELD, "on the site already; policy: hold"),
         }
-        # Where all that the site has goes first, nothing of it is met.
         there = pl.lit(False) if policy.clear_first else count > 0
         if policy.on_no_match in on_none:
             action, why = on_none[policy.on_no_match]

@@ -18,7 +18,7 @@ from datorum.core.model import FieldMapping
 from datorum.core.shape.grains import RECORD, Grains
 from datorum.core.steps.landing import NO_VALUE_SET, distinct_rows, land, stages
 
-_FEW_VALUES = 24
+_FEW_VALUES, _ROWS_EACH = 24, 2
 _MOST = 200
 
 
@@ -29,7 +29,7 @@ Marks = npt.NDArray[np.bool_]
 def marks_of(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> Marks:
     """What one field's mapping does with each row."""
     distinct, codes = distinct_rows(frame, mapping)
-    labels = _labels(distinct, mapping, scope)
+    labels = _labels(distinct, mapping, scope, frame.height)
     lines = [series.to_dummies(drop_nulls=True).to_numpy().T for series in labels if series.null_count() < len(series)]
     marks = np.concatenate(lines).astype(bool) if lines else np.zeros((0, distinct.height), dtype=bool)
     return marks if codes is None else np.ascontiguousarray(marks[:, codes.to_numpy()])
@@ -53,7 +53,7 @@ def how_many(grains: Grains, path: str) -> Marks:
     return np.stack([number == 0, number == 1, number > 1])
 
 
-def _labels(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl.Series]:
+def _labels(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope, rows: int) -> list[pl.Series]:
     landed = land(frame, mapping, scope)
     steps = stages(frame, mapping, scope)
     found = [
@@ -74,7 +74,8 @@ def _labels(frame: pl.DataFrame, mapping: FieldMapping, scope: Scope) -> list[pl
             _where(landed.supplied.is_null() | (landed.supplied.str.strip_chars() == ""), "blank in the sheet")
         )
     reaching = steps[-1]
-    if mapping.value_table is not None or reaching.n_unique() <= _FEW_VALUES:
+    # Where each row has a value of its own, none of them tells of more than itself.
+    if mapping.value_table is not None or reaching.n_unique() <= min(_FEW_VALUES, rows // _ROWS_EACH):
         found.append("value " + reaching)
     return found
 

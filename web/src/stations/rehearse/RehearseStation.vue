@@ -110,8 +110,11 @@ const chosenItems = ref<number[]>([])
 const { points, amiss, asking, ask, begin, run } = usePreflight(toRef(props, 'overview'), (start) =>
   onward(start, () => `/imports/${id.value}/run`),
 )
-/** The record that the ledger shows first, which may be had go with the pilot. */
-const shownFirst = computed(() => ledger.value?.records.find((one) => !chosenItems.value.includes(one.row)))
+const GOES = new Set(['create', 'update', 'delete'])
+/** The record that the ledger shows first of those that go, which may be had go with the pilot. */
+const shownFirst = computed(() =>
+  ledger.value?.records.find((one) => GOES.has(one.note) && !chosenItems.value.includes(one.row)),
+)
 </script>
 
 <template>
