@@ -386,10 +386,16 @@ class Sender:
             self._stop()
 
     def _is_wanted(self, times: list[tuple[float, float]]) -> bool:
-        """Whether the run is to go on. How fast it goes is written besides."""
+        """Whether the run is to go on. How fast it goes is written besides, and quiet hours hold as they are now."""
         self._turn.tell(times, self._answered)
         with looking() as store:
-            return store.scalar(select(models.Run.state).where(models.Run.id == self._part.run_id)) == "running"
+            asked = select(models.Run.state, models.Site.limits).where(
+                models.Run.id == self._part.run_id, models.Site.id == self._part.site_id
+            )
+            found = store.execute(asked).one_or_none()
+        if found is not None:
+            self._limits = SiteLimits.model_validate(found.limits)
+        return found is not None and found.state == "running"
 
 
 def _tags_of_led(plan_id: int, rows: list[PlanRow], led: Mapping[int, set[int]]) -> dict[int, str]:

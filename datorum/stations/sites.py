@@ -242,7 +242,8 @@ def limits_of(site: models.Site) -> SiteLimits:
 
 
 def set_limits(store: Session, by: str, site_id: int, limits: SiteLimits) -> None:
-    """Spare a site from now on as much as this. What is under way goes on as it began. Raises NotFound."""
+    """Spare a site from now on as much as this. What is under way keeps its pace; quiet hours hold for it at once.
+    Raises NotFound."""
     site = get_site(store, site_id)
     said = limits.model_dump(mode="json")
     record(store, by, "site limits changed", site.name, before=site.limits, after=said)

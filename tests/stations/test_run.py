@@ -11,8 +11,9 @@ from sqlalchemy import update
 
 from datorum.core.errors import NotReady
 from datorum.core.model import Policy
+from datorum.sites import SiteLimits
 from datorum.sites.retry import Retry
-from datorum.stations import run
+from datorum.stations import run, sites
 from datorum.store import models
 from datorum.store.database import session
 from tests.processes import StandIn, until
@@ -205,6 +206,26 @@ def test_several_workers_share_a_run_and_nothing_goes_twice(small: Journey, site
     done = small.now().run
     assert done is not None
     assert (done.state, done.done, done.failed, done.workers) == ("done", done.total, 0, 0)
+    assert site.twice() == []
+
+
+def test_a_run_that_sits_out_quiet_hours_goes_on_when_they_are_taken_out(small: Journey, site: StandIn) -> None:
+    all_day = SiteLimits.model_validate(
+        {"quiet": [{"begins": "00:00", "ends": "12:00"}, {"begins": "12:00", "ends": "00:00"}]}
+    )
+    small.rehearse()
+    started, number = small.start(), small.now().site_id
+    with session() as store:
+        sites.set_limits(store, "ada", number, all_day)
+    working = threading.Thread(target=lambda: asyncio.run(run.carry_out(started)))
+    working.start()
+    until(lambda: (now := small.now().run) and "quiet hours" in now.error, "the quiet hours")
+    with session() as store:
+        sites.set_limits(store, "ada", number, SiteLimits())
+    working.join(60)
+    done = small.now().run
+    assert done is not None
+    assert (done.state, done.done, done.error) == ("done", done.total, "")
     assert site.twice() == []
 
 

@@ -23,7 +23,7 @@ const make = useMutation({
 <template>
   <template v-if="rule?.formula">
     <p class="mb-1">
-      What it refused {{ rule.sentence }}<template v-if="rule.taken">; what it took does not</template>.
+      What it refused {{ rule.sentence }}<template v-if="rule.taken">, unlike what it took</template>.
       <template v-if="left && rule.to_come"
         >{{ counted(rule.to_come, 'record') }} to come would be refused too.</template
       >

@@ -202,7 +202,7 @@ it('groups what the site refused by what it said, and opens each', async () => {
   expect(page.text()).toContain('Field Phone.')
   expect(page.text()).toContain('rehearse again')
   await vi.waitUntil(() => page.text().includes('31 records to come would be refused too.'))
-  expect(page.text()).toContain('What it refused is shorter than 8; what it took does not.')
+  expect(page.text()).toContain('What it refused is shorter than 8, unlike what it took.')
   await page.press('Make it a check of this site, and hold the 31')
   await vi.waitUntil(() => page.text().includes('It is a check of this site now.'))
   await page.press('See the 2')
