@@ -389,10 +389,9 @@ class Sender:
         """Whether the run is to go on. How fast it goes is written besides, and quiet hours hold as they are now."""
         self._turn.tell(times, self._answered)
         with looking() as store:
-            asked = select(models.Run.state, models.Site.limits).where(
-                models.Run.id == self._part.run_id, models.Site.id == self._part.site_id
-            )
-            found = store.execute(asked).one_or_none()
+            with_limits = select(models.Run.state, models.Site.limits).select_from(models.Run)
+            of_site = with_limits.join(models.Site, models.Site.id == self._part.site_id)
+            found = store.execute(of_site.where(models.Run.id == self._part.run_id)).one_or_none()
         if found is not None:
             self._limits = SiteLimits.model_validate(found.limits)
         return found is not None and found.state == "running"

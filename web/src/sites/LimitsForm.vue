@@ -50,7 +50,9 @@ function submit() {
     </BFormGroup>
     <fieldset class="mb-3" :disabled="disabled">
       <legend>Quiet hours</legend>
-      <p class="slate mb-2">Runs wait until they are over, and go on when they are taken out. What a person asks for is done at once.</p>
+      <p class="slate mb-2">
+        Runs wait until they are over, and go on when they are taken out. What a person asks for is done at once.
+      </p>
       <p v-for="(one, at) in quiet" :key="at" class="hours">
         <span>from</span>
         <BFormInput v-model="one.begins" type="time" size="sm" required :aria-label="`Quiet hours ${at + 1} begin`" />
