@@ -10,11 +10,12 @@ import LedgerTable from '@/ledger/LedgerTable.vue'
 import RecordChooser from '@/ledger/RecordChooser.vue'
 import { useStationLedger } from '@/ledger/useStationLedger'
 import EmptyState from '@/parts/EmptyState.vue'
-import { counted, listed, number, span, time } from '@/parts/format'
+import { counted, number, span, time } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 import SiteReading from '@/parts/SiteReading.vue'
 import { useSession } from '@/session/useSession'
 import ChangedFields from '@/stations/rehearse/ChangedFields.vue'
+import DriftNote from '@/stations/rehearse/DriftNote.vue'
 import MadeList from '@/stations/rehearse/MadeList.vue'
 import PolicyForm from '@/stations/rehearse/PolicyForm.vue'
 import PreflightList from '@/stations/rehearse/PreflightList.vue'
@@ -93,19 +94,6 @@ const first = computed(() => {
   const count = pilot.value?.items.length ?? 0
   return count < sending.value ? count : 0
 })
-const { data: drift } = useQuery({
-  queryKey: ['drift', id, planKey],
-  enabled: ready,
-  queryFn: () =>
-    answer(api.GET('/api/imports/{import_id}/rehearsal/drift', { params: { path: { import_id: id.value } } })),
-})
-const drifted = computed(() =>
-  (drift.value?.changes ?? []).map((one) => {
-    const count = counted(one.records, 'record')
-    if (one.was === null) return `${count} more, ${one.now}`
-    return one.now === null ? `${count} fewer, ${one.was} before` : `${count} ${one.now} now, ${one.was} before`
-  }),
-)
 const chosenItems = ref<number[]>([])
 const { points, amiss, asking, ask, begin, run } = usePreflight(toRef(props, 'overview'), (start) =>
   onward(start, () => `/imports/${id.value}/run`),
@@ -206,9 +194,7 @@ const shownFirst = computed(() =>
           Have {{ shownFirst.label || shownFirst.place }} go with it
         </button>
       </p>
-      <p v-if="drifted.length" class="small mt-3 mb-0">
-        Since the rehearsal of {{ time(drift?.since ?? '') }}: {{ listed(drifted) }}.
-      </p>
+      <DriftNote v-if="ready" :id="id" :plan-key="planKey" />
       <p v-if="ready" class="small mt-3 mb-0">
         The whole plan, to look through and sign:
         <a :href="`/api/imports/${id}/rehearsal/plan.xlsx`" download class="text-decoration-underline">workbook</a>,

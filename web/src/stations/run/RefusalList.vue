@@ -5,7 +5,15 @@ import StateMark from '@/parts/StateMark.vue'
 import RefusalRule from '@/stations/run/RefusalRule.vue'
 
 /** What the site refused, by what it said. */
-defineProps<{ id: number; run: number; refusals: Schemas['Refusal'][]; left: number; mayEdit: boolean }>()
+defineProps<{
+  id: number
+  run: number
+  refusals: Schemas['Refusal'][]
+  left: number
+  /** Nothing of the run is on its way. */
+  atRest: boolean
+  mayEdit: boolean
+}>()
 const emit = defineEmits<{ see: [Schemas['Refusal']] }>()
 const together = (refusals: Schemas['Refusal'][]) => refusals.reduce((sum, one) => sum + one.records, 0)
 </script>
@@ -28,7 +36,7 @@ const together = (refusals: Schemas['Refusal'][]) => refusals.reduce((sum, one) 
             >Field <b>{{ one.title }}</b>. </template
           ><span class="slate">For {{ listed(one.examples) }}{{ one.records > one.examples.length ? ' …' : '' }}</span>
         </p>
-        <RefusalRule :id="id" :run="run" :item="one.item" :left="left" :may-edit="mayEdit" />
+        <RefusalRule :id="id" :run="run" :item="one.item" :left="left" :at-rest="atRest" :may-edit="mayEdit" />
         <button type="button" class="visually-plain petrol" @click="emit('see', one)">
           See {{ one.records === 1 ? 'it' : `the ${one.records}` }}
         </button>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useMutation, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/vue-query'
 import { toRef } from 'vue'
 import { answer, api } from '@/api/client'
 import { queries } from '@/api/queries'
@@ -7,10 +7,12 @@ import { counted } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
 
 /** The rule of the site that a refusal tells: it can be made a check, which what is to come is held to. */
-const props = defineProps<{ id: number; run: number; item: number; left: number; mayEdit: boolean }>()
+const props = defineProps<{ id: number; run: number; item: number; left: number; atRest: boolean; mayEdit: boolean }>()
 const params = () => ({ path: { import_id: props.id, run_id: props.run, item: props.item } })
 const { data: rule } = useQuery({
-  queryKey: ['refusal rule', toRef(props, 'id'), toRef(props, 'run'), toRef(props, 'item')],
+  // What a worker had taken is to come again when the run is paused.
+  queryKey: ['refusal rule', toRef(props, 'id'), toRef(props, 'run'), toRef(props, 'item'), toRef(props, 'atRest')],
+  placeholderData: keepPreviousData,
   queryFn: () => answer(api.GET('/api/imports/{import_id}/runs/{run_id}/refused/{item}/rule', { params: params() })),
 })
 const make = useMutation({

@@ -168,6 +168,7 @@ const rest = usePreflight(toRef(props, 'overview'), (start) => start())
         :run="run.id"
         :refusals="progress.refusals"
         :left="left + run.left"
+        :at-rest="!isUnderWay(run) && !isFinishing(run)"
         :may-edit="mayEdit"
         @see="refusal = $event"
       />
