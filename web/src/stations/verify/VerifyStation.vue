@@ -54,6 +54,7 @@ const SUMMARIES = [
   ['html', '.html', 'HTML'],
   ['json', '', 'JSON'],
 ] as const
+const held = computed(() => props.overview.rehearse?.counts.held ?? 0)
 const proven = computed(() => proof(props.overview))
 const selected = ref<string | null>(null)
 const titles = computed(() => Object.fromEntries(ledger.value?.lines.map((line) => [line.path, line.title]) ?? []))
@@ -194,9 +195,9 @@ const choices = computed(() => [
       <ProblemNote :error="error" />
     </div>
     <StationFooter>
-      <span class="slate"
-        >Records that were held are not on the site;
-        <RouterLink :to="`/imports/${id}/check`">they are at Check</RouterLink>.</span
+      <span v-if="held" class="slate"
+        >{{ counted(held, 'record') }}, held by the rehearsal, did not go:
+        <RouterLink :to="`/imports/${id}/rehearse?action=held`">see why</RouterLink>.</span
       >
       <template #end
         ><BButton
