@@ -78,9 +78,7 @@ def differ(field: Field, left: pl.Series, right: pl.Series) -> pl.Series:
     open_yet = ~pl.any_horizontal(*blank)
     if field.type in _AS_TEXTS:
         open_yet &= ~pl.all_horizontal(pl.col(name).str.starts_with('"') for name in pairs.columns)
-    told = pairs.select(
-        differ=other & ~pl.all_horizontal(*blank), open=(other & open_yet).fill_null(False)
-    )  # fmt: skip
+    told = pairs.select(differ=other & ~pl.all_horizontal(*blank), open=(other & open_yet).fill_null(False))
     differs = told["differ"]
     if not told["open"].any():
         return differs

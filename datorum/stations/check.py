@@ -46,6 +46,12 @@ class LandedPart(NamedTuple):
     sent: dict[str, Landed]
     left_out: pl.DataFrame
 
+    @property
+    def size(self) -> int:
+        """About as many bytes of memory as it takes."""
+        values = (series for one in self.sent.values() for series in (one.distinct.supplied, one.distinct.values))
+        return sum(8 * len(series) + int(series.estimated_size()) for series in values)
+
 
 Progress = Callable[[int], None]
 """Is told how many records are done, and may raise to stop."""

@@ -209,8 +209,8 @@ class _Look(NamedTuple):
     parts: list[LandedPart] | None
 
 
-_KEPT_RECORDS = 150_000
-"""Of no more records a pass is kept in memory."""
+_KEPT_BYTES = 160 * 2**20
+"""A pass that takes more memory than that is made again."""
 
 
 def _first_look(store: Session, now: Opened, planner: Planner, before: MadeBefore) -> _Look:
@@ -219,6 +219,7 @@ def _first_look(store: Session, now: Opened, planner: Planner, before: MadeBefor
     checker = checker_of(store, now)
     # What links make is found by them in another pass.
     parts: list[LandedPart] | None = None if checker.makers else []
+    room = _KEPT_BYTES
     for one in passes(store, now, checker):
         for row, why in held_reasons(one.findings, now.titles).items():
             held.setdefault(row, why)
@@ -229,7 +230,8 @@ def _first_look(store: Session, now: Opened, planner: Planner, before: MadeBefor
             matcher.see_sheet(one.checked.records, keys)
             held = before.reasons(one.checked.records, keys) | held
             sizes.append(len(one.checked.records))
-            parts = None if parts is None or sum(sizes) > _KEPT_RECORDS else [*parts, part]
+            room -= part.size
+            parts = None if parts is None or room < 0 else [*parts, part]
             # What was checked goes before the next is there.
             del one, part
     return _Look(held, made_for(checker.makers, planner.awaited), matcher, sizes, parts)
