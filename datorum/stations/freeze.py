@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Iterable, Iterator, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -56,8 +56,7 @@ class Freezing:
                 frame = self._without_file(frame, name, path)
         if wave:
             self._wave |= dict.fromkeys(frame[ITEM].to_list(), wave)
-        for part in self._in_chunks(frame):
-            self._edges.append(self._meant(part))
+        self._edges += map(self._meant, self._kept_in_chunks(frame))
         self._changed.see(frame)
 
     def _without_file(self, frame: pl.DataFrame, name: str, path: str) -> pl.DataFrame:
@@ -165,16 +164,18 @@ class Freezing:
         return was
 
     def _overlay(self, rows: Collection[PlanRow]) -> None:
-        for _ in self._in_chunks(frame_of(rows)) if rows else ():
-            pass
+        if rows:
+            self._kept_in_chunks(frame_of(rows))
 
-    def _in_chunks(self, frame: pl.DataFrame) -> Iterator[pl.DataFrame]:
-        """Keep items in chunks; gives the items of each when they are kept."""
+    def _kept_in_chunks(self, frame: pl.DataFrame) -> list[pl.DataFrame]:
+        """Keep items in chunks. The items of each."""
+        parts = []
         for part, data in in_order(lambda part: (part, packed(part)), frame.iter_slices(CHUNK_ITEMS)):
             keep_chunk(self._store, self._plan_id, self._chunks, data)
             self._slim.append(part.with_columns(pl.lit(self._chunks, dtype=pl.Int32).alias("chunk")).select(_SLIM))
             self._chunks += 1
-            yield part
+            parts.append(part)
+        return parts
 
     def _told(self, items: Iterable[int]) -> dict[int, PlanRow]:
         wanted = self.items.filter(pl.col(ITEM).is_in(list(items)))

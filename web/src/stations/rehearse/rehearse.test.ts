@@ -10,6 +10,7 @@ import { refusal, server } from '@/testing/server'
 type Said = Parameters<typeof overview>[0]
 
 let drift: object = { since: null, changes: [] }
+let shown: object[] = []
 const amiss = (name: string, text: string) => ({ name, state: 'warned', text, remedy: 'Set it right.' })
 
 async function station(said: Said, role: 'editor' | 'viewer' = 'editor', points: object[] = [], pilot: number[] = []) {
@@ -17,7 +18,7 @@ async function station(said: Said, role: 'editor' | 'viewer' = 'editor', points:
   server.answers['GET /api/imports/7/rehearsal/pilot'] = { items: pilot, counts: {} }
   server.answers['GET /api/imports/7/rehearsal/drift'] = drift
   server.answers['GET /api/imports/7/rehearsal'] = { ...overview(said).rehearse, changed_fields: [] }
-  server.answers['POST /api/imports/7/ledger'] = { lines: [], records: [], total: 0, offset: 0 }
+  server.answers['POST /api/imports/7/ledger'] = { lines: [], records: shown, total: shown.length, offset: 0 }
   return open(RehearseStation, { overview: overview(said) }, { at: '/imports/7/rehearse', role })
 }
 
@@ -104,6 +105,21 @@ describe('the station', () => {
     await page.press('Pilot: 3 records first')
     await vi.waitUntil(() => page.router.currentRoute.value.path === '/imports/7/run')
     expect(server.asked.at(-1)?.body).toMatchObject({ kind: 'pilot', telling: true, items: [] })
+  })
+
+  it('offers for the pilot what goes, and not what is held', async () => {
+    const head = (row: number, label: string, note: string) => ({ row, label, note, place: '', mark: '', lines: {} })
+    shown = [
+      head(2, 'Ada', 'row 3 means the same record on the site'),
+      head(4, 'Bo', 'unchanged'),
+      head(5, 'Cy', 'delete'),
+    ]
+    const page = await station({ rehearse: {} }, 'editor', [], [9])
+    await vi.waitUntil(() => page.actions().includes('Have Cy go with it'))
+    await page.press('Have Cy go with it')
+    await vi.waitUntil(() => page.actions().includes('Pilot: 2 records first'))
+    expect(page.text()).not.toContain('go with it')
+    shown = []
   })
 
   it('lets a viewer look, and begin nothing', async () => {

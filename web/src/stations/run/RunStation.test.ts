@@ -1,4 +1,6 @@
 import { describe, expect, it, vi } from 'vitest'
+import { reactive } from 'vue'
+import RefusalRule from '@/stations/run/RefusalRule.vue'
 import RunStation from '@/stations/run/RunStation.vue'
 import { overview, usual } from '@/testing/overview'
 import { open } from '@/testing/page'
@@ -208,6 +210,17 @@ it('groups what the site refused by what it said, and opens each', async () => {
   await page.press('See the 2')
   await vi.waitUntil(() => document.body.textContent!.includes('Row 1,284'))
   expect(server.asked.find((one) => one.what.endsWith('/failed'))?.query).toEqual({ like: '1284' })
+})
+
+it('tells anew how many to come a refusal stands for when the run has come to rest', async () => {
+  const rule = { field: 'phone', title: 'Phone', formula: '=x', sentence: 'is short', taken: 2, to_come: 42 }
+  server.answers['GET /api/imports/7/runs/5/refused/3/rule'] = rule
+  const props = reactive({ id: 7, run: 5, item: 3, left: 60, atRest: false, mayEdit: true })
+  const page = await open(RefusalRule, props)
+  await vi.waitUntil(() => page.actions().includes('Make it a check of this site, and hold the 42'))
+  server.answers['GET /api/imports/7/runs/5/refused/3/rule'] = { ...rule, to_come: 58 }
+  props.atRest = true
+  await vi.waitUntil(() => page.actions().includes('Make it a check of this site, and hold the 58'))
 })
 
 it('says nothing of what the site took where it took nothing', async () => {

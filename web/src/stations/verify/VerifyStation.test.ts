@@ -58,6 +58,15 @@ it('proves that all is on the site as it was sent', async () => {
   })
 })
 
+it('tells how many records did not go, where any', async () => {
+  const counts = { create: 1858, held: 3 }
+  const page = await station({ rehearse: { counts }, run: { state: 'done', done: 1858 }, verify: {} })
+  expect(page.text()).toContain('3 records, held by the rehearsal, did not go: see why.')
+  expect(page.find('a[href="/imports/7/rehearse?action=held"]').textContent).toBe('see why')
+  const all = await station({ rehearse: { counts: { create: 1858 } }, run: { state: 'done', done: 1858 }, verify: {} })
+  expect(all.text()).not.toContain('did not go')
+})
+
 it('lists what differs, and links to where it stands on the site', async () => {
   const page = await station({ run: {}, verify: { mismatches: 3 } }, [
     {
