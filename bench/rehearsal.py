@@ -42,6 +42,7 @@ def keep_site(import_id: int, *, whole: bool) -> None:
         store.add(kept)
         store.flush()
         now, number = imports.open_import(store, import_id), 0
+        fields = now.record_type.held_against
         for one in passes(store, now, checker_of(store, now)):
             if one.checked is None:
                 continue
@@ -54,7 +55,7 @@ def keep_site(import_id: int, *, whole: bool) -> None:
                     records.append(SiteRecord(id=str(number), body=body))
                     number += 1
             for begins in range(0, len(records), 4_000):
-                frame = snapshots.frame_of(records[begins : begins + 4_000], ["email"], None)
+                frame = snapshots.frame_of(records[begins : begins + 4_000], ["email"], None, None, fields)
                 snapshots.keep_chunk(store, kept.id, frame, None)
         kept.records_read = number
 

@@ -141,12 +141,15 @@ def _freeze(plan_id: int) -> None:
         run, kind = store.get_one(models.Run, plan.of_run_id), Target.kept(plan).record_type
         asked = asked_for(plan)
         snapshot = held_snapshot(store, get_import(store, plan.import_id).site_id, kind.name)
-        freezing, seen = Freezing(store, plan_id, ()), dict[str, int]()
-        for sent, found in read_back(store, run, "", kind, snapshot.id):
-            rows = rows_of(sent.filter(pl.col("of_item").is_null()))
-            wanted = [row for row in rows if row.action in _ACTIONS[asked.of]]
-            freezing.add(frame_of(_planned(row, found.get(row.record_id or ""), asked, kind, seen) for row in wanted))
-        counts = freezing.done()
+        seen = dict[str, int]()
+        with Freezing(store, plan_id, ()) as freezing:
+            for sent, found in read_back(store, run, "", kind, snapshot.id):
+                rows = rows_of(sent.filter(pl.col("of_item").is_null()))
+                wanted = [row for row in rows if row.action in _ACTIONS[asked.of]]
+                freezing.add(
+                    frame_of(_planned(row, found.get(row.record_id or ""), asked, kind, seen) for row in wanted)
+                )
+            counts = freezing.done()
         plan.counts = {Action.FOLLOW_UP.value: counts[Action.FOLLOW_UP.value], Action.HELD.value: counts["held"]}
         plan.records_read, plan.snapshot_at = snapshot.records_read, snapshot.as_of
         plan.frozen_at = dt.datetime.now(dt.UTC)

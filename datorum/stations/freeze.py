@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
+from types import TracebackType
 
 import numpy as np
 import polars as pl
@@ -17,8 +18,9 @@ from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, before, frame_of, 
 from datorum.core.plan.order import order
 from datorum.core.plan.plan import ChangedFields
 from datorum.core.table.packed import packed
+from datorum.store.beside import Beside
 from datorum.store.bulk import analyze
-from datorum.store.plan_items import CHUNK_ITEMS, keep_changing, keep_chunk, keep_items, told
+from datorum.store.plan_items import CHUNK_ITEMS, forget_items, keep_changing, keep_chunk, keep_items, told
 
 _SLIM = [ITEM, "chunk", "action", "record_type", "of_item", "record_id"]
 _ASKED_FOR = ["plan_id", "item", "wave", "state", "action", "run_id"]
@@ -30,7 +32,10 @@ _SENT = [action.value for action in Action if action.sends]
 class Freezing:
     """A plan while it is made: frames are added to it, then it is put in order and ``done``. ``links``: the fields
     whose values may mean items of the plan. ``files``: by the names that items have for their record types, the field
-    whose file goes by a request of its own, behind its record."""
+    whose file goes by a request of its own, behind its record.
+
+    What is to become of the items is kept in a transaction of its own while others are still decided. Nobody looks at
+    the items of a plan that is not frozen, and what is left of a try that was cut short goes with the next."""
 
     def __init__(
         self, store: Session, plan_id: int, links: Collection[str], files: Mapping[str, str] | None = None
@@ -40,6 +45,9 @@ class Freezing:
         self._links = frozenset(links)
         self._chunks = 0
         self._slim: list[pl.DataFrame] = []
+        self._overlaid = False
+        self._beside = Beside()
+        self._settled: list[pl.Series] = []
         self._edges: list[pl.DataFrame] = []
         self._wave: dict[int, int] = {}
         self._changed = ChangedFields()
@@ -49,15 +57,36 @@ class Freezing:
         self.put_right = 0
         self.handed_in = 0
 
+    def __enter__(self) -> Freezing:
+        self._beside.__enter__().do(lambda store: forget_items(store, self._plan_id))
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self._beside.__exit__(kind, error, trace)
+
     def add(self, frame: pl.DataFrame, wave: int = 0) -> None:
         """Add items to the plan, to be sent in a wave unless they wait for others."""
         for name, path in self._files.items():
             if after(path) in frame.columns:
                 frame = self._without_file(frame, name, path)
-        if wave:
-            self._wave |= dict.fromkeys(frame[ITEM].to_list(), wave)
-        self._edges += map(self._meant, self._kept_in_chunks(frame))
+        for part, slim in self._kept_in_chunks(frame):
+            edges = self._meant(part)
+            self._edges.append(edges)
+            # What means others is put in order first, and what links make goes only where it is needed.
+            settled = (pl.col("record_type") == "") & ~pl.col(ITEM).is_in(edges[ITEM].implode())
+            self._keep(slim.filter(settled).with_columns(wave=pl.lit(wave, dtype=pl.Int32)))
+            if wave:
+                self._wave |= dict.fromkeys(slim.filter(~settled)[ITEM].to_list(), wave)
         self._changed.see(frame)
+
+    def _keep(self, items: pl.DataFrame) -> None:
+        """Have kept, beside all else, what is to become of some items, with the wave of each."""
+        state = pl.when(pl.col("action").is_in(_SENT)).then(pl.lit("pending")).otherwise(pl.lit("none"))
+        whole = items.select(*_SLIM, "wave", state.alias("state"))
+        self._settled.append(items[ITEM])
+        self._beside.do(lambda store: keep_items(store, self._plan_id, whole))
 
     def _without_file(self, frame: pl.DataFrame, name: str, path: str) -> pl.DataFrame:
         """Items without the files that are handed in behind them. Where nothing else is sent, the file is what is."""
@@ -73,6 +102,8 @@ class Freezing:
     def hand_in(self, further: int) -> None:
         """Have files handed in for the items that go, when these are there. ``further``: the number that the next item
         has that no row stands for."""
+        if not self._behind:
+            return
         going = set(self.items.filter(pl.col("action").is_in(_SENT))[ITEM].to_list())
         rows = [replace(row, item=further - at)
                 for at, row in enumerate(row for row in self._behind if row.of_item in going)]  # fmt: skip
@@ -105,7 +136,7 @@ class Freezing:
     @property
     def sends(self) -> bool:
         """Whether anything is sent for any item so far."""
-        return bool(self.items["action"].is_in(_SENT).any())
+        return any(slim["action"].is_in(_SENT).any() for slim in self._slim)
 
     def meant(self) -> set[int]:
         """All items that are meant by any."""
@@ -127,7 +158,7 @@ class Freezing:
                 schema={ITEM: pl.Int64, "chunk": pl.Int32, **{name: PLAN_SCHEMA[name] for name in _SLIM[2:]}}
             )
         whole = pl.concat(self._slim)
-        return whole.unique(ITEM, keep="last", maintain_order=True)
+        return whole.unique(ITEM, keep="last", maintain_order=True) if self._overlaid else whole
 
     def put_in_order(self, kinds: Mapping[str, RecordType], further: int) -> dict[int, str]:
         """Have items wait for those that they mean. Gives the items that are held besides, with what was to become of
@@ -165,16 +196,18 @@ class Freezing:
 
     def _overlay(self, rows: Collection[PlanRow]) -> None:
         if rows:
+            self._overlaid = True
             self._kept_in_chunks(frame_of(rows))
 
-    def _kept_in_chunks(self, frame: pl.DataFrame) -> list[pl.DataFrame]:
-        """Keep items in chunks. The items of each."""
+    def _kept_in_chunks(self, frame: pl.DataFrame) -> list[tuple[pl.DataFrame, pl.DataFrame]]:
+        """Keep items in chunks. The items of each, whole and slim."""
         parts = []
         for part, data in in_order(lambda part: (part, packed(part)), frame.iter_slices(CHUNK_ITEMS)):
             keep_chunk(self._store, self._plan_id, self._chunks, data)
-            self._slim.append(part.with_columns(pl.lit(self._chunks, dtype=pl.Int32).alias("chunk")).select(_SLIM))
+            slim = part.with_columns(pl.lit(self._chunks, dtype=pl.Int32).alias("chunk")).select(_SLIM)
+            self._slim.append(slim)
             self._chunks += 1
-            parts.append(part)
+            parts.append((part, slim))
         return parts
 
     def _told(self, items: Iterable[int]) -> dict[int, PlanRow]:
@@ -189,20 +222,14 @@ class Freezing:
             gone = pl.col(ITEM).is_in(list(without)) | pl.col("of_item").is_in(list(without)).fill_null(False)
             items = items.filter(~gone)
         self.handed_in = int(items[ITEM].is_in(list(self._handing_in)).sum())
-        wave = pl.lit(0, dtype=pl.Int32)
-        if self._wave:
-            told_waves = pl.DataFrame({ITEM: list(self._wave), "wave": list(self._wave.values())},
-                                      schema={ITEM: pl.Int64, "wave": pl.Int32})  # fmt: skip
-            items = items.join(told_waves, on=ITEM, how="left", maintain_order="left")
-            wave = pl.col("wave").fill_null(0)
-        sent = pl.col("action").is_in(_SENT)
-        slim = items.sort(ITEM).with_columns(
-            wave.alias("wave"), pl.when(sent).then(pl.lit("pending")).otherwise(pl.lit("none")).alias("state")
-        )
-        keep_items(self._store, self._plan_id, slim)
+        settled = pl.concat(self._settled) if self._settled else pl.Series(dtype=pl.Int64)
+        told_waves = pl.DataFrame({ITEM: list(self._wave), "wave": list(self._wave.values())},
+                                  schema={ITEM: pl.Int64, "wave": pl.Int32})  # fmt: skip
+        rest = items.filter(~pl.col(ITEM).is_in(settled.implode())).sort(ITEM)
+        self._keep(rest.join(told_waves, on=ITEM, how="left").with_columns(pl.col("wave").fill_null(0)))
+        self._beside.do(lambda store: analyze(store, "plan_item", _ASKED_FOR))
         keep_changing(self._store, self._plan_id, self._changed.items())
-        analyze(self._store, "plan_item", _ASKED_FOR)
-        own = slim.filter(pl.col("record_type") == "", pl.col("of_item").is_null())
+        own = items.filter(pl.col("record_type") == "", pl.col("of_item").is_null())
         return Counter(dict(own["action"].value_counts().iter_rows()))
 
     @property

@@ -19,7 +19,7 @@ from datorum.core.errors import NotFound, NotReady
 from datorum.core.link.keys import compared
 from datorum.core.model import OF_RECORDS, Action, PlanRow, Policy
 from datorum.core.plan import Made, Matcher, Matches, Planner, held_reasons, made_for
-from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, frame_of
+from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, before, frame_of
 from datorum.core.plan.plan import nothing_found, said_of_several, said_of_sharing
 from datorum.core.verify.spans import spans_of
 from datorum.stations import work
@@ -128,50 +128,58 @@ def _freeze(plan_id: int) -> None:
         texts = addresses_fed(now, now.mapping)
         planner = Planner(now.record_type, now.mapping, now.policy, links_of(now), texts)
         around = surroundings_of(now)
-        before = MadeBefore(store, now, around, planner.ways, snapshot.as_of)
-        look = _first_look(store, now, planner, before)
-        freezing = Freezing(store, plan_id, [*links_of(now), *texts], _files_apart(Target.kept(plan)))
-        with _whom_they_mean(store, snapshot.id, planner, look) as meant:
-            # Only links ask for it, and there may be as many as the site has records.
-            planner.known = meant.known() if links_of(now) and not now.policy.clear_first else {}
-            keys: list[pl.Series] = []
-            for frame in _plan(store, now, planner, look, meant):
-                freezing.add(frame)
-                here = frame.filter(pl.col("row").is_not_null())["key"]
-                # Of keys that are neither numbers nor days nothing is told, and there may be very many.
-                if keys or spans_of(here) is not None:
-                    keys.append(here)
-            for frame in meant.unnamed(store, now.policy):
-                # What goes for those that come goes before them; else what is left goes when all else is done.
-                freezing.add(frame, -1 if now.policy.clear_first else _LAST)
-        awaited = planner.awaited.items
-        freezing.add(frame_of(awaited_rows(store, awaited)))
-        # Fields that the site lacks are made before anything that has them.
-        lacking = list(fields_to_make(store, now, meant.next_item)) if freezing.sends else []
-        meant.next_item -= len(lacking)
-        freezing.add(frame_of(lacking), -1)
-        # What only held records mean is not made.
-        needed = look.made.needed(freezing.meant())
-        freezing.add(frame_of(needed))
-        kinds = {name: kind for name, kind, _ in Target.kept(plan).destinations}
-        further = meant.next_item - len(needed)
-        held = freezing.put_in_order(kinds, further)
-        freezing.hand_in(further - freezing.put_right)
-        still = look.made.needed(freezing.meant_by_others(held))
-        counts = freezing.done(without={row.item for row in needed} - {row.item for row in still})
-        keep_awaited(store, plan_id, awaited)
-        plan.put_right, plan.handed_in = freezing.put_right, freezing.handed_in
-        plan.key_spans = _spans(store, now, keys, snapshot.id, meant.count)
+        made_before = MadeBefore(store, now, around, planner.ways, snapshot.as_of)
+        look = _first_look(store, now, planner, made_before)
+        with Freezing(store, plan_id, [*links_of(now), *texts], _files_apart(Target.kept(plan))) as freezing:
+            awaits = _frozen(store, plan, now, planner, look, freezing, snapshot.id)
         plan.frozen_at = dt.datetime.now(dt.UTC)
-        plan.made = dict(Counter(row.record_type for row in (*lacking, *still)))
-        plan.counts = {action.value: counts[action.value] for action in OF_RECORDS}
-        plan.changed_fields = freezing.changed_fields
         plan.records_read = snapshot.records_read
         plan.snapshot_at = snapshot.as_of
-        # What another import was to bring was known of, be any of it meant or not.
-        brought = frozenset(one.import_id for one in awaited.values()) | still_to_bring(store, now)
-        plan.basis = {**plan.basis, "newest": snapshot.newest or "", "links": links_known(now, brought),
-                      AWAITS: " ".join(map(str, sorted(brought))), SIBLINGS: siblings_known(now, around)}  # fmt: skip
+        plan.basis = {**plan.basis, "newest": snapshot.newest or "", "links": links_known(now, awaits),
+                      AWAITS: " ".join(map(str, sorted(awaits))), SIBLINGS: siblings_known(now, around)}  # fmt: skip
+
+
+def _frozen(
+    store: Session, plan: models.Plan, now: Opened, planner: Planner, look: _Look, freezing: Freezing, snapshot_id: int
+) -> frozenset[int]:
+    """Have all items of a plan frozen, and the plan say how many of what they are. Gives the imports that were to bring
+    something."""
+    with _whom_they_mean(store, snapshot_id, planner, look) as meant:
+        # Only links ask for it, and there may be as many as the site has records.
+        planner.known = meant.known() if links_of(now) and not now.policy.clear_first else {}
+        keys: list[pl.Series] = []
+        for frame in _plan(store, now, planner, look, meant):
+            freezing.add(frame)
+            here = frame.filter(pl.col("row").is_not_null())["key"]
+            # Of keys that are neither numbers nor days nothing is told, and there may be very many.
+            if keys or spans_of(here) is not None:
+                keys.append(here)
+        for frame in meant.unnamed(store, now.policy):
+            # What goes for those that come goes before them; else what is left goes when all else is done.
+            freezing.add(frame, -1 if now.policy.clear_first else _LAST)
+    awaited = planner.awaited.items
+    freezing.add(frame_of(awaited_rows(store, awaited)))
+    # Fields that the site lacks are made before anything that has them.
+    lacking = list(fields_to_make(store, now, meant.next_item)) if freezing.sends else []
+    meant.next_item -= len(lacking)
+    freezing.add(frame_of(lacking), -1)
+    # What only held records mean is not made.
+    needed = look.made.needed(freezing.meant())
+    freezing.add(frame_of(needed))
+    kinds = {name: kind for name, kind, _ in Target.kept(plan).destinations}
+    further = meant.next_item - len(needed)
+    held = freezing.put_in_order(kinds, further)
+    freezing.hand_in(further - freezing.put_right)
+    still = look.made.needed(freezing.meant_by_others(held))
+    counts = freezing.done(without={row.item for row in needed} - {row.item for row in still})
+    keep_awaited(store, plan.id, awaited)
+    plan.put_right, plan.handed_in = freezing.put_right, freezing.handed_in
+    plan.key_spans = _spans(store, now, keys, snapshot_id, meant.count)
+    plan.made = dict(Counter(row.record_type for row in (*lacking, *still)))
+    plan.counts = {action.value: counts[action.value] for action in OF_RECORDS}
+    plan.changed_fields = freezing.changed_fields
+    # What another import was to bring was known of, be any of it meant or not.
+    return frozenset(one.import_id for one in awaited.values()) | still_to_bring(store, now)
 
 
 def _files_apart(target: Target) -> dict[str, str]:
@@ -213,7 +221,7 @@ _KEPT_BYTES = 160 * 2**20
 """A pass that takes more memory than that is made again."""
 
 
-def _first_look(store: Session, now: Opened, planner: Planner, before: MadeBefore) -> _Look:
+def _first_look(store: Session, now: Opened, planner: Planner, made_before: MadeBefore) -> _Look:
     held: dict[int, str] = {}
     matcher, sizes = Matcher(len(planner.ways)), []
     checker = checker_of(store, now)
@@ -228,7 +236,7 @@ def _first_look(store: Session, now: Opened, planner: Planner, before: MadeBefor
             part = LandedPart(one.checked.where, one.checked.sent, one.left_out)
             keys = planner.keys(part.sent)
             matcher.see_sheet(one.checked.records, keys)
-            held = before.reasons(one.checked.records, keys) | held
+            held = made_before.reasons(one.checked.records, keys) | held
             sizes.append(len(one.checked.records))
             room -= part.size
             parts = None if parts is None or room < 0 else [*parts, part]
@@ -262,7 +270,9 @@ class _Meant:
         records = self._matches.records[begins:ends].tolist()
         found = nothing_found(len(records)).with_columns(count=pl.Series(self._matches.counts[begins:ends]))
         frame, at = self._buckets.take(number)
-        if frame is not None:
+        if frame is not None and frame.height == len(records):
+            found = found.select("count").hstack(frame)
+        elif frame is not None:
             there = pl.DataFrame({"at": pl.Series(at)}).hstack(frame)
             found = found.select("count").with_row_index("at").with_columns(pl.col("at").cast(pl.Int64))
             found = found.join(there, on="at", how="left", maintain_order="left")
@@ -321,19 +331,19 @@ def _whom_they_mean(store: Session, snapshot_id: int, planner: Planner, look: _L
         order = order[np.searchsorted(matches.places[order], 0) :]
         sorted_places = matches.places[order]
         first = 0
-        for chunk in snapshots.chunks(store, snapshot_id, _TOLD):
+        texts = {path: before(path) for path in planner.held_against}
+        for chunk in snapshots.chunks(store, snapshot_id, [*_TOLD, *snapshots.field_columns(texts)]):
             begins, ends = np.searchsorted(sorted_places, [first, first + chunk.height])
-            here = chunk[sorted_places[begins:ends] - first].select(
-                record_id=snapshots.ID, etag=snapshots.ETAG, page=snapshots.PAGE, on_site=snapshots.BODY
-            )
-            if here.height:
-                buckets.put(here, order[begins:ends])
+            if begins < ends:
+                here = snapshots.with_texts(chunk[sorted_places[begins:ends] - first], texts)
+                buckets.put(here.rename(_TOLD), order[begins:ends])
             first += chunk.height
         whole = pl.concat(ids) if ids else pl.Series(dtype=pl.String)
         yield _Meant(matches, look, buckets, whole, snapshot_id)
 
 
-_TOLD = [snapshots.ID, snapshots.ETAG, snapshots.PAGE, snapshots.BODY]
+_TOLD = {snapshots.ID: "record_id", snapshots.ETAG: "etag", snapshots.PAGE: "page", snapshots.BODY: "on_site"}
+"""What a chunk of a snapshot tells of a record, and what a planner calls it."""
 
 
 def _plan(store: Session, now: Opened, planner: Planner, look: _Look, meant: _Meant) -> Iterator[pl.DataFrame]:

@@ -223,7 +223,7 @@ async def _read_on(snapshot_id: int, reached: Site, kind: SiteType, mark: str | 
 
 def _keep(snapshot_id: int, kind: SiteType, records: list[SiteRecord], mark: str | None, totals: list[int]) -> None:
     """Keep a chunk. Raises Stopped where the snapshot is to be kept no more."""
-    frame = snapshots.frame_of(records, _keys(kind), kind.changed_at, kind.called_at)
+    frame = _frame_of(kind, records)
     with session() as store:
         kept = store.get(models.Snapshot, snapshot_id, with_for_update=True)
         if kept is None:
@@ -235,8 +235,10 @@ def _keep(snapshot_id: int, kind: SiteType, records: list[SiteRecord], mark: str
         kept.totals = sorted({*kept.totals, *totals})
 
 
-def _keys(kind: SiteType) -> list[str]:
-    return list(dict.fromkeys([*kind.unique, *(path for together in kind.unique_together for path in together)]))
+def _frame_of(kind: SiteType, records: list[SiteRecord]) -> pl.DataFrame:
+    keys = dict.fromkeys([*kind.unique, *(path for together in kind.unique_together for path in together)])
+    fields = kind.record_type.held_against
+    return snapshots.frame_of(records, list(keys), kind.changed_at, kind.called_at, fields)
 
 
 def _finish(snapshot_id: int, kind: SiteType) -> bool:
@@ -369,7 +371,7 @@ def _brought_up(
     """Lay what has changed over a snapshot, where the site then has as many records as that."""
     with session() as store:
         kept = store.get_one(models.Snapshot, snapshot_id, with_for_update=True)
-        frame = snapshots.frame_of(changed, _keys(kind), kind.changed_at, kind.called_at)
+        frame = _frame_of(kind, changed)
         # What was changed at the very moment of the newest is among it, and mostly as it was.
         known = {
             pair

@@ -94,7 +94,6 @@ def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
         kinds = {name: kind for name, kind, _ in target.destinations}
         ids = {kept.item: kept.record_id for kept in _done(store, run, None)}
         known = {item: record_id for item, record_id in ids.items() if record_id is not None}
-        freezing = Freezing(store, plan_id, ())
         read = 0
         chosen = plan.basis.get("items")
         there = {}
@@ -113,9 +112,10 @@ def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
             otherwise = _otherwise(row, kinds[row.record_type], now, () if row.record_type else accepted)
             inverse = _inverse(row, kinds[row.record_type], now, otherwise, can_delete=deletes[row.record_type])
             planned.setdefault(highest - wave, []).append(inverse)
-        for wave, inverses in planned.items():
-            freezing.add(frame_of(inverses), wave)
-        freezing.done()
+        with Freezing(store, plan_id, ()) as freezing:
+            for wave, inverses in planned.items():
+                freezing.add(frame_of(inverses), wave)
+            freezing.done()
         counts = Counter(row.action for inverses in planned.values() for row in inverses)
         plan.counts = {action.value: counts[action] for action in OF_RECORDS}
         plan.changed_fields = freezing.changed_fields

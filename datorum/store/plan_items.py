@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 from collections import Counter
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import polars as pl
-from sqlalchemy import ColumnElement, func, insert, select
+from sqlalchemy import ColumnElement, delete, func, insert, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.exc import NoResultFound
 from sqlalchemy.orm import Session
@@ -46,14 +46,19 @@ def keep_chunk(store: Session, plan_id: int, number: int, data: bytes) -> None:
     store.execute(insert(PlanChunk).values(plan_id=plan_id, number=number, parquet=data))
 
 
+def forget_items(store: Session, plan_id: int) -> None:
+    """Keep nothing of what is to become of the items of a plan."""
+    store.execute(delete(PlanItem).where(PlanItem.plan_id == plan_id))
+
+
 def keep_items(store: Session, plan_id: int, items: pl.DataFrame) -> None:
     """Keep what is to become of the items of a plan: the columns of ``PlanItem`` that they have."""
     copy_frame(store, "plan_item", items.select(pl.lit(plan_id).alias("plan_id"), pl.all()))
 
 
-def keep_changing(store: Session, plan_id: int, changing: Mapping[str, pl.Series]) -> None:
+def keep_changing(store: Session, plan_id: int, changing: Iterable[tuple[str, pl.Series]]) -> None:
     """Keep in which items each field changes."""
-    for path, data in in_order(lambda one: (one[0], packed(pl.DataFrame({ITEM: one[1]}))), changing.items()):
+    for path, data in in_order(lambda one: (one[0], packed(pl.DataFrame({ITEM: one[1]}))), changing):
         store.execute(insert(PlanField).values(plan_id=plan_id, field=path, items=data))
 
 

@@ -1,9 +1,10 @@
-"""The records of a snapshot, kept in chunks of Parquet: ids, keys, versions, and a hash of each beside the record."""
+"""The records of a snapshot, kept in chunks of Parquet: ids, keys, versions, a hash of each and what its fields have
+beside the record."""
 
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import Any
 
 import orjson
@@ -11,15 +12,16 @@ import polars as pl
 from sqlalchemy import delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
+from datorum.core.json_columns import texts_at
 from datorum.core.model import SiteRecord
 from datorum.core.plan import at
-from datorum.core.table.packed import packed, unpacked
+from datorum.core.table.packed import column_names, packed, unpacked
 from datorum.core.values import all_at
 from datorum.store.models import SnapshotChunk
 
 ID, HASH, BODY, GIVEN, ETAG, PAGE, CHANGED = "id", "hash", "body", "given", "etag", "page", "changed"
 LABEL = "label"
-_KEY = "key:"
+_KEY, _FIELD = "key:", "field:"
 
 
 def key_column(path: str) -> str:
@@ -28,12 +30,16 @@ def key_column(path: str) -> str:
 
 
 def frame_of(
-    records: Sequence[SiteRecord], keys: Sequence[str], changed_at: str | None, called_at: str | None = None
+    records: Sequence[SiteRecord],
+    keys: Sequence[str],
+    changed_at: str | None,
+    called_at: str | None = None,
+    fields: Sequence[str] = (),
 ) -> pl.DataFrame:
     """Records as the rows of a chunk; ``keys`` are the paths of the fields that tell them apart, ``called_at`` that of
-    what a person calls them."""
+    what a person calls them, ``fields`` of those whose values are kept as columns too: rehearsals compare them."""
     bodies = [orjson.dumps(record.body, option=orjson.OPT_SORT_KEYS) for record in records]
-    return pl.DataFrame(
+    frame = pl.DataFrame(
         {
             ID: [record.id for record in records],
             HASH: [int.from_bytes(hashlib.blake2b(body, digest_size=8).digest()) for body in bodies],
@@ -50,6 +56,8 @@ def frame_of(
             **{key_column(path): pl.String for path in keys}, BODY: pl.Binary, GIVEN: pl.Binary,
         },
     )  # fmt: skip
+    texts = texts_at((record.body for record in records), fields)
+    return frame.with_columns(**{_FIELD + path: column for path, column in texts.items()})
 
 
 def columns_for(keys: Sequence[str]) -> list[str]:
@@ -62,6 +70,20 @@ def key_values(chunk: pl.DataFrame, path: str) -> pl.Series:
     if key_column(path) in chunk.columns:
         return chunk[key_column(path)]
     return pl.Series([text_of(at(orjson.loads(body), path)) for body in chunk[BODY]], dtype=pl.String)
+
+
+def field_columns(paths: Collection[str]) -> list[str]:
+    """The columns of chunks that are needed for ``with_texts``."""
+    return [BODY, *(_FIELD + path for path in paths)]
+
+
+def with_texts(chunk: pl.DataFrame, texts: Mapping[str, str]) -> pl.DataFrame:
+    """A chunk with what the records have in some fields as JSON, from their columns or, where they were not kept by
+    these, from the records. ``texts``: the columns to be, by the paths of the fields."""
+    kept = {_FIELD + path: name for path, name in texts.items() if _FIELD + path in chunk.columns}
+    lacking = [path for path in texts if _FIELD + path not in chunk.columns]
+    read = texts_at(map(orjson.loads, chunk[BODY]), lacking) if lacking else {}
+    return chunk.rename(kept).with_columns(**{texts[path]: column for path, column in read.items()})
 
 
 def inner_values(chunk: pl.DataFrame, path: str) -> pl.DataFrame:
@@ -100,7 +122,8 @@ def keep_chunk(store: Session, snapshot_id: int, frame: pl.DataFrame, mark: str 
 
 
 def chunks(store: Session, snapshot_id: int, columns: Sequence[str] | None = None) -> Iterator[pl.DataFrame]:
-    """The chunks in the order in which they were read, one at a time; of each all columns, or some."""
+    """The chunks in the order in which they were read, one at a time; of each some columns, or all but those of single
+    fields."""
     for number in _numbers(store, snapshot_id):
         yield _chunk(store, snapshot_id, number, columns)
 
@@ -111,13 +134,17 @@ def _numbers(store: Session, snapshot_id: int) -> list[int]:
 
 
 def _chunk(store: Session, snapshot_id: int, number: int, columns: Sequence[str] | None) -> pl.DataFrame:
+    data = _packed_chunk(store, snapshot_id, number)
+    return unpacked(data, columns or [name for name in column_names(data) if not name.startswith(_FIELD)])
+
+
+def _packed_chunk(store: Session, snapshot_id: int, number: int) -> bytes:
     here = SnapshotChunk.snapshot_id == snapshot_id, SnapshotChunk.number == number
-    data = store.scalars(select(SnapshotChunk.parquet).where(*here)).one()
-    return unpacked(data, columns)
+    return store.scalars(select(SnapshotChunk.parquet).where(*here)).one()
 
 
 def chunk_at(store: Session, snapshot_id: int, place: int) -> pl.DataFrame:
-    """All of the chunk at a place in the order of reading."""
+    """The chunk at a place in the order of reading, all columns but those of single fields."""
     return _chunk(store, snapshot_id, _numbers(store, snapshot_id)[place], None)
 
 
@@ -146,7 +173,7 @@ def leave_latest(store: Session, snapshot_id: int) -> int:
     if latest.height < ids.height:
         for chunk, number in enumerate(_numbers(store, snapshot_id)):
             left = latest.filter(pl.col("chunk") == chunk)["at"]
-            frame = _chunk(store, snapshot_id, number, None)
+            frame = unpacked(_packed_chunk(store, snapshot_id, number))
             if len(left) < frame.height:
                 here = SnapshotChunk.snapshot_id == snapshot_id, SnapshotChunk.number == number
                 fewer = frame[left]

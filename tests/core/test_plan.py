@@ -13,6 +13,7 @@ import pytest
 from datorum.core.check import check
 from datorum.core.check.findings import Where
 from datorum.core.errors import InvalidMapping, NotReady
+from datorum.core.json_columns import texts_at
 from datorum.core.json_text import dumps
 from datorum.core.link.keys import compared
 from datorum.core.model import (
@@ -29,7 +30,7 @@ from datorum.core.model import (
     SiteRecord,
 )
 from datorum.core.plan import ChangedFields, Matcher, Matches, Planner, at, held_reasons, nest, same
-from datorum.core.plan.frame import frame_of, rows_of
+from datorum.core.plan.frame import before, frame_of, rows_of
 from datorum.core.plan.plan import FOUND_SCHEMA, said_of_several, said_of_sharing
 from datorum.core.table import ROW, guess_dialect, read_csv
 
@@ -85,6 +86,8 @@ def frozen(
         },
         schema=FOUND_SCHEMA,
     )  # fmt: skip
+    texts = texts_at((one.body if one else {} for one in meant), planner.held_against)
+    found = found.with_columns(**{before(path): column for path, column in texts.items()})
     held = held_reasons(checked.findings, {field.path: field.title for field in kind.fields})
     return planner.decide({None: Where(frame[ROW], frame[ROW])}, checked.landed, found, held)
 
@@ -144,7 +147,7 @@ def test_without_a_match_key_there_is_no_plan() -> None:
 def test_changed_fields_are_counted_over_all_updates() -> None:
     changed = ChangedFields()
     changed.see(frozen())
-    assert {path: items.to_list() for path, items in changed.items().items()} == {"email": [2], "age": [3]}
+    assert {path: items.to_list() for path, items in changed.items()} == {"email": [2], "age": [3]}
     assert {change.field: change.records for change in changed.done()} == {"age": 1, "email": 1}
 
 

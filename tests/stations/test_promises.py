@@ -302,3 +302,41 @@ def test_a_site_is_not_connected_with_a_token_that_it_does_not_accept(database: 
 def test_a_site_that_cannot_be_read_just_now_is_connected_all_the_same(database: None, site: StandIn) -> None:
     site.behave(unavailable_every=1, retry_after=0)
     assert asyncio.run(sites.connect_site("ada", unguessable(), site.description_url, SignIn(token=TOKEN))).id
+
+
+def _items(plan_id: int) -> list[tuple[int, str]]:
+    with session() as store:
+        asked = text("SELECT item, state FROM plan_item WHERE plan_id = :plan ORDER BY item")
+        return [tuple(row) for row in store.execute(asked, {"plan": plan_id})]
+
+
+def test_a_plan_that_breaks_while_it_is_made_leaves_nothing_and_is_made_anew_whole(
+    small: Journey, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    small.rehearse()
+    with session() as store:
+        before = rehearse.latest_plan(store, small.import_id)
+        assert before is not None
+        plan = rehearse.start_rehearsal(store, "ada", small.import_id)
+    asyncio.run(rehearse.rehearse(plan.id))
+    whole = _items(plan.id)
+    assert whole == _items(before.id) != []
+    with session() as store:
+        broken = rehearse.start_rehearsal(store, "ada", small.import_id)
+
+    def breaks(*_: object) -> None:
+        raise RuntimeError("out of memory")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(rehearse, "keep_awaited", breaks)
+        with pytest.raises(RuntimeError):
+            rehearse._freeze(broken.id)
+    assert _items(broken.id) == []
+    with session() as store:
+        # As if it had broken after they were kept, and before the plan was.
+        asked = text(
+            "INSERT INTO plan_item (plan_id, item, chunk, action, state) VALUES (:plan, :item, 0, 'create', 'x')"
+        )
+        store.execute(asked, [{"plan": broken.id, "item": item} for item in (whole[0][0], 999_999)])
+    rehearse._freeze(broken.id)
+    assert _items(broken.id) == whole

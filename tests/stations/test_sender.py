@@ -156,9 +156,9 @@ class Planned:
             store.add(run)
             store.flush()
             self.plan_id, self.run_id, self.site_id = plan.id, run.id, now.item.site_id
-            frozen = Freezing(store, plan.id, ())
-            frozen.add(frame_of(self._row(row, updates, deletes, tagged) for row in range(_ROWS)))
-            frozen.done()
+            with Freezing(store, plan.id, ()) as frozen:
+                frozen.add(frame_of(self._row(row, updates, deletes, tagged) for row in range(_ROWS)))
+                frozen.done()
 
     @staticmethod
     def _row(row: int, updates: Sequence[int], deletes: Sequence[int], tagged: bool) -> PlanRow:

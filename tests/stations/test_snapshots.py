@@ -10,6 +10,7 @@ import httpx
 import pytest
 
 from datorum.core.errors import NotFound, SiteRefused, SiteUnavailable, Stopped
+from datorum.core.json_text import loads
 from datorum.sites import SignIn
 from datorum.sites.rest.reading import ListReader
 from datorum.stations import sites, snapshots, work
@@ -17,7 +18,7 @@ from datorum.stations.snapshots import Freshness
 from datorum.store import models
 from datorum.store.database import session
 from datorum.store.secrets import seal
-from datorum.store.snapshots import ID, chunks, key_column, records_in
+from datorum.store.snapshots import ID, chunks, field_columns, key_column, records_in, with_texts
 from tests.processes import TOKEN, StandIn
 
 
@@ -66,6 +67,24 @@ def test_every_record_is_kept_with_its_id_its_keys_and_what_the_site_gave(connec
     assert mine == given
     row = whole[0].filter(whole[0][ID] == "7")
     assert row[key_column("email")].to_list() == [given["email"]]
+
+
+def test_what_fields_have_is_told_from_their_columns_as_from_the_records(connected: int) -> None:
+    found = taken(connected)
+    texts = {"address.city": "city", "total_spent": "spent", "newsletter": "newsletter", "nothing.of.it": "nothing"}
+    with session() as store:
+        [kept_so] = chunks(store, found.id, [ID, *field_columns(texts)])
+        [whole] = chunks(store, found.id)
+    assert "field:address.city" in kept_so.columns
+    assert not any(name.startswith("field:") for name in whole.columns), "the rest would be read twice"
+    told = with_texts(kept_so, texts).select(ID, *texts.values())
+    # As of a chunk from before they were kept.
+    assert told.equals(with_texts(whole, texts).select(ID, *texts.values()))
+    by_id = {str(body["id"]): body for body in bodies(found.id)}
+    for number, *row in told.iter_rows():
+        body = by_id[number]
+        expected = [body.get("address", {}).get("city"), body.get("total_spent"), body.get("newsletter"), None]
+        assert list(map(loads, row)) == expected
 
 
 def test_a_reading_that_breaks_goes_on_where_it_was(connected: int, monkeypatch: pytest.MonkeyPatch) -> None:

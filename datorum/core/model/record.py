@@ -177,6 +177,15 @@ class RecordType(_Described, frozen=True):
         """The same but for fields that take files: what feeds those is told by the files that there are."""
         return self.model_copy(update={"fields": tuple(one for one in self.fields if one.type is not FieldType.FILE)})
 
+    @property
+    def held_against(self) -> tuple[str, ...]:
+        """The paths of all that an import can write and a site gives back: the fields outside of lists of objects, and
+        each such list of the record itself as a whole."""
+        shown = [field for field in self.writable if not field.write_only]
+        lists = {field.in_list for field in shown if field.in_list}
+        within = {path for path in lists if any(path.startswith(f"{outer}.") for outer in lists)}
+        return (*(field.path for field in shown if not field.in_list), *sorted(lists - within))
+
     def field(self, path: str) -> Field:
         """The field at ``path``, that of a list of objects too. Raises InvalidMapping where there is none."""
         for field in self.fields:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from collections.abc import Mapping as AnyMapping
 from typing import Any
 
@@ -13,7 +13,7 @@ from pydantic import BaseModel
 from datorum.core.check import holding, is_fed
 from datorum.core.check.findings import Where
 from datorum.core.errors import InvalidMapping, NotReady
-from datorum.core.json_columns import BLANK, differ, texts_at
+from datorum.core.json_columns import BLANK, differ
 from datorum.core.json_text import dumps, loads
 from datorum.core.link import Known, as_id, said_of_row, said_of_text, with_record
 from datorum.core.link.keys import ROW_OF, compared, together
@@ -73,6 +73,16 @@ class Planner:
         self.known: AnyMapping[int, str] = {}
         self.awaited = Awaited()
 
+    @property
+    def held_against(self) -> list[str]:
+        """The paths whose values are compared with those that the site has."""
+        fed = [field.path for field in self._type.writable if is_fed(self._mapping, field.path)]
+        return [
+            path
+            for path in self._type.held_against
+            if self._policy.of_field(path).write != "never" and any(f"{one}.".startswith(f"{path}.") for one in fed)
+        ]
+
     def keys(self, landed: AnyMapping[str, Landed]) -> list[pl.Series]:
         """What records are compared by, a series for each way of finding them."""
         return [compared(way, [landed[field.path].values for field in way]) for way in self.ways]
@@ -85,7 +95,8 @@ class Planner:
         held: AnyMapping[int, str],
     ) -> pl.DataFrame:
         """What happens to some records, in order, as a frame of the plan. ``found``, with the columns of
-        ``FOUND_SCHEMA``: whom each means on the site; ``held``: reasons by record."""
+        ``FOUND_SCHEMA`` and by ``held_against`` what it has before: whom each means on the site; ``held``: reasons by
+        record."""
         own = where[None]
         parts = [landed[field.path].values for field in self.ways[0]]
         keys = parts[0] if len(parts) == 1 else together(parts, " · ").str.replace_all(ROW_OF, "row ", literal=True)
@@ -100,7 +111,7 @@ class Planner:
         values = json_by_record(where, self._type, landed, special)
         creates = frame["action"] == Action.CREATE.value
         updates = frame["action"] == Action.UPDATE.value
-        columns, changed = self._changes(frame, values, creates, updates)
+        columns, changed = self._changes(found, values, creates, updates)
         action = (
             pl.when((pl.col("action") == Action.UPDATE.value) & ~pl.lit(changed))
             .then(pl.lit(Action.UNCHANGED.value))
@@ -144,22 +155,22 @@ class Planner:
         ]
 
     def _changes(
-        self, frame: pl.DataFrame, values: AnyMapping[str, pl.Series], creates: pl.Series, updates: pl.Series
+        self, found: pl.DataFrame, values: AnyMapping[str, pl.Series], creates: pl.Series, updates: pl.Series
     ) -> tuple[dict[str, pl.Series], pl.Series]:
         """The columns before and after of all fields, and which records change in any."""
         there = updates.arg_true()
-        held_against = [path for path in values if self._policy.of_field(path).write != "never"]
-        on_site = texts_at(map(loads, frame["on_site"].gather(there)), held_against)
-        nothing = pl.repeat(None, frame.height, dtype=pl.String, eager=True)
+        nothing = pl.repeat(None, found.height, dtype=pl.String, eager=True)
         columns: dict[str, pl.Series] = {}
-        changed = pl.repeat(False, frame.height, dtype=pl.Boolean, eager=True)
+        changed = pl.repeat(False, found.height, dtype=pl.Boolean, eager=True)
         for path, texts in values.items():
             field = self._type.field(path)
             new = texts.fill_null("null") if field.required and field.nullable else texts
             new = new.set(~creates, None)
             was = nothing
-            if len(there) and path in on_site:
-                before_it = on_site[path]
+            if len(there) and self._policy.of_field(path).write != "never":
+                # What is never given back is told by nobody.
+                told = found[before(path)] if before(path) in found.columns else nothing.fill_null("null")
+                before_it = told.gather(there)
                 will_be = self._written(field, before_it, texts.gather(there))
                 # What is never given back is left alone, unless somebody has said otherwise.
                 meant = field.write_only and path in self._policy.fields
@@ -171,7 +182,7 @@ class Planner:
                     changed = changed.scatter(at_places, True)
             if new.null_count() < len(new):
                 columns |= {before(path): was, after(path): new}
-            nothing = pl.repeat(None, frame.height, dtype=pl.String, eager=True)
+            nothing = pl.repeat(None, found.height, dtype=pl.String, eager=True)
         return columns, changed
 
     def _written(self, field: Field, was: pl.Series, landed: pl.Series) -> pl.Series:
@@ -260,9 +271,10 @@ class ChangedFields:
             if len(self._pairs[path]) > _PAIRS_KEPT:
                 self._pairs[path] = Counter(dict(self._pairs[path].most_common(_PAIRS_KEPT // 2)))
 
-    def items(self) -> dict[str, pl.Series]:
-        """By field the items that change in it, in order."""
-        return {path: pl.concat(parts).sort() for path, parts in self._items.items()}
+    def items(self) -> Iterator[tuple[str, pl.Series]]:
+        """Of each field the items that change in it, in order."""
+        for path, parts in self._items.items():
+            yield path, pl.concat(parts).sort()
 
     def done(self) -> list[FieldChange]:
         """The fields, the one that changes most first."""

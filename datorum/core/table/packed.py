@@ -19,5 +19,9 @@ def unpacked(data: bytes, columns: Collection[str] | None = None) -> pl.DataFram
     """A frame from its bytes, all of its columns or those of some that it has."""
     if columns is None:
         return pl.read_parquet(io.BytesIO(data))
-    there = pl.read_parquet_schema(io.BytesIO(data))
-    return pl.read_parquet(io.BytesIO(data), columns=[name for name in there if name in columns])
+    return pl.read_parquet(io.BytesIO(data), columns=[name for name in column_names(data) if name in columns])
+
+
+def column_names(data: bytes) -> list[str]:
+    """The columns that a packed frame has."""
+    return list(pl.read_parquet_schema(io.BytesIO(data)))
