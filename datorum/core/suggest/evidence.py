@@ -58,6 +58,7 @@ class Evidence:
             # What the site does not accept as it is spelt may be what a value table gives.
             self.bad[row] *= _SPELT_OTHERWISE if fields[row].enum else 1.0
         self.looks_right, self.looks_wrong = _by_looks(fields, profiles)
+        self.called_the_same = _called_the_same(fields, self.columns)
 
     def fit(self, row: int, at: int) -> Fit:
         """How well the values of a column fit a field."""
@@ -208,6 +209,28 @@ def _shared(names: list[list[str]]) -> set[str]:
 
 
 _FEW, _MOST = 4, 0.7
+
+
+def _called_the_same(fields: Sequence[Field], columns: Sequence[str]) -> Flags:
+    """Pairs of a field and the only column that is called just as it: by its path, else by its title or the last part
+    of its path where these are of no other field, or of no other of the record itself."""
+    by_path = {_letters(field.path): {row} for row, field in enumerate(fields)}
+    by_end: dict[str, set[int]] = {}
+    for row, field in enumerate(fields):
+        for said in {_letters(field.title), _letters(field.path.rpartition(".")[2])} - {""}:
+            by_end.setdefault(said, set()).add(row)
+    said_by = [_letters(column) for column in columns]
+    found = np.zeros((len(fields), len(columns)), dtype=bool)
+    for at, said in enumerate(said_by):
+        rows = by_path.get(said) or by_end.get(said, set())
+        own = {row for row in rows if not fields[row].in_list} or rows
+        if len(own) == 1 and said_by.count(said) == 1:
+            found[own.pop(), at] = True
+    return found
+
+
+def _letters(name: str) -> str:
+    return "".join(filter(str.isalnum, name.casefold()))
 
 
 def _is_known(name: str, languages: Languages) -> bool:

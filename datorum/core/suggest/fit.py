@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from typing import Literal, NamedTuple
 
 import polars as pl
@@ -194,9 +195,18 @@ def _among(field: Field, profile: ColumnProfile) -> float:
 
 
 def _matching(pattern: str, profile: ColumnProfile) -> float | None:
+    return share_of_form(pattern, [value for value, _ in profile.top[:SEEN]])
+
+
+SEEN = 30
+"""As many of a column's commonest values are looked at."""
+
+
+def share_of_form(pattern: str, values: Iterable[str | None]) -> float | None:
+    """The share of some values that fit a pattern; None where it cannot be used, or there are none."""
     try:
         shape = usable(pattern)
     except UnusablePattern:
         return None
-    some = pl.Series([value.strip()[:200] for value, _ in profile.top[:30]], dtype=pl.String)
+    some = pl.Series([None if value is None else value.strip()[:200] for value in values], dtype=pl.String)
     return float(shape.found_in(some).sum()) / len(some) if len(some) else None

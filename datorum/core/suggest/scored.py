@@ -10,7 +10,7 @@ import numpy.typing as npt
 from pydantic import BaseModel
 
 from datorum.core.assignment import best_pairs
-from datorum.core.model import FieldMapping, RecordType
+from datorum.core.model import FieldMapping, FieldType, RecordType
 from datorum.core.profile import ColumnProfile
 from datorum.core.suggest.chosen import Chosen
 from datorum.core.suggest.confidence import as_share, odds, weights
@@ -23,6 +23,8 @@ _AS_BEFORE, _NEVER = 4.0, 30.0
 """The logarithms of the odds of what was chosen before, and of what was refused."""
 _CANNOT, _MOST_DO_NOT = 5.0, 0.55
 """What it counts, of the same kind, that more than this share of a column's values cannot stand in a field."""
+_CALLED_THE_SAME = 1.0
+"""The least that it counts that a column is called just as a field."""
 _SAYS_ANOTHER = 2.0
 """The same where every word of a header is known, and of a field, and they have nothing in common."""
 _BY_NAME, _BY_LETTERS = 0.35, 0.9
@@ -62,8 +64,16 @@ class Scored:
         whole = odds(parts, weighed.together) - _CANNOT * (self._seen.bad > _MOST_DO_NOT)
         whole -= _SAYS_ANOTHER * self._seen.contradiction
         whole = np.where(self._before, np.maximum(whole, _AS_BEFORE), whole)
+        whole = np.where(self._can_be_called_so(), np.maximum(whole, _CALLED_THE_SAME), whole)
         whole = np.where(self._is_vague(whole), np.minimum(whole, -_PLAINLY), whole)
         self.scores = np.where(refused, 0.0, as_share(whole))
+
+    def _can_be_called_so(self) -> npt.NDArray[np.bool_]:
+        """Pairs that are called the same, and whose values can stand in the field: in one of any text all can, though
+        they be of another form than the site wants, which is told of each."""
+        any_text = [field.type is FieldType.TEXT and not (field.format or field.enum) for field in self.fields]
+        can = np.array(any_text, dtype=bool)[:, None] | (self._seen.bad <= _MOST_DO_NOT)
+        return np.asarray(self._seen.called_the_same & can)
 
     def _is_vague(self, log_odds: Table) -> npt.NDArray[np.bool_]:
         """Pairs that no names speak for, and which another of the same field or column is nearly as likely as."""

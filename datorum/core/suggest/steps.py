@@ -7,6 +7,8 @@ import re
 from collections.abc import Iterator
 from collections.abc import Mapping as AnyMapping
 
+import polars as pl
+
 from datorum.core.formula.codes import country_code, country_names, currency_code, language_codes, plain_word
 from datorum.core.formula.date_form import date_form
 from datorum.core.formula.shortcodes import shortcodes_in
@@ -21,12 +23,14 @@ from datorum.core.steps import (
     Default,
     Html,
     Join,
+    Phone,
     PhoneByCountry,
     ReadDate,
     ReadNumber,
     ReadYesNo,
     Replace,
     Shortcodes,
+    Slug,
     SplitList,
     SwapParts,
     TakeDigits,
@@ -35,7 +39,7 @@ from datorum.core.steps import (
     WriteDate,
 )
 from datorum.core.steps.read_yes_no import YES
-from datorum.core.suggest.fit import code_meant, share_like
+from datorum.core.suggest.fit import SEEN, code_meant, share_like, share_of_form
 from datorum.core.suggest.names import tokens
 from datorum.core.suggest.units import change_of_unit
 
@@ -120,8 +124,12 @@ def _of_text(field: Field, profiles: list[ColumnProfile], beside: AnyMapping[str
     meant = set(tokens(field.path))
     if len(profiles) == 1 and "name" in meant and not meant & {"product", "company"} and surname_first(first):
         yield SwapParts()
-    if "phone" in meant and (country := _country_beside(meant, beside)) and share_like(first, _NATIONAL) > 0.2:
+    way = _to_the_form(field, first)
+    country = _country_beside(meant, beside) if "phone" in meant else None
+    if country and (isinstance(way, Phone) or share_like(first, _NATIONAL) > 0.2):
         yield PhoneByCountry(column=country)
+    elif way:
+        yield way
     if takes_hash(field):
         for begins, other in respelled(field, (value for one in profiles for value in one.samples)).items():
             yield Replace(find=begins, by=other)
@@ -131,6 +139,21 @@ def _of_text(field: Field, profiles: list[ColumnProfile], beside: AnyMapping[str
         yield Shortcodes()
 
 
+def _to_the_form(field: Field, profile: ColumnProfile) -> AnyStep | None:
+    """What makes the values of a column of the form that a field asks for, where as they are most are not."""
+    if not field.pattern:
+        return None
+    values = pl.Series([value for value, _ in profile.top[:SEEN]], dtype=pl.String)
+    as_they_are = share_of_form(field.pattern, values)
+    if as_they_are is None or as_they_are >= _MOST:
+        return None
+    fitting = {way: share_of_form(field.pattern, way.apply(values).values) or 0.0 for way in _WAYS}
+    best = max(fitting, key=lambda way: fitting[way])
+    return best if fitting[best] >= _MOST else None
+
+
+_WAYS: tuple[AnyStep, ...] = (Case(to="upper"), Case(to="lower"), Phone(), Slug())
+_MOST = 0.9
 _NATIONAL = re.compile(r"^(?!\+|00)[(\d][\d\s()/.-]{4,}$")
 _SURNAME_FIRST = re.compile(r"^[^,;\d]+, *[^,;\d]+$")
 
