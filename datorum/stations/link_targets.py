@@ -197,9 +197,11 @@ def _has_keys(now: Opened, mapping: Mapping, keys: tuple[Field, ...]) -> bool:
 def _brought(
     store: Session, now: Opened, link: Link, rule: LinkRule, keys: tuple[Field, ...]
 ) -> Iterator[KeyTable]:  # fmt: skip
-    """What other imports of the site bring or have brought, by a key that they feed."""
+    """What other imports of the site bring or have brought, by a key that they feed. What an import of another
+    migration is still to bring comes last: nobody says that it will ever be run."""
     others = others_bringing(store, now, link.to)
     later = comes_later(store, now.item) if others else frozenset()
+    last: list[KeyTable] = []
     for number in others:
         other = open_import(store, number)
         if not _has_keys(other, other.mapping, keys):
@@ -218,8 +220,14 @@ def _brought(
         waiting = f"to be brought by {other.item.name}"
         rows = known["value"].str.replace(f"^({ROW_OF}-?\\d+)", f"${{1}}{OF_IMPORT}{number}")
         comes = ~done & known["record"].is_in(list(stays_behind(store, number))).not_()
-        yield key_table("imports", waiting, texts.filter(comes), rows.filter(comes), open=True, of_import=number,
-                        later=number in later)  # fmt: skip
+        open_yet = key_table("imports", waiting, texts.filter(comes), rows.filter(comes), open=True, of_import=number,
+                             later=number in later)  # fmt: skip
+        together = now.item.migration_id is not None and other.item.migration_id == now.item.migration_id
+        if together:
+            yield open_yet
+        else:
+            last.append(open_yet)
+    yield from last
 
 
 def _made_by_others(

@@ -11,7 +11,8 @@ from datorum.store import models
 
 
 def others_bringing(store: Session, now: Opened, record_type: str) -> list[int]:
-    """The other imports to the site of an import that bring records of a type."""
+    """The other imports to the site of an import that bring records of a type: those of its own migration, then the
+    newest first, since an earlier one of the same sheet may have been given up."""
     kept = models.Import
     asked = select(kept.id).where(
         kept.site_id == now.item.site_id,
@@ -19,7 +20,8 @@ def others_bringing(store: Session, now: Opened, record_type: str) -> list[int]:
         kept.id != now.item.id,
         kept.archived_at.is_(None),
     )
-    return list(store.scalars(asked.order_by(kept.id)))
+    apart = kept.migration_id.is_distinct_from(now.item.migration_id) | kept.migration_id.is_(None)
+    return list(store.scalars(asked.order_by(apart, kept.id.desc())))
 
 
 def latest_frozen(store: Session, import_id: int) -> models.Plan | None:

@@ -18,7 +18,7 @@ from datorum.store import models
 from datorum.store.database import session
 from tests.processes import StandIn
 from tests.stations.conftest import Journey
-from tests.stations.whole import CUSTOMERS, ORDERS, SITE, TERMS, Begin, found, mapping_of, take
+from tests.stations.whole import CUSTOMERS, ORDERS, SITE, TERMS, Begin, found, mapping_of, relink, take
 
 
 @pytest.fixture(autouse=True)
@@ -88,6 +88,26 @@ def test_what_goes_before_what_it_means_is_refused_with_the_name_of_what_is_lack
         "“tone.hasselvik@quillmoss.example”, which it means, is not on the site: it was to be brought by Customers."
     )
     assert site.bodies("order") == []
+
+
+def test_what_an_earlier_import_of_the_same_sheet_was_to_bring_is_not_awaited(start: Begin, site: StandIn) -> None:
+    given_up, customers, orders = (
+        start("customers", CUSTOMERS), start("customers", CUSTOMERS), start("orders", ORDERS[:4])
+    )  # fmt: skip
+    for one in (given_up, customers, orders):
+        one.rehearse()
+    customers.run()
+    ran = orders.run().run
+    assert ran is not None
+    assert (ran.done, ran.failed) == (2, 0)
+    # Nor is what a later one may bring, of what is there by now.
+    relink(orders, customer_id={"look": ("imports",)})
+    start("customers", CUSTOMERS).rehearse()
+    again = orders.rehearse().rehearse
+    assert again is not None
+    assert again.counts["unchanged"] == 2
+    with session() as store:
+        assert lacking(store, again.id) == []
 
 
 def test_a_plan_is_stale_once_what_it_awaits_is_planned_otherwise(start: Begin) -> None:

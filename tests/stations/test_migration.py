@@ -158,6 +158,38 @@ def test_files_are_recognised_and_stand_in_the_order_that_their_links_demand(thr
     ]
 
 
+def test_what_a_sheet_of_the_migration_brings_is_awaited_of_it_and_of_no_later_import(
+    three: Move, start: Begin
+) -> None:
+    start("customers", CUSTOMERS).rehearse()
+    three.go("rehearse")
+    shown = three.go("run")
+    assert shown.stopped == ""
+    assert [card.stations[4].done for card in shown.cards] == [1, 1, 1]
+
+
+def test_what_the_site_refused_is_rehearsed_again_with_all_and_goes_when_that_is_settled(
+    move: Move, site: StandIn
+) -> None:
+    home = {"Street": "Moss Lane 1", "Postcode": "10115", "City": "Mossby", "Country": "NO"}
+    move.drop("customers.csv", [{**one, **home} for one in CUSTOMERS])
+    move.go("rehearse")
+    site.behave(postcode_digits=4)
+    assert move.go("run").stopped == "Customers: 2 of 2 are refused, 100.0 %. The limit is 2 %."
+    before = move.card("Customers").import_id
+    refused = move.plan_of(before).id
+    site.behave()
+    assert move.go("rehearse").stopped == ""
+    assert move.plan_of(before).id > refused
+    again = move.plan_of(before).id
+    assert move.go("rehearse").stopped == ""
+    assert move.plan_of(before).id == again, "once is enough"
+    assert move.go("run").stopped == ""
+    assert site.count() == len(site.on_site) + 2
+    assert move.go("rehearse").stopped == ""
+    assert move.plan_of(before).id == again, "what has gone is through"
+
+
 def test_a_second_sheet_of_a_kind_is_called_by_its_file(move: Move) -> None:
     move.drop("customers.csv", CUSTOMERS)
     move.drop("customers-of-2019.csv", [{**one, "E-mail": f"old-{one['E-mail']}"} for one in CUSTOMERS])

@@ -254,7 +254,8 @@ def _check(store: Session, migration: models.Migration, now: Overview) -> Step:
 
 
 def _rehearse(store: Session, migration: models.Migration, now: Overview) -> Step:
-    if _is_over(now):
+    refused = _is_over(now) and now.run is not None and now.run.failed > 0
+    if _is_over(now) and not refused:
         return _THROUGH
     plan = now.rehearse
     if plan is not None and plan.state == "reading":
@@ -264,7 +265,8 @@ def _rehearse(store: Session, migration: models.Migration, now: Overview) -> Ste
         return check
     if plan is not None and plan.state in ("failed", "stopped") and _is_of_now(migration, plan.created_at):
         raise _Stop(f"{now.name} cannot be rehearsed: {plan.error or 'it was stopped'}")
-    if plan is None or plan.state != "ready" or plan.stale:
+    # What the site refused may be settled by now, and is all that would be sent again.
+    if plan is None or plan.state != "ready" or plan.stale or refused:
         made = rehearse.start_rehearsal(store, migration.going_by, now.id)
         return Asked("rehearse", made.id)
     return _THROUGH
