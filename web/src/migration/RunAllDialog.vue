@@ -15,6 +15,11 @@ const { data: points, error: unknown, isFetching } = useOpenPoints(props.board.i
 const agreed = ref<string[]>([])
 watch(open, () => (agreed.value = []))
 const waiting = computed(() => props.board.cards.filter((card) => card.stations[4]!.done < 1))
+/** The first at which all would stop straight away, and the share of it that is held. */
+const stopsAt = computed(() => {
+  const found = waiting.value.find((card) => 100 * card.held > props.board.held_most * card.records)
+  return found && { name: found.name, share: ((100 * found.held) / found.records).toFixed(1) }
+})
 /** What goes once more when those behind it are there, as both need each other. */
 const again = computed(() => {
   const needs = new Map<string, Set<string>>()
@@ -50,6 +55,10 @@ const said = (imports: Record<string, string>) => {
     <p class="slate">
       Each is read back before what names it goes. All stops where more than {{ board.held_most }} % of one is held,
       refused, or there otherwise than it was sent.
+    </p>
+    <p v-if="stopsAt">
+      <StateMark state="warned" /> It would stop at {{ stopsAt.name }}, of which {{ stopsAt.share }} % are held. Settle
+      them and rehearse all again, or raise the limit on the board.
     </p>
     <p v-if="isFetching" class="slate" role="status">Looking whether all is in order …</p>
     <fieldset v-else-if="points?.length">

@@ -39,7 +39,7 @@ const looking = computed(() => props.board.going_to === 'rehearse undo')
       </tbody>
     </table>
     <p v-else class="slate">There is nothing on the site to be taken back.</p>
-    <p class="slate">
+    <p class="slate mt-3">
       What was created goes, what was changed returns, and what somebody has changed since is left as it is; why is told
       at Run of each import.
     </p>

@@ -235,6 +235,18 @@ describe('the board', () => {
     expect(said().match(/once more/g)).toHaveLength(1)
   })
 
+  it('says before all are run at which it would stop, as more of it are held than may be', async () => {
+    const stations = card(1, '', 0).stations.map((one) => (one.station === 'run' ? { ...one, done: 0 } : one))
+    const cards = board().cards.map((one) => ({ ...one, stations, held: one.name === 'Orders' ? 4 : 2 }))
+    server.answers['GET /api/migrations/3/preflight'] = []
+    const page = await shown({ cards, held_most: 3 })
+    await page.press('Run all …')
+    const said = () => document.body.textContent!.replace(/\s+/g, ' ')
+    await vi.waitUntil(() => said().includes('All is in order.'))
+    expect(said()).toContain('It would stop at Orders, of which 4.0 % are held.')
+    expect(said()).not.toContain('It would stop at Customers')
+  })
+
   it('looks how all is taken back before it is', async () => {
     const page = await shown()
     server.answers['POST /api/migrations/3/go'] = board({ going_to: 'rehearse undo' })
