@@ -319,6 +319,17 @@ def test_what_somebody_took_away_is_not_suggested_again_until_somebody_gives_it_
     assert fed(suggested(kind, text, Chosen([back, without]))) == {"phone": ("Phone",)}
 
 
+def test_what_fed_a_field_for_want_of_a_column_called_so_gives_way_to_one() -> None:
+    kind = kind_with("products", sku=TEXT, slug=TEXT)
+    text = "SKU;Slug\nMX-1;moss-one\nMX-2;moss-two\n"
+    stand_in = Mapping(fields={path: FieldMapping(columns=("SKU",)) for path in ("sku", "slug")})
+    both = {"sku": ("SKU",), "slug": ("Slug",)}
+    assert fed(suggested(kind, text, Chosen([Decided(stand_in)]))) == both
+    # Where there was one, somebody has decided.
+    against = Decided(stand_in, Mapping(fields={path: FieldMapping(columns=one) for path, one in both.items()}))
+    assert fed(suggested(kind, text, Chosen([against]))) == {"sku": ("SKU",), "slug": ("SKU",)}
+
+
 @pytest.mark.parametrize(
     ("header", "concepts"),
     [

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from collections.abc import Mapping as AnyMapping
 
 import numpy as np
@@ -55,8 +55,10 @@ class Scored:
         self.columns = list(profiles)
         self._seen = Evidence(self.fields, profiles, Names(self.columns, self.fields, record_type.name))
         nothing = np.zeros((len(self.fields), len(self.columns)), dtype=bool)
-        self._before = self._asked(chosen.was_fed) if chosen else nothing
+        before = self._asked(chosen.was_fed) if chosen else nothing
         refused = self._asked(chosen.was_refused) if chosen else nothing
+        self._named = self._newly_named(before, refused)
+        self._before = before & ~(self._named.any(axis=1, keepdims=True) & ~self._named)
         weighed = weights()
         alone = np.where(refused, -_NEVER, odds(self._seen.alone(), weighed.alone))
         parts = together(np.where(self._before, np.maximum(alone, _AS_BEFORE), alone), self._seen)
@@ -67,6 +69,17 @@ class Scored:
         whole = np.where(self._can_be_called_so(), np.maximum(whole, _CALLED_THE_SAME), whole)
         whole = np.where(self._is_vague(whole), np.minimum(whole, -_PLAINLY), whole)
         self.scores = np.where(refused, 0.0, as_share(whole))
+
+    def _newly_named(self, before: npt.NDArray[np.bool_], refused: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
+        """Pairs that are called the same, of which nobody has decided otherwise: the sheets that a field was fed by
+        another column of had none that is called so."""
+        elsewhere = before.any(axis=0, keepdims=True) & ~before
+        return np.asarray(self._can_be_called_so() & ~refused & ~elsewhere)
+
+    def is_fed_otherwise(self, path: str, columns: Collection[str]) -> bool:
+        """Whether a column is called just as a field that others fed in earlier sheets."""
+        row = [field.path for field in self.fields].index(path)
+        return any(name not in columns for name, same in zip(self.columns, self._named[row], strict=True) if same)
 
     def _can_be_called_so(self) -> npt.NDArray[np.bool_]:
         """Pairs that are called the same, and whose values can stand in the field: in one of any text all can, though

@@ -70,19 +70,19 @@ def suggest(
     chosen: Chosen | None = None,
     held: Held | None = None,
 ) -> Mapping:
-    """A mapping with what was chosen before as it was, then every feed beyond the threshold, each column used once,
-    steps and value tables included.
+    """A mapping with what was chosen before as it was, but where a column is called just as the field, then every feed
+    beyond the threshold, each column used once, steps and value tables included.
 
     ``frame`` holds the sheet's rows, or enough of them to know the values of columns with few. ``held``: values that
     the site's own records have, by the paths of fields.
     """
     chosen = chosen or Chosen()
     by_path = {field.path: field for field in record_type.writable}
+    scored = Scored(record_type, profiles, chosen)
     fields: dict[str, FieldMapping] = {}
     for path, fed in chosen.feeds(frame):
-        if path in by_path and path not in fields:
+        if path in by_path and path not in fields and not scored.is_fed_otherwise(path, fed.seen_columns()):
             fields[path] = _with_new_values(by_path[path], fed, frame)
-    scored = Scored(record_type, profiles, chosen)
     assigned = scored.assigned(fields)
     named = {path: one for path, one in assigned.items() if scored.is_by_name(path, one.columns[0])}
     fields |= {path: feed(by_path[path], candidate, frame, profiles) for path, candidate in named.items()}
