@@ -135,6 +135,14 @@ async def test_forms_ids_as_answers_and_a_record_that_is_changed_by_post() -> No
         assert (nursery.seen[-1][0], nursery.packets["3"]["title"]) == ("POST", "Other")
 
 
+async def test_what_is_to_be_blank_is_sent_as_the_site_takes_it() -> None:
+    nursery = Nursery()
+    async with nursery.reached("packets") as packets:
+        await packets.update("3", None, {"title": None, "tag_ids": None, "grower_id": None})
+        # A number has no other way to be none; the site says what it makes of it.
+        assert nursery.seen[-1][3] == {"title": "", "tag_ids": [], "grower_id": None}
+
+
 async def test_a_change_says_which_version_it_means() -> None:
     nursery = Nursery()
     async with nursery.reached("packets") as packets:

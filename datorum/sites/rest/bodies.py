@@ -12,6 +12,7 @@ import aiohttp
 import orjson
 
 from datorum.core.errors import SiteRefused, SiteUnavailable
+from datorum.core.model import Field, FieldType, RecordType
 from datorum.core.plan import at
 from datorum.sites.protocol import Upload
 from datorum.sites.rest.addresses import shown
@@ -72,6 +73,32 @@ def laid_over(body: dict[str, Any], values: dict[str, Any], one: SiteType) -> di
     assert one.update is not None
     paths = one.update.fields or tuple(field.path for field in one.record_type.writable)
     return {path: value for path in paths if (value := values.get(path, at(body, path))) is not None}
+
+
+def emptied(values: dict[str, Any], record_type: RecordType) -> dict[str, Any]:
+    """The values of a change with what is to be blank as the site takes it: no list, and no text that may be empty, is
+    null where the site does not say that it may be."""
+    blank = [path for path, value in values.items() if value is None]
+    if not blank:
+        return values
+    fields = {field.path: field for field in record_type.fields}
+    found = dict(values)
+    for path in blank:
+        field = fields.get(path)
+        if path in record_type.lists or (field is not None and _is_emptied_list(field)):
+            found[path] = []
+        elif field is not None and _may_be_empty_text(field):
+            found[path] = ""
+    return found
+
+
+def _is_emptied_list(field: Field) -> bool:
+    return field.type is FieldType.LIST and not field.nullable and not field.min_items
+
+
+def _may_be_empty_text(field: Field) -> bool:
+    bound = field.nullable or field.min_length or field.pattern or field.format or field.enum
+    return field.type is FieldType.TEXT and not bound
 
 
 def id_in(answer: Any, got: Got, one: SiteType) -> Any:

@@ -17,10 +17,20 @@ from datorum.core.plan import at, nest
 from datorum.sites.limits import NO_PACE, Pace
 from datorum.sites.protocol import SILENT, Answer, Can, MailRule, Outcome, Pages, Upload
 from datorum.sites.rest.addresses import origin
-from datorum.sites.rest.bodies import encoded, expect_ok, id_in, in_pairs, laid_over, outcomes_in, said, with_files
+from datorum.sites.rest.bodies import (
+    emptied,
+    encoded,
+    expect_ok,
+    id_in,
+    in_pairs,
+    laid_over,
+    outcomes_in,
+    said,
+    with_files,
+)
 from datorum.sites.rest.description import SiteDescription
 from datorum.sites.rest.http import BROKEN, Got, Http, open_http
-from datorum.sites.rest.model import Call, MailSwitch, SiteType, Writing
+from datorum.sites.rest.model import FORM, FORM_WITH_FILES, Call, MailSwitch, SiteType, Writing
 from datorum.sites.rest.reading import ListReader, filled, parts_of, unwrapped
 from datorum.sites.rest.signing import Signer
 from datorum.sites.sign_in import SignIn
@@ -183,6 +193,8 @@ class RestSite:
             values = laid_over(record.body, values, self._type) if update.method == "put" else values
             id_field = self._type.id_field or "id"
             own = {id_field: record.body.get(id_field)} if on_the_list else {}
+        if update.media not in (FORM, FORM_WITH_FILES):
+            values = emptied(values, self._type.record_type)
         url = self._server + filled(update.path, parents) if on_the_list else self._address(update.path, record_id)
         switched = _switched((one for one in self._type.mails if one.on_update), mail)
         return await self._write(update, url, self._body(values) | own, _unchanged_since(etag), switched, parents)
