@@ -165,6 +165,9 @@ it('says whether the site sends mail, by the policy that was rehearsed', async (
   expect((await station({ rehearse: {}, run: {} })).text()).toContain(silenced)
   expect((await station({ rehearse: { policy: { ...usual, send_mail: true } }, run: {} })).text()).toContain(may)
   expect((await station({ rehearse: {}, run: {}, site_can_be_silenced: false })).text()).toContain(may)
+  const undo = { rehearse: { policy: { ...usual, send_mail: true } }, run: { kind: 'undo' as const } }
+  expect((await station(undo)).text()).toContain(silenced)
+  expect((await station({ ...undo, site_can_be_silenced: false })).text()).toContain(may)
 })
 
 it('groups what the site refused by what it said, and opens each', async () => {

@@ -63,8 +63,8 @@ const took = computed(() =>
 )
 const silenced = computed(
   () =>
-    run.value?.kind === 'undo' ||
-    (!!props.overview.rehearse && !sendsMail(props.overview.rehearse.policy) && props.overview.site_can_be_silenced),
+    props.overview.site_can_be_silenced &&
+    (run.value?.kind === 'undo' || (!!props.overview.rehearse && !sendsMail(props.overview.rehearse.policy))),
 )
 const refusal = ref<Schemas['Refusal'] | null>(null)
 const undoing = ref(false)
