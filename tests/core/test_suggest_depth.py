@@ -449,3 +449,19 @@ def test_values_of_another_form_are_brought_into_the_one_that_the_site_wants_whe
     kind = kind_with("things", note={**TEXT, "pattern": pattern})
     text = "Note\n" + "".join(f"{value}\n" for _ in range(4))
     assert landed(kind, text, "note") == [becomes] * 4
+
+
+@pytest.mark.parametrize(
+    ("header", "written", "grams"),
+    [
+        ("Weight (kg)", "{:.2f}", 1000),
+        ("Weight", "{:.2f} kg", 1000),
+        ("Weight", "{:.0f} g", 1),
+        ("Weight", "{:.2f}", 1000),
+    ],
+)
+def test_a_weight_in_another_unit_feeds_a_field_of_whole_numbers(header: str, written: str, grams: int) -> None:
+    kind = kind_with("products", name=TEXT, weight_g={"type": "integer"})
+    weights = [0.2 + 0.15 * at if grams == 1000 else 200.0 + 15 * at for at in range(12)]
+    text = f"Name;{header}\n" + "".join(f"Moss {at};{written.format(one)}\n" for at, one in enumerate(weights))
+    assert landed(kind, text, "weight_g") == [str(round(one * grams)) for one in weights]

@@ -15,6 +15,7 @@ from datorum.core.patterns import UnusablePattern
 from datorum.core.patterns import pattern as usable
 from datorum.core.profile import ColumnProfile
 from datorum.core.suggest.names import tokens
+from datorum.core.suggest.units import change_of_unit, unit_of
 
 
 class Fit(NamedTuple):
@@ -32,7 +33,7 @@ def asked_of_values(field: Field) -> tuple[object, ...]:
     inner = asked_of_values(field.items) if field.items is not None else ()
     return (
         field.type, field.format, field.enum, field.pattern, field.unique, field.max_length, path & frozenset(_CODES),
-        end & _HEARD, inner,
+        end & _HEARD, unit_of(field) if field.type is FieldType.INTEGER else None, inner,
     )  # fmt: skip
 
 
@@ -114,6 +115,9 @@ def _typed(field: Field, profile: ColumnProfile) -> Fit:
         case FieldType.INTEGER:
             if profile.coded_numbers:
                 return Fit(0.8, 0.0, "the values are numbers in codes")
+            if change_of_unit(profile, field).times > 1:
+                # Half a kilogram is no whole number, but so many grams.
+                return Fit(profile.numbers, 0.1, _are(profile, profile.numbers, "numbers"))
             share = max(kinds.get("integer", 0.0), 0.8 * profile.numbers * profile.whole_numbers)
             return Fit(share, 0.1, _are(profile, share, "whole numbers"))
         case FieldType.NUMBER:

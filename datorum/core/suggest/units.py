@@ -46,15 +46,21 @@ NO_CHANGE = Change(1.0)
 
 
 def change_of_unit(column: ColumnProfile, field: Field) -> Change:
-    """From the unit that a column is in to that of a field, as far as they are named; where the column names none, by
-    how large its numbers are."""
-    here = _unit_in(column.name)
-    there = _unit_in(field.path) or _unit_in(field.title) or _unit_in(field.description)
+    """From the unit that a column is in to that of a field, as far as they are named; where neither the column's header
+    nor its values name one, by how large its numbers are."""
+    there = unit_of(field)
     if there is None:
         return NO_CHANGE
-    if here is None:
-        return _by_size(column, there)
-    return Change(here.size / there.size, "its header names another unit") if here.of == there.of else NO_CHANGE
+    said_by = (("header names", _unit_in(column.name)), ("values name", _unit_of_values(column)))
+    for what, here in said_by:
+        if here is not None:
+            return Change(here.size / there.size, f"its {what} another unit") if here.of == there.of else NO_CHANGE
+    return _by_size(column, there)
+
+
+def unit_of(field: Field) -> _Unit | None:
+    """The unit that a field is in, as far as it is named."""
+    return _unit_in(field.path) or _unit_in(field.title) or _unit_in(field.description)
 
 
 def change_to_the_sites(column: ColumnProfile, of_site: Collection[float]) -> Change:
@@ -97,6 +103,17 @@ def _by_size(column: ColumnProfile, there: _Unit) -> Change:
 def _numbers(column: ColumnProfile) -> list[float]:
     read = (plain_number(value, column.decimal or ".") for value, _ in column.top)
     return [float(one) for one in read if one is not None]
+
+
+def _unit_of_values(column: ColumnProfile) -> _Unit | None:
+    """The one unit that the values of a column have behind their numbers."""
+    behind = {found[1].lower() for value, _ in column.top if (found := _BEHIND_A_NUMBER.search(value))}
+    bare = any(_BEHIND_A_NUMBER.search(value) is None for value, _ in column.top)
+    units = {_UNITS.get(word) for word in behind}
+    return units.pop() if len(units) == 1 and not bare else None
+
+
+_BEHIND_A_NUMBER = re.compile(r"\d\s*([A-Za-z]+)\.?\s*$")
 
 
 def _unit_in(text: str) -> _Unit | None:
