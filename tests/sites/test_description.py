@@ -90,11 +90,20 @@ def test_another_site_in_openapi_3_0_is_described_as_well() -> None:
     assert fields["discontinuedOn"].nullable
 
 
+def _nested(deep: int) -> Any:
+    """As deep as JSON is read at all."""
+    found: Any = {}
+    for _ in range(deep):
+        found = {"a": found}
+    return found
+
+
 @pytest.mark.parametrize(
     ("given", "says"),
     [
         ([], "no OpenAPI 3 document"),
         ({"swagger": "2.0"}, "no OpenAPI 3 document"),
+        ({"openapi": "3.1.0", "paths": _nested(1_020)}, "nested deeper"),
         ({"openapi": "3.1.0", "paths": {}}, "no list that records can be added to"),
         (document({"$ref": "#/components/schemas/Gone"}), "leads nowhere"),
         (document({"$ref": "https://elsewhere.example/schema"}), "leads nowhere"),

@@ -19,7 +19,7 @@ from datorum.store import models
 from datorum.store.database import session
 from datorum.store.secrets import seal
 from datorum.store.snapshots import ID, chunks, field_columns, key_column, records_in, with_texts
-from tests.processes import TOKEN, StandIn
+from tests.processes import PLAIN, TOKEN, StandIn
 
 
 def start(site_id: int, *names: str) -> list[int]:
@@ -52,7 +52,9 @@ def recheck(site_id: int) -> Freshness:
 @pytest.fixture
 def api(site: StandIn) -> Iterator[httpx.Client]:
     """The stand-in's own API, as its administrator changes it meanwhile."""
-    with httpx.Client(base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}, timeout=180) as client:
+    with httpx.Client(
+        base_url=f"{site.url}/api", headers={"Authorization": f"Bearer {TOKEN}"}, timeout=180, verify=PLAIN
+    ) as client:
         yield client
 
 

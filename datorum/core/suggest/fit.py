@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import polars as pl
@@ -189,13 +190,19 @@ def _among(field: Field, profile: ColumnProfile) -> float:
     codes = {value.lower() for value in field.enum}
     known = 0
     for value, count in profile.top:
-        word = plain_word(value)
-        named = {code.lower() for code in (country_code(value), *language_codes(value), currency_code(value)) if code}
+        word, named = _said(value)
         near = any(word and len(word) > 2 and (word.startswith(one) or one.startswith(word)) for one in accepted if one)
         if word in accepted or near or named & codes or any(code.split("-")[0] in codes for code in named):
             known += count
     total = sum(count for _, count in profile.top)
     return known / total if total else 0.0
+
+
+@lru_cache(maxsize=8_192)
+def _said(value: str) -> tuple[str, frozenset[str]]:
+    """A value as a plain word, and the codes of what it may name. All fields with a few values ask for it."""
+    codes = (country_code(value), *language_codes(value), currency_code(value))
+    return plain_word(value), frozenset(code.lower() for code in codes if code)
 
 
 def _matching(pattern: str, profile: ColumnProfile) -> float | None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import Any, NamedTuple
 from urllib.parse import urljoin
 
@@ -77,6 +79,18 @@ def describe(document: Any, address: str = "") -> SiteDescription:
         raise SiteUnavailable(
             "This is no OpenAPI 3 document.", remedy="Give the address of the site's OpenAPI description in JSON."
         )
+    try:
+        return _described(json.dumps(document), address)
+    except RecursionError:
+        raise SiteUnavailable(
+            "The document is nested deeper than anything that describes a site.", remedy="Tell the site's maker."
+        ) from None
+
+
+@lru_cache(maxsize=8)
+def _described(text: str, address: str) -> SiteDescription:
+    """The same of a document as text: a site is asked for it again and again, and has mostly not changed it."""
+    document = json.loads(text)
     model = understand(document)
     servers = document.get("servers")
     first = plain(servers[0]) if isinstance(servers, list) and servers else {}
