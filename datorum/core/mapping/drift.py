@@ -12,7 +12,7 @@ from datorum.core.assignment import best_pairs
 from datorum.core.model import Mapping, RecordType
 from datorum.core.profile import ColumnProfile
 from datorum.core.suggest import candidates
-from datorum.core.suggest.names import tokens
+from datorum.core.suggest.names import letters_of, tokens
 
 _ALIKE = 0.72
 _SAME_WORDS = 0.95
@@ -61,7 +61,7 @@ def _renamed(
             if set(tokens(before)) == set(tokens(after)):
                 scores[row, at], reasons[row, at] = _SAME_WORDS, "the names mean the same"
                 continue
-            alike = difflib.SequenceMatcher(None, _plain(before), _plain(after)).ratio()
+            alike = difflib.SequenceMatcher(None, letters_of(before), letters_of(after)).ratio()
             scores[row, at], reasons[row, at] = alike, f"the names are {alike:.0%} alike"
         fed = [field for field in record_type.writable if before in _columns(mapping, field.path)]
         for field in fed:
@@ -82,7 +82,3 @@ def _renamed(
 def _columns(mapping: Mapping, path: str) -> tuple[str, ...]:
     fed = mapping.fields.get(path)
     return fed.columns if fed else ()
-
-
-def _plain(name: str) -> str:
-    return "".join(letter for letter in name.lower() if letter.isalnum())

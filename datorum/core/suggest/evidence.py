@@ -17,7 +17,7 @@ from datorum.core.suggest.fit import Fit, asked_of_values, values_fit
 from datorum.core.suggest.lexicon import FILLERS, kinds_of_values, known_concepts
 from datorum.core.suggest.looks import CODE, FEW_WORDS, HANDLE, SENTENCES, WHOLE_NAME, looks
 from datorum.core.suggest.meanings import in_words, meanings
-from datorum.core.suggest.names import Languages, Names, tokens
+from datorum.core.suggest.names import Languages, Names, letters_of, tokens
 
 Table = npt.NDArray[np.float64]
 Flags = npt.NDArray[np.bool_]
@@ -214,23 +214,19 @@ _FEW, _MOST = 4, 0.7
 def _called_the_same(fields: Sequence[Field], columns: Sequence[str]) -> Flags:
     """Pairs of a field and the only column that is called just as it: by its path, else by its title or the last part
     of its path where these are of no other field, or of no other of the record itself."""
-    by_path = {_letters(field.path): {row} for row, field in enumerate(fields)}
+    by_path = {letters_of(field.path): {row} for row, field in enumerate(fields)}
     by_end: dict[str, set[int]] = {}
     for row, field in enumerate(fields):
-        for said in {_letters(field.title), _letters(field.path.rpartition(".")[2])} - {""}:
+        for said in {letters_of(field.title), letters_of(field.path.rpartition(".")[2])} - {""}:
             by_end.setdefault(said, set()).add(row)
-    said_by = [_letters(column) for column in columns]
+    said_by = [letters_of(column) for column in columns]
     found = np.zeros((len(fields), len(columns)), dtype=bool)
     for at, said in enumerate(said_by):
         rows = by_path.get(said) or by_end.get(said, set())
         own = {row for row in rows if not fields[row].in_list} or rows
         if len(own) == 1 and said_by.count(said) == 1:
-            found[own.pop(), at] = True
+            found[list(own), at] = True
     return found
-
-
-def _letters(name: str) -> str:
-    return "".join(filter(str.isalnum, name.casefold()))
 
 
 def _is_known(name: str, languages: Languages) -> bool:

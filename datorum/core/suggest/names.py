@@ -48,6 +48,11 @@ Languages = tuple[str, ...]
 """Those that a sheet is thought to be written in, the likeliest first."""
 
 
+def letters_of(name: str) -> str:
+    """A name without its case and signs: what is the same by it is called the same."""
+    return "".join(filter(str.isalnum, name.casefold()))
+
+
 @lru_cache(maxsize=50_000)
 def tokens(name: str, languages: Languages = ()) -> tuple[str, ...]:
     """The concepts of a name: ``E-mail Address`` and ``Epostadresse`` are both ``email``. What means several things is

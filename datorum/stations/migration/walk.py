@@ -254,8 +254,9 @@ def _check(store: Session, migration: models.Migration, now: Overview) -> Step:
 
 
 def _rehearse(store: Session, migration: models.Migration, now: Overview) -> Step:
-    refused = _is_over(now) and now.run is not None and now.run.failed > 0
-    if _is_over(now) and not refused:
+    refused = now.run is not None and now.run.failed > 0
+    over = _is_over(now)
+    if over and not refused:
         return _THROUGH
     plan = now.rehearse
     if plan is not None and plan.state == "reading":
@@ -266,7 +267,7 @@ def _rehearse(store: Session, migration: models.Migration, now: Overview) -> Ste
     if plan is not None and plan.state in ("failed", "stopped") and _is_of_now(migration, plan.created_at):
         raise _Stop(f"{now.name} cannot be rehearsed: {plan.error or 'it was stopped'}")
     # What the site refused may be settled by now, and is all that would be sent again.
-    if plan is None or plan.state != "ready" or plan.stale or refused:
+    if plan is None or plan.state != "ready" or plan.stale or over:
         made = rehearse.start_rehearsal(store, migration.going_by, now.id)
         return Asked("rehearse", made.id)
     return _THROUGH
