@@ -32,13 +32,12 @@ def latest_frozen(store: Session, import_id: int) -> models.Plan | None:
 
 
 def was_run(store: Session, import_id: int) -> bool:
-    """Whether the latest plan of an import was carried out to its end."""
-    plan, run = models.Plan, models.Run
-    asked = (
-        select(run.state)
-        .join(plan, plan.id == run.plan_id)
-        .where(plan.import_id == import_id, plan.kind == "main", run.kind == "main")
-    )
+    """Whether the latest plan of an import was carried out to its end. One that was rehearsed again since, as it was
+    taken back or some of it refused, is still to bring what that plan says."""
+    plan, run = latest_frozen(store, import_id), models.Run
+    if plan is None:
+        return False
+    asked = select(run.state).where(run.plan_id == plan.id, run.kind == "main")
     return store.scalar(asked.order_by(run.id.desc()).limit(1)) in ("done", "failed", "ended")
 
 

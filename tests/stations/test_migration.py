@@ -297,6 +297,12 @@ def test_all_run_in_their_order_each_read_back_and_are_taken_back_in_the_reverse
     assert {one.stations[4].text for one in undone.cards} == {"taken back"}
     assert {kind: site.bodies(kind) for kind in before} == before
 
+    # What was taken back is to be brought anew once it is rehearsed.
+    again = three.go("rehearse")
+    assert (again.create, again.held, again.links_missing) == (9, 0, 0)
+    assert three.go("run").stopped == ""
+    assert len(site.bodies("order")) == len(before["order"]) + 2
+
 
 def test_runs_stop_where_more_is_held_than_somebody_has_set(move: Move, site: StandIn) -> None:
     move.drop("customers.csv", [*CUSTOMERS, {**CUSTOMERS[0], "E-mail": "none", "Member number": "Q-90009"}])
