@@ -124,6 +124,10 @@ class SiteUnavailable(DatorumError):
     code = "site-unavailable"
 
 
+class AnotherRecord(SiteUnavailable):
+    """The site was asked for one record, and gave another: what is taken for its id is none, or it was merged."""
+
+
 class SiteRefused(DatorumError):
     """The site answered that it will not let Datorum in."""
 

@@ -58,6 +58,9 @@ class Upload(NamedTuple):
 class Can(StrEnum):
     """What a record type of a site allows beside being read, created and changed."""
 
+    UPDATE = "update"
+    REPLACES = "replace"
+    """A change sends the whole record, which is read just before."""
     FIND = "find"
     DELETE = "delete"
     BULK = "bulk"
@@ -120,16 +123,31 @@ SILENT = MailRule()
 
 
 class Writes(Protocol):
-    async def create(self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None) -> Answer:
+    async def create(
+        self,
+        values: dict[str, Any],
+        *,
+        mail: MailRule = SILENT,
+        key: str | None = None,
+        like: dict[str, Any] | None = None,
+    ) -> Answer:
         """Create a record from values by dotted path. ``key`` is the same whenever this record is sent again; sites
-        that keep it make the record once."""
+        that keep it make the record once. ``like``: a record as it was, of which it is to have all else."""
         ...
 
     async def update(
-        self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT
+        self,
+        record_id: str,
+        etag: str | None,
+        values: dict[str, Any],
+        *,
+        mail: MailRule = SILENT,
+        was: SiteRecord | None = None,
     ) -> Answer:
-        """Change these fields of a record; with an entity tag, only while the record is still that version. A file goes
-        as ``Upload``; one that a site takes by a request of its own is handed in with nothing else."""
+        """Change these fields of a record, and no other; with an entity tag, only while the record is still that
+        version. ``was``: the record, as it was just read or of that entity tag; else it is read where the change
+        cannot be sent without the rest of it. A file goes as ``Upload``; one that a site takes by a request of its own
+        is handed in with nothing else."""
         ...
 
 

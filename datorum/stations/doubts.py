@@ -6,6 +6,7 @@ import asyncio
 from collections.abc import Mapping
 from typing import Protocol
 
+from datorum.core.errors import AnotherRecord, error_sentence
 from datorum.core.files import file_meant
 from datorum.core.match_key import key_text
 from datorum.core.model import Action, PlanRow, RecordType, SiteRecord
@@ -32,6 +33,7 @@ class Destination:
         self.key = record_type.field(key)
         self.can_ask = site.finds_by(self.key)
         self.takes_key = Can.KEYED in site.can
+        self.replaces = Can.REPLACES in site.can
         # What is sent again under its key is done once; where one record can be asked for, that says more.
         self.sends_again = not self.can_ask and self.takes_key
 
@@ -60,7 +62,10 @@ class Doubts:
             if row.action is Action.CREATE:
                 return self._created(row, there[row.record_type].get(self._compared(row), []))
             async with at_once:
-                return await (self._deleted(row) if row.action is Action.DELETE else self._updated(row))
+                try:
+                    return await (self._deleted(row) if row.action is Action.DELETE else self._updated(row))
+                except AnotherRecord as error:
+                    return Settled(row.item, "failed", message=error_sentence(error))
 
         return list(await asyncio.gather(*map(settled, rows)))
 

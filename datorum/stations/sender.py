@@ -16,10 +16,10 @@ from typing import NamedTuple
 
 from sqlalchemy import select
 
-from datorum.core.errors import DatorumError, error_sentence
+from datorum.core.errors import AnotherRecord, DatorumError, error_sentence
 from datorum.core.files import HeldFile, file_meant
 from datorum.core.link import Known, addresses_meant, rows_meant, with_records
-from datorum.core.model import Action, PlanRow, Policy
+from datorum.core.model import Action, PlanRow, Policy, SiteRecord
 from datorum.settings import settings
 from datorum.sites import NO_LIMITS, Answer, MailRule, Outcome, SiteLimits, Upload
 from datorum.sites.retry import GiveUp, Retry, Wait
@@ -301,6 +301,12 @@ class Sender:
         return str(uuid.uuid5(uuid.NAMESPACE_OID, f"{self._part.plan_id} {row.item}"))
 
     async def _request(self, row: PlanRow) -> Answer:
+        try:
+            return await self._asked(row)
+        except AnotherRecord as error:
+            return Answer(Outcome.REFUSED, message=error_sentence(error))
+
+    async def _asked(self, row: PlanRow) -> Answer:
         if row.action is Action.FOLLOW_UP:
             assert self._follow is not None
             return await self._follow(row, self._key_of(row))
@@ -311,15 +317,18 @@ class Sender:
         to = self._to[row.record_type]
         site = to.site
         if row.action is Action.CREATE:
-            return await site.create(values, mail=self._mail, key=self._key_of(row) if to.takes_key else None)
+            key = self._key_of(row) if to.takes_key else None
+            return await site.create(values, mail=self._mail, key=key, like=row.on_site)
         assert row.record_id is not None
         if row.action is Action.DELETE:
             return await self._delete(row, row.record_id)
-        if row.etag is not None:
-            answer = await site.update(row.record_id, row.etag, values, mail=self._mail)
+        if row.etag is not None and not to.replaces:
+            was = None if row.on_site is None else SiteRecord(row.record_id, row.on_site, row.etag)
+            answer = await site.update(row.record_id, row.etag, values, mail=self._mail, was=was)
             if answer.status != _CHANGED:
                 return answer
-        # The list gave no entity tag, or it is another by now, perhaps for a field that the plan does not touch:
+        # The list gave no entity tag, or it is another by now, perhaps for a field that the plan does not touch, or the
+        # whole record is sent, of which all else is to be as it is now:
         # compare with what the rehearsal saw before changing anything.
         record = await site.read(row.record_id)
         if record is None:
@@ -330,7 +339,7 @@ class Sender:
                 Outcome.REFUSED,
                 message=f"Changed on the site since the rehearsal: {', '.join(changed)}. It was left alone.",
             )
-        return await site.update(row.record_id, record.etag, values, mail=self._mail)
+        return await site.update(row.record_id, record.etag, values, mail=self._mail, was=record)
 
     async def _delete(self, row: PlanRow, record_id: str) -> Answer:
         """Take a record away, as long as it is still what the plan knows of it."""

@@ -89,7 +89,7 @@ def seeds() -> Seeds:
 
 async def test_a_site_says_what_it_can_do(seeds: Seeds) -> None:
     async with seeds.reached("seeds") as site:
-        assert site.can == {Can.DELETE, Can.BULK, Can.UPLOAD, Can.ACT, Can.KEYED}
+        assert site.can == {Can.UPDATE, Can.DELETE, Can.BULK, Can.UPLOAD, Can.ACT, Can.KEYED}
         assert site.actions == ("sow",)
     async with seeds.reached("beds") as site:
         assert site.can == frozenset()
@@ -162,10 +162,10 @@ async def test_lists_of_name_and_value_are_read_and_written_as_fields(seeds: See
     seeds.answers = [web.json_response(kept), web.json_response(kept)]
     async with seeds.reached("seeds") as site:
         record = await site.read("7")
-        await site.update("7", None, {"more.colour": "green"})
+        await site.update("7", None, {"more.colour": "green"}, was=record)
     assert record is not None
     assert (record.body["more"], record.given) == ({"colour": "red"}, kept)
-    assert seeds.seen[1][3] == {"more": [{"key": "colour", "value": "green"}]}
+    assert seeds.seen[1][3] == {"more": [{"key": "colour", "value": "green", "id": 3}]}
 
 
 async def test_requests_begin_no_faster_than_a_site_is_to_be_asked(seeds: Seeds) -> None:

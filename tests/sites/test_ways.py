@@ -12,7 +12,7 @@ import pytest
 from aiohttp import web
 from aiohttp.test_utils import TestServer
 
-from datorum.core.errors import AnotherServer, SiteRefused, SiteUnavailable
+from datorum.core.errors import AnotherRecord, AnotherServer, SiteRefused, SiteUnavailable
 from datorum.core.model import Field
 from datorum.sites import Outcome, SignIn, Site, open_rest_site
 from datorum.sites.rest.bodies import encoded
@@ -280,9 +280,8 @@ async def test_a_request_is_led_on_within_the_server_and_not_elsewhere() -> None
     nursery = Nursery()
     async with nursery.reached("packets") as packets:
         nursery.answers = [web.Response(status=301, headers={"Location": "/packets/4.json"})]
-        record = await packets.read("3")
-        assert record is not None
-        assert record.id == "4"
+        with pytest.raises(AnotherRecord, match="asked for 3 of its packets, and gave 4"):
+            await packets.read("3")
         nursery.answers = [web.Response(status=307, headers={"Location": "/packets/5.json"})]
         assert (await packets.update("3", None, {"title": "x"})).outcome is Outcome.DONE
         assert nursery.packets["5"]["title"] == "x"

@@ -69,7 +69,10 @@ class Fickle:
         self.reads += 1
         return self.records.get(record_id)
 
-    async def create(self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None) -> Answer:
+    async def create(
+        self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None,
+        like: dict[str, Any] | None = None,
+    ) -> Answer:  # fmt: skip
         if self.keyed and key in self.by_key:
             return Answer(Outcome.DONE, self.records[self.by_key[key]], status=201)
         count = len(self.records)
@@ -79,8 +82,9 @@ class Fickle:
         return answer
 
     async def update(
-        self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT
-    ) -> Answer:
+        self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT,
+        was: SiteRecord | None = None,
+    ) -> Answer:  # fmt: skip
         record = self.records.get(record_id)
         if record is None:
             return Answer(Outcome.REFUSED, status=404, message="there is no such record")
@@ -418,7 +422,10 @@ class _SlowAtTheEnd(Fickle):
     meanwhile: Callable[[], Awaitable[object]]
     just_before: Callable[[], Awaitable[object]] | None = None
 
-    async def create(self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None) -> Answer:
+    async def create(
+        self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None,
+        like: dict[str, Any] | None = None,
+    ) -> Answer:  # fmt: skip
         if values["email"] == _LAST:
             await self.meanwhile()
         if values["email"] == _LAST_BUT_ONE and self.just_before:

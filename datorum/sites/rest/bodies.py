@@ -67,14 +67,6 @@ def _as_text(value: Any) -> str:
     return "" if value is None else str(value)
 
 
-def laid_over(body: dict[str, Any], values: dict[str, Any], one: SiteType) -> dict[str, Any]:
-    """For sites that only replace: what the record has in every field that can be changed, with the new values over
-    it."""
-    assert one.update is not None
-    paths = one.update.fields or tuple(field.path for field in one.record_type.writable)
-    return {path: value for path in paths if (value := values.get(path, at(body, path))) is not None}
-
-
 def emptied(values: dict[str, Any], record_type: RecordType) -> dict[str, Any]:
     """The values of a change with what is to be blank as the site takes it: no list, and no text that may be empty, is
     null where the site does not say that it may be."""
@@ -106,17 +98,32 @@ def id_in(answer: Any, got: Got, one: SiteType) -> Any:
     where it says none of them."""
     if isinstance(answer, dict):
         known = at(answer, one.id_field) if one.id_field else None
-        if known is not None:
+        if is_id(known):
             return known
-        if len(answer) == 1 and isinstance(value := next(iter(answer.values())), str | int):
-            return value
-    if isinstance(answer, int) and not isinstance(answer, bool):
+        if len(answer) == 1:
+            [(name, value)] = answer.items()
+            # A word of thanks is no id.
+            if _ID_NAME.search(str(name)) and is_id(value):
+                return value
+    if isinstance(answer, int) and is_id(answer):
         return answer
     location = got.headers.get("Location", "")
     if location and one.item is not None:
-        end = one.item.path.rpartition("}")[2]
-        return unquote(urlsplit(location).path.rstrip("/").removesuffix(end).rpartition("/")[2]) or None
+        parts = re.split(r"\{[^{}]+\}", one.item.path)
+        pattern = "([^/]+)".join(re.escape(part) for part in parts)
+        found = re.search(f"{pattern}$", urlsplit(location).path.rstrip("/")) if len(parts) > 1 else None
+        return unquote(found[len(parts) - 1]) if found else None
     return None
+
+
+_ID_NAME = re.compile(r"(?i)(^|_|[a-z])(id|uuid|uid|guid|key|no|nr|number|code|sku)$|^(identifier|slug)$")
+
+
+def is_id(value: Any) -> bool:
+    """Whether a value can be the id of a record: a text or a whole number, and none that leads an address elsewhere."""
+    if isinstance(value, bool) or not isinstance(value, str | int):
+        return False
+    return str(value).strip() not in ("", ".", "..")
 
 
 def in_maps(body: dict[str, Any], open_fields: tuple[OpenField, ...]) -> dict[str, Any]:
@@ -129,12 +136,22 @@ def in_maps(body: dict[str, Any], open_fields: tuple[OpenField, ...]) -> dict[st
     return body
 
 
-def in_pairs(body: dict[str, Any], open_fields: tuple[OpenField, ...]) -> dict[str, Any]:
-    """A record as the site takes it, where it takes lists of name and value; the inverse of ``in_maps``."""
+def in_pairs(
+    body: dict[str, Any], open_fields: tuple[OpenField, ...], given: dict[str, Any] | None = None
+) -> dict[str, Any]:
+    """A record as the site takes it, where it takes lists of name and value; the inverse of ``in_maps``. What else the
+    pairs of that name have in the record as it was ``given`` stays with them."""
     for one in open_fields:
         found = at(body, one.path) if one.kind == "pairs" else None
         if isinstance(found, dict):
-            pairs = [{one.name_at: name, one.value_at: value} for name, value in found.items()]
+            there = at(given, one.path) if given else None
+            known = {part.get(one.name_at): part for part in (there or ()) if isinstance(part, dict)}
+            pairs = [
+                {**known.get(name, {}), one.name_at: name, one.value_at: value}
+                for name, value in found.items()
+                # A name that is to be blank goes.
+                if value is not None or name not in known or known[name].get(one.value_at) is None
+            ]
             body = _with(body, one.path, pairs)
     return body
 

@@ -4,13 +4,13 @@ done."""
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Sequence
 from typing import Any
 
 from datorum.sites.rest.envelopes import kind_of, wrapped
 from datorum.sites.rest.model import FORM_WITH_FILES, Call, OneRecord, Writing, is_writable
 from datorum.sites.rest.parts import Operations, plain
-from datorum.sites.rest.schema import Json, fields_of
+from datorum.sites.rest.schema import Json, fields_of, properties_of
 from datorum.sites.rest.security import needs_of
 
 _UPDATES = ("patch", "put", "post")
@@ -19,20 +19,24 @@ _ID_LIKE = re.compile(r"(?i)(^|_|[a-z])(id|uuid|uid|guid|key|no|nr|number)$|^(id
 _NOT_CONSTANT = ("accept", "authorization", "content-type", "host", "cookie")
 
 
-def update_of(path: str, item_path: str | None, operations: Operations) -> Writing | None:
-    """The operation that changes a record: on its own path or, where there is none, by a PUT on the list."""
+def update_of(path: str, item_path: str | None, record: Sequence[Json], operations: Operations) -> Writing | None:
+    """The operation that changes a record: on its own path or, where there is none, by a PUT on the list. ``record``:
+    the schemas of what a record is read as."""
     places = [(item_path, _UPDATES)] if item_path else []
     for where, methods in [*places, (path, ("patch", "put"))]:
         methods_there = operations.of(where)
         method = next((one for one in methods if one in methods_there), None)
         if method is None:
             continue
-        return writing_of(method, where, path, operations)[0]
+        return writing_of(method, where, path, record, operations)[0]
     return None
 
 
-def writing_of(method: str, where: str, path: str, operations: Operations) -> tuple[Writing, Json]:
-    """An operation that writes records of the list at ``path``, and the schema of what it takes of one."""
+def writing_of(
+    method: str, where: str, path: str, record: Sequence[Json], operations: Operations
+) -> tuple[Writing, Json]:
+    """An operation that writes records of the list at ``path``, and the schema of what it takes of one. ``record``:
+    the schemas of what one is read as."""
     operation = operations.of(where)[method]
     medias, body = operations.body(operation)
     body_at, body = wrapped(body, kind_of(path), operations)
@@ -46,9 +50,43 @@ def writing_of(method: str, where: str, path: str, operations: Operations) -> tu
         answers=_answers(operation, operations),
         answer_at=answer_at,
         fields=tuple(field.path for field in fields_of(body, operations.resolver)) if body else (),
+        **_sent_back(body, record, operations),
         **_asked_with(where, operation, operations),
     )
     return written, body
+
+
+def _sent_back(body: Json, record: Sequence[Json], operations: Operations) -> dict[str, Any]:
+    """What of a record as it is read a request takes, and what it demands that reading does not give."""
+    read = {one.path: one for schema in record for one in properties_of(schema, operations.resolver) if one.path}
+    taken = {one.path: one for one in properties_of(body, operations.resolver)} if body else {}
+    if len(taken) <= 1:
+        # It is not said what it takes: anything but what only the site writes.
+        return {"not_taken": tuple(path for path, one in read.items() if one.read_only)}
+    refused = [path for path, one in read.items() if path not in taken and _is_described(path, taken)]
+    refused += [path for path, one in taken.items() if path and one.read_only]
+    required = [path for path, one in taken.items() if path and one.required and not one.read_only]
+    shown = {path for path, one in read.items() if not one.write_only}
+    lacks = [path for path in required if read and (path not in shown or taken[path].write_only)]
+    return {
+        "not_taken": tuple(refused),
+        "closed": {around: tuple(_named_in(around, taken)) for around, one in taken.items() if one.closed},
+        "required": tuple(required), "lacks": tuple(lacks),
+    }  # fmt: skip
+
+
+def _named_in(around: str, paths: Collection[str]) -> Iterator[str]:
+    """The names of the properties of one object."""
+    for path in paths:
+        above, _, name = path.rpartition(".")
+        if name and above == around:
+            yield name
+
+
+def _is_described(path: str, taken: Collection[str]) -> bool:
+    """Whether what is around a property is described by its properties: an object of which none is named takes any."""
+    around = path.rpartition(".")[0]
+    return not around or any(other.startswith(f"{around}.") for other in taken)
 
 
 def _asked_with(where: str, operation: Json, operations: Operations) -> dict[str, Any]:

@@ -6,11 +6,12 @@ import asyncio
 import itertools
 from collections.abc import AsyncIterator, Collection, Iterable, Mapping, Sequence
 from contextlib import AsyncExitStack, asynccontextmanager
+from dataclasses import replace
 from typing import Any
 
 import aiohttp
 
-from datorum.core.errors import AnotherServer
+from datorum.core.errors import AnotherRecord, AnotherServer, SiteUnavailable
 from datorum.core.match_key import key_text
 from datorum.core.model import Field, SiteRecord
 from datorum.core.plan import at, nest
@@ -23,7 +24,7 @@ from datorum.sites.rest.bodies import (
     expect_ok,
     id_in,
     in_pairs,
-    laid_over,
+    is_id,
     outcomes_in,
     said,
     with_files,
@@ -32,6 +33,7 @@ from datorum.sites.rest.description import SiteDescription
 from datorum.sites.rest.http import BROKEN, Got, Http, open_http
 from datorum.sites.rest.model import FORM, FORM_WITH_FILES, Call, MailSwitch, SiteType, Writing
 from datorum.sites.rest.reading import ListReader, filled, parts_of, unwrapped
+from datorum.sites.rest.replacing import needs_record, parts_with, taken_of, whole_with
 from datorum.sites.rest.signing import Signer
 from datorum.sites.sign_in import SignIn
 from datorum.sites.snapshot import read_whole
@@ -150,12 +152,29 @@ class RestSite:
             return None
         expect_ok(got, url)
         version = got.headers.get("ETag") or got.headers.get("Last-Modified")
-        return self._reader.record(unwrapped(got.body, item.answer_at), version, self._parents_of(record_id))
+        return self._of_id(record_id, unwrapped(got.body, item.answer_at), version)
+
+    def _of_id(self, record_id: str, body: Any, version: str | None) -> SiteRecord:
+        """A record that was asked for by its id. Raises AnotherRecord where it is not that."""
+        if not isinstance(body, dict):
+            raise SiteUnavailable(f"The site's answer for one of its {self._type.name} is not as it describes it.")
+        record = self._reader.record(body, version, self._parents_of(record_id))
+        own = at(body, self._type.id_field) if self._type.id_field else None
+        if not is_id(own):
+            return replace(record, id=record_id)
+        if record.id != record_id:
+            raise AnotherRecord(
+                f"The site was asked for {record_id} of its {self._type.name}, and gave {record.id}.",
+                remedy="Correct the field of the id on the page of the site.",
+            )
+        return record
 
     @property
     def can(self) -> frozenset[Can]:
         one = self._type
         has = {
+            Can.UPDATE: not one.why_no_update,
+            Can.REPLACES: one.update is not None and one.update.replaces,
             Can.FIND: self._above is None and bool(one.listing.filters),
             Can.DELETE: one.delete is not None,
             Can.BULK: _makes_many(one) is not None,
@@ -165,7 +184,14 @@ class RestSite:
         }
         return frozenset(verb for verb, there in has.items() if there)
 
-    async def create(self, values: dict[str, Any], *, mail: MailRule = SILENT, key: str | None = None) -> Answer:
+    async def create(
+        self,
+        values: dict[str, Any],
+        *,
+        mail: MailRule = SILENT,
+        key: str | None = None,
+        like: dict[str, Any] | None = None,
+    ) -> Answer:
         create = self._type.create
         parents = tuple(str(values.get(name, "")) for name in self._type.parents)
         if not all(parents):
@@ -173,37 +199,56 @@ class RestSite:
         of_parents = {name for name in self._type.parents if name not in create.fields}
         values = {path: value for path, value in values.items() if path not in of_parents}
         switched = _switched((one for one in self._type.mails if one.on_create), mail)
-        url = self._server + filled(create.path, parents)
-        return await self._write(create, url, self._body(values), _once(create, key), switched, parents)
+        body = taken_of(nest(values, self._lists), create)
+        if like is not None:
+            was = {name: value for name, value in like.items() if name not in self._type.parents}
+            body = taken_of({name: value for name, value in was.items() if value is not None}, create) | body
+        body = in_pairs(body, self._type.open_fields)
+        return await self._write(create, parents, body, _once(create, key), switched)
 
     async def update(
-        self, record_id: str, etag: str | None, values: dict[str, Any], *, mail: MailRule = SILENT
+        self,
+        record_id: str,
+        etag: str | None,
+        values: dict[str, Any],
+        *,
+        mail: MailRule = SILENT,
+        was: SiteRecord | None = None,
     ) -> Answer:
         if file := self._file_in(values):
             return await self.upload(record_id, file)
         update = self._type.update
-        if update is None:
-            return _no_way("to change a record")
-        parents, on_the_list = self._parents_of(record_id), update.path == self._type.listing.path
-        own: dict[str, Any] = {}
-        if update.method == "put" or on_the_list:
-            record = await self.read(record_id)
-            if record is None:
+        if update is None or self._type.why_no_update:
+            return Answer(Outcome.REFUSED, message=_sentence(self._type.why_no_update))
+        on_the_list = update.path == self._type.listing.path
+        if was is not None and was.given is None and any(one.kind == "pairs" for one in self._type.open_fields):
+            # Of its pairs it has but names and values.
+            was = None
+        if was is None and (on_the_list or needs_record(values, self._type, update)):
+            was = await self.read(record_id)
+            if was is None:
                 return Answer(Outcome.REFUSED, status=404, message="The record is gone.")
-            values = laid_over(record.body, values, self._type) if update.method == "put" else values
-            id_field = self._type.id_field or "id"
-            own = {id_field: record.body.get(id_field)} if on_the_list else {}
         if update.media not in (FORM, FORM_WITH_FILES):
             values = emptied(values, self._type.record_type)
-        url = self._server + filled(update.path, parents) if on_the_list else self._address(update.path, record_id)
+        laid = whole_with if update.replaces else parts_with
+        body = laid((was.given or was.body) if was else {}, values, self._type, update)
+        if update.replaces and (lost := [path for path in update.required if at(body, path) is None]):
+            said = f"The site replaces whole records and demands {' and '.join(lost)}, which it has not given back."
+            return Answer(Outcome.REFUSED, message=f"{said} Nothing was sent.")
+        if on_the_list and was is not None:
+            id_field = self._type.id_field or "id"
+            if not is_id(own := at(was.body, id_field)):
+                return _no_id(self._type.name)
+            body = {**body, id_field: own}
+        parts = self._parents_of(record_id) if on_the_list else self._parts_of(record_id)
         switched = _switched((one for one in self._type.mails if one.on_update), mail)
-        return await self._write(update, url, self._body(values) | own, _unchanged_since(etag), switched, parents)
+        return await self._write(update, parts, body, _unchanged_since(etag), switched)
 
     async def delete(self, record_id: str, etag: str | None = None) -> Answer:
         delete = self._type.delete
         if delete is None:
             return _no_way("to delete a record")
-        got = await self._sent(delete, self._address(delete.path, record_id), _unchanged_since(etag))
+        got = await self._sent(delete, self._parts_of(record_id), _unchanged_since(etag))
         if isinstance(got, Got) and got.status in (404, 410):
             return Answer(Outcome.DONE, status=got.status)
         return _answered(got)
@@ -212,10 +257,10 @@ class RestSite:
         bulk = _makes_many(self._type)
         if bulk is None:
             return [_no_way("to create several records at once")] * len(records)
-        bodies = [self._body(values) for values in records]
+        bodies = [in_pairs(nest(values, self._lists), self._type.open_fields) for values in records]
         whole = bodies if bulk.body_at is None else nest({bulk.body_at: bodies})
         data = encoded(whole, bulk.media or "application/json")
-        got = await self._sent(bulk, self._server + bulk.path, _once(bulk, key), data)
+        got = await self._sent(bulk, (), _once(bulk, key), data)
         told = outcomes_in(got.body, bulk.answer_at, len(records)) if isinstance(got, Got) and got.ok else None
         if told is None:
             return [_answered(got)] * len(records)
@@ -227,11 +272,11 @@ class RestSite:
             return _no_way("to hand in a file")
         if "{" in upload.path and record_id is None:
             return Answer(Outcome.REFUSED, message="The site takes a file for a record only, and none is named.")
-        url = self._address(upload.path, record_id or "")
+        parts = self._parts_of(record_id) if record_id is not None and "{" in upload.path else ()
         if upload.file_at is None:
-            got = await self._sent(upload, url, {}, file.data, media=file.media)
+            got = await self._sent(upload, parts, {}, file.data, media=file.media)
         else:
-            got = await self._sent(upload, url, {}, with_files({upload.file_at: file}))
+            got = await self._sent(upload, parts, {}, with_files({upload.file_at: file}))
         written = unwrapped(got.body, upload.answer_at) if isinstance(got, Got) and got.ok else None
         return _answered(got, self._made(written) if isinstance(written, dict) else None)
 
@@ -244,17 +289,13 @@ class RestSite:
         if call is None:
             return _no_way(f"to {name} a record")
         data = encoded(nest(values or {}), call.media) if call.media else None
-        return _answered(await self._sent(call, self._address(call.path, record_id), {}, data))
+        return _answered(await self._sent(call, self._parts_of(record_id), {}, data))
 
     def _file_in(self, values: dict[str, Any]) -> Upload | None:
         """The file that is handed in for a record, where one goes by a request of its own."""
         field = self._type.file_field
         file = values.get(field.path) if field is not None else None
         return file if isinstance(file, Upload) else None
-
-    def _body(self, values: dict[str, Any]) -> dict[str, Any]:
-        """The values of a record as a request has them."""
-        return in_pairs(nest(values, self._lists), self._type.open_fields)
 
     def _one_of_many(self, got: Got, told: dict[str, Any] | str) -> Answer:
         if isinstance(told, str):
@@ -264,33 +305,37 @@ class RestSite:
     def _made(self, body: dict[str, Any]) -> SiteRecord | None:
         """The record that a part of an answer is, where it says its id."""
         named = at(body, self._type.id_field) if self._type.id_field else None
-        return None if named is None else self._reader.record(body, None)
+        return None if not is_id(named) else self._reader.record(body, None)
 
     async def _write(
         self,
         writing: Writing,
-        url: str,
+        parts: tuple[str, ...],
         body: dict[str, Any],
         headers: dict[str, str],
         switched: dict[str, str],
-        parents: tuple[str, ...],
     ) -> Answer:
         data = encoded(
             body if writing.body_at is None else {writing.body_at: body}, writing.media or "application/json"
         )
-        got = await self._sent(writing, url, headers, data, switched)
+        got = await self._sent(writing, parts, headers, data, switched)
+        parents = parts[: len(self._type.parents)]
         return _answered(got, self._written(writing, got, parents) if isinstance(got, Got) and got.ok else None)
 
     async def _sent(
         self,
         call: Call,
-        url: str,
+        parts: tuple[str, ...],
         headers: dict[str, str],
         data: bytes | aiohttp.FormData | None = None,
         switched: Mapping[str, str] | None = None,
         media: str | None = None,
     ) -> Got | Answer:
-        """What one request is answered with; where it came to no answer, what that means."""
+        """What one request that writes is answered with; where it came to no answer, what that means. ``parts`` fill
+        the parameters of its path: nothing is sent where one of them is no id, as that would mean other records."""
+        if len(parts) != call.path.count("{") or not all(map(is_id, parts)):
+            return _no_id(self._type.name)
+        url = self._server + filled(call.path, parts)
         needs = self._type.auth if call.auth is None else call.auth
         media = media or call.media or "application/json"
         try:
@@ -311,15 +356,19 @@ class RestSite:
         if named is None:
             return None
         whole = answer if isinstance(answer, dict) else {}
-        if self._type.id_field and at(whole, self._type.id_field) is None:
+        if self._type.id_field and not is_id(at(whole, self._type.id_field)):
             whole = {**whole, self._type.id_field: named}
         return self._reader.record(whole, got.headers.get("ETag"), parents)
 
     def _address(self, path: str, record_id: str) -> str:
-        return self._server + filled(path, parts_of(record_id, (*self._type.parents, "")))
+        return self._server + filled(path, self._parts_of(record_id))
+
+    def _parts_of(self, record_id: str) -> tuple[str, ...]:
+        """What fills the path of one record: the ids of those that it belongs to, and its own."""
+        return parts_of(record_id, (*self._type.parents, ""))
 
     def _parents_of(self, record_id: str) -> tuple[str, ...]:
-        return parts_of(record_id, (*self._type.parents, ""))[:-1]
+        return self._parts_of(record_id)[:-1]
 
 
 def _switched(switches: Iterable[MailSwitch], mail: MailRule) -> dict[str, str]:
@@ -334,6 +383,19 @@ def _makes_many(one: SiteType) -> Call | None:
 
 def _no_way(to: str) -> Answer:
     return Answer(Outcome.REFUSED, message=f"The site's description has no way {to}.")
+
+
+def _no_id(name: str) -> Answer:
+    """What is answered in place of a site that would be asked to change what has no address of its own."""
+    return Answer(
+        Outcome.REFUSED,
+        message=f"It is not known by which id the site’s {name} are addressed, so nothing was sent. "
+        "Correct the field of the id on the page of the site.",
+    )
+
+
+def _sentence(said: str) -> str:
+    return f"{said[:1].upper()}{said[1:]}."
 
 
 def _answered(got: Got | Answer, record: SiteRecord | None = None) -> Answer:

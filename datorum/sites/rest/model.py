@@ -116,6 +116,20 @@ class Writing(Call, frozen=True):
     medias: tuple[str, ...] = ()
     answers: Answers = "record"
     fields: tuple[str, ...] = ()
+    not_taken: tuple[str, ...] = ()
+    """The paths of properties that a record has when it is read, and that are not sent: the site alone writes them."""
+    closed: dict[str, tuple[str, ...]] = {}
+    """By the paths of objects that take no properties but those described the names of these; the path is empty for
+    the record itself."""
+    required: tuple[str, ...] = ()
+    """The paths of properties that every request must have."""
+    lacks: tuple[str, ...] = ()
+    """Those of them that are not given back when a record is read."""
+
+    @property
+    def replaces(self) -> bool:
+        """Whether the record becomes what is sent, and what is not sent is lost."""
+        return self.method == "put"
 
 
 class Link(BaseModel, frozen=True):
@@ -279,6 +293,17 @@ class SiteType(BaseModel, frozen=True):
             relations=self.relations,
             unique_together=self.unique_together,
         )
+
+    @property
+    def why_no_update(self) -> str:
+        """Why a record that is there cannot be changed, as a sentence without its end; empty where it can be."""
+        if self.update is None:
+            return "the site has no way to change a record"
+        if self.update.replaces and self.update.lacks:
+            known = {field.path: field.title for field in self.fields}
+            titles = " and ".join(known.get(path, path) for path in self.update.lacks)
+            return f"the site replaces whole records, demands {titles}, and does not give that back"
+        return ""
 
     @property
     def out_of_reach(self) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import hashlib
 import itertools
 import json
 import re
@@ -15,7 +16,7 @@ from datorum.core.errors import SiteUnavailable
 from datorum.core.model import SiteRecord
 from datorum.core.plan import at
 from datorum.sites.protocol import Page
-from datorum.sites.rest.bodies import expect_ok, in_maps
+from datorum.sites.rest.bodies import expect_ok, in_maps, is_id
 from datorum.sites.rest.http import Http
 from datorum.sites.rest.model import Paging, SiteType
 
@@ -156,7 +157,8 @@ class ListReader:
     def record(self, body: dict[str, Any], version: str | None, parents: tuple[str, ...] = ()) -> SiteRecord:
         """A record as the site gave it."""
         one = self._type
-        own = at(body, one.id_field) if one.id_field else None
+        own = at(body, one.id_field) if one.id_field else _own_id(body)
+        own = own if is_id(own) else None
         page = body.get(one.page_field) if one.page_field else None
         if version is None and one.etag_at:
             version = _quoted(at(body, one.etag_at))
@@ -248,7 +250,9 @@ class ListReader:
         brief = any(name in turn.parameters for name in listing.filters)
         got = await self._http.get(turn.url, turn.parameters, listing.headers, self._type.auth, brief=brief)
         expect_ok(got, turn.url)
-        records = [self.record(one, None, parents) for one in self._items(got.body)]
+        items = self._items(got.body)
+        self._see_ids(items)
+        records = [self.record(one, None, parents) for one in items]
         following = got.following or _text_at(got.body, listing.paging.next_at)
         return _Came(records, self._total(got.body), following, _text_at(got.body, listing.paging.next_token_at))
 
@@ -260,10 +264,30 @@ class ListReader:
         entries = (unwrapped(one, listing.entry) for one in items)
         return [one for one in entries if isinstance(one, dict)]
 
+    def _see_ids(self, items: list[dict[str, Any]]) -> None:
+        """Raises SiteUnavailable where records have not the field by which each is told from the others."""
+        id_field = self._type.id_field
+        without = sum(not is_id(at(one, id_field)) for one in items) if id_field else 0
+        if without:
+            raise SiteUnavailable(
+                f"{without:,} of {len(items):,} records of {self._type.name} have no “{id_field}”, by which "
+                "one is told from another.",
+                remedy="Correct the field of the id on the page of the site.",
+            )
+
     def _total(self, body: Any) -> int | None:
         total_at = self._type.listing.total_at
         total = at(body, total_at) if total_at and isinstance(body, dict) else None
         return total if isinstance(total, int) else None
+
+
+def _own_id(body: dict[str, Any]) -> str:
+    """What tells a record from others where its site gives no single one: what is called its id, or all that it is."""
+    return str(body["id"]) if is_id(body.get("id")) else hashlib.sha1(_sorted(body), usedforsecurity=False).hexdigest()
+
+
+def _sorted(body: dict[str, Any]) -> bytes:
+    return json.dumps(body, sort_keys=True, default=str).encode()
 
 
 def parts_of(record_id: str, of: tuple[str, ...]) -> tuple[str, ...]:

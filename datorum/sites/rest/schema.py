@@ -69,6 +69,43 @@ def record_rules(schema: Json, resolver: Resolver) -> Json | None:
     return {"allOf": rules} if rules else None
 
 
+class Property(NamedTuple):
+    """A property of a record, at any depth and of any kind. ``required``: in every record; what stands in the objects
+    of a list is not. ``closed``: an object that takes no properties beside those described."""
+
+    path: str
+    required: bool = False
+    read_only: bool = False
+    write_only: bool = False
+    closed: bool = False
+
+
+def properties_of(schema: Json, resolver: Resolver) -> Iterator[Property]:
+    """The properties of an object schema, those of inner objects and of the objects of lists by dotted paths; the
+    object itself comes first, with an empty path."""
+    yield from _properties(schema, resolver, Property("", required=True), 0)
+
+
+def _properties(schema: Json, resolver: Resolver, place: Property, depth: int) -> Iterator[Property]:
+    whole, _ = without_null(merged(schema, resolver), resolver)
+    place = place._replace(
+        read_only=place.read_only or whole.get("readOnly") is True,
+        write_only=place.write_only or whole.get("writeOnly") is True,
+    )
+    listed = whole.get("type") == "array" and isinstance(whole.get("items"), dict)
+    inner = merged(whole["items"], resolver) if listed else whole
+    yield place._replace(closed=inner.get("additionalProperties") is False)
+    if depth > DEEPEST:
+        return
+    required = inner.get("required")
+    required = required if isinstance(required, list) else []
+    for name, part in plain_properties(inner).items():
+        if isinstance(part, dict):
+            path = f"{place.path}.{name}" if place.path else str(name)
+            always = place.required and not listed and name in required
+            yield from _properties(part, resolver, place._replace(path=path, required=always), depth + 1)
+
+
 _RECORD_KEYWORDS = (
     "if", "then", "else", "anyOf", "oneOf", "not", "dependentRequired", "dependentSchemas", "minProperties",
     "maxProperties",

@@ -166,9 +166,10 @@ def _site_type(path: str, operations: Operations) -> SiteType:
     shown = operations.answer(item["get"]) if "get" in item else {}
     answer_at, one = wrapped(shown, kind_of(path), operations)
     record = record or one
-    create, body = writing_of("post", path, path, operations)
+    read_as = [schema for schema in (record, one) if schema]
+    create, body = writing_of("post", path, path, read_as, operations)
     upload = upload_of(path, item_path, operations)
-    update = update_of(path, item_path, operations)
+    update = update_of(path, item_path, read_as, operations)
     name = next((part for part in reversed(stem(path).split("/")) if part and "{" not in part), "records")
     fields = written_fields(body, record, created, operations)
     changed = operations.of(update.path)[update.method] if update else {}
