@@ -43,6 +43,8 @@ def _same_objects(field: Field, left: Any, right: Any) -> bool:
         if not isinstance(one, dict) or not isinstance(other, dict):
             return False
         for inner in field.objects:
+            if inner.read_only:
+                continue
             ours, theirs = at(one, inner.path), at(other, inner.path)
             if ours is not None and theirs is not None and not same(inner, ours, theirs):
                 return False

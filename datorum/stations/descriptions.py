@@ -167,7 +167,9 @@ _WAYS = {
 def _way(one: SiteType, name: str) -> Any:
     """A part of a record type; what can be written is told field by field."""
     part = getattr(one, name)
-    return part.model_copy(update={"fields": ()}) if name in ("create", "update") and part is not None else part
+    if name not in ("create", "update") or part is None:
+        return part
+    return part.model_copy(update={"fields": (), "not_taken": (), "closed": {}, "required": (), "lacks": ()})
 
 
 def history_of(

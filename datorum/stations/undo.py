@@ -77,14 +77,14 @@ async def _plan_undo(plan_id: int, doing: work.Doing) -> None:
 
     kinds = {name or target.record_type.name: name for name, _, _ in target.destinations}
     await read_fresh(by, site.id, list(kinds), doing.tell, anyhow=True)
-    deletes = {}
+    can = {}
     for kind, name in kinds.items():
         async with opened(site, target.description, kind) as reached:
-            deletes[name] = Can.DELETE in reached.can
-    await asyncio.to_thread(_freeze, plan_id, deletes)
+            can[name] = reached.can
+    await asyncio.to_thread(_freeze, plan_id, can)
 
 
-def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
+def _freeze(plan_id: int, can: dict[str, frozenset[Can]]) -> None:
     with session() as store:
         plan = store.get_one(models.Plan, plan_id, with_for_update=True)
         if plan.frozen_at is not None:
@@ -110,7 +110,7 @@ def _freeze(plan_id: int, deletes: dict[str, bool]) -> None:
             now = there[row.record_type].get(row.record_id or "")
             # What is of records that links have made was accepted of none.
             otherwise = _otherwise(row, kinds[row.record_type], now, () if row.record_type else accepted)
-            inverse = _inverse(row, kinds[row.record_type], now, otherwise, can_delete=deletes[row.record_type])
+            inverse = _inverse(row, kinds[row.record_type], now, otherwise, can[row.record_type])
             planned.setdefault(highest - wave, []).append(inverse)
         with Freezing(store, plan_id, ()) as freezing:
             for wave, inverses in planned.items():
@@ -185,10 +185,10 @@ def _otherwise(
 
 
 def _inverse(
-    row: PlanRow, kind: RecordType, now: SiteRecord | None, otherwise: Collection[str], *, can_delete: bool
+    row: PlanRow, kind: RecordType, now: SiteRecord | None, otherwise: Collection[str], can: Collection[Can]
 ) -> PlanRow:
     """What takes back what was done with a record, which the site has as it is ``now``, with some fields ``otherwise``
-    than the run has left them; or why nothing can."""
+    than the run has left them; or why nothing can. ``can``: what the site allows beside being read."""
     own = replace(row, reason="", on_site=now.body if now else None, etag=now.etag if now else None,
                   page=now.page if now else row.page, of_item=None)  # fmt: skip
     if row.action is Action.DELETE:
@@ -199,7 +199,7 @@ def _inverse(
         gone = "it is gone already" if row.action is Action.CREATE else "it is no longer on the site"
         return replace(_held(own, gone), action=Action.UNCHANGED if row.action is Action.CREATE else Action.HELD)
     if row.action is Action.CREATE:
-        if not can_delete:
+        if Can.DELETE not in can:
             return _held(own, "the site has no way to delete it")
         if otherwise:
             titles = ", ".join(kind.field(path).title for path in otherwise)
@@ -211,6 +211,8 @@ def _inverse(
         return _held(own, "nobody knows the file that it had before")
     if not back:
         return _held(own, "somebody has changed all of it since")
+    if Can.UPDATE not in can:
+        return _held(own, "the site has no way to change it back")
     why = (
         f"left as they are, changed since: {', '.join(kind.field(path).title for path in otherwise)}"
         if otherwise
@@ -229,7 +231,7 @@ def _created_again(row: PlanRow, kind: RecordType) -> PlanRow:
     paths = [field.path for field in kind.writable if not field.in_list]
     paths += sorted(path for path in kind.lists if not any(path.startswith(f"{other}.") for other in kind.lists))
     changes: dict[str, Any] = {path: Change(None, value) for path in paths if (value := at(body, path)) is not None}
-    return replace(row, action=Action.CREATE, changes=changes, record_id=None, etag=None, on_site=None,
+    return replace(row, action=Action.CREATE, changes=changes, record_id=None, etag=None,
                    reason="under an id that the site gives anew")  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from datorum.core.json_text import dumps, loads
 from datorum.core.link import MEANS_ROW, with_records
 from datorum.core.model import Change, FieldType, RecordType, SiteRecord
 from datorum.core.plan.frame import ITEM, after, mentions, rows_of, sent_paths
-from datorum.core.verify import Mismatch, compare
+from datorum.core.verify import Mismatch, compare, touched_besides
 from datorum.stations import work
 from datorum.stations.basis import Target
 from datorum.stations.file_proof import FilesProof, SentFile, files_proven, files_sent
@@ -104,6 +104,7 @@ def _compare(verification_id: int, used: Used, files: FilesProof) -> None:
         accepted = accepted_by_name(store, get_import(store, run.plan.import_id))
         compared: set[int] = set()
         rules = open_import(store, run.plan.import_id).mapping.links
+        later = _given_later(store, run)
         seen = Seen(links_of_type(target), {path: rule.by for path, rule in rules.items()})
         for name, record_type, _ in target.destinations:
             snapshot = held_snapshot(store, site_id, name or record_type.name)
@@ -111,6 +112,8 @@ def _compare(verification_id: int, used: Used, files: FilesProof) -> None:
                 kept.records_on_site = snapshot.records_read
             for back, found in read_back(store, run, name, record_type, snapshot.id):
                 held = compare(record_type, back, found)
+                besides = touched_besides(record_type, back, found, _paths_sent(back, later))
+                held = held._replace(differ=[*held.differ, *besides])
                 # What is of records that links have made was accepted of none.
                 other = [one for one in held.differ if name or (one.field, one.rule) not in accepted]
                 kept.tolerated += len(held.differ) - len(other)
@@ -186,6 +189,18 @@ def _given_later(store: Session, run: models.Run) -> dict[str, set[int]]:
         for path in row.changes:
             later.setdefault(path, set()).add(row.of_item or 0)
     return later
+
+
+def _paths_sent(done: pl.DataFrame, later: dict[str, set[int]]) -> dict[int, set[str]]:
+    """The paths that were sent of each item that changes a record, be it at first or ``later``."""
+    found: dict[int, set[str]] = {}
+    for path in sent_paths(done):
+        for item in done.filter(pl.col(after(path)).is_not_null())[ITEM]:
+            found.setdefault(item, set()).add(path)
+    for path, items in later.items():
+        for item in items:
+            found.setdefault(item, set()).add(path)
+    return found
 
 
 def _without(sent: pl.DataFrame, later: dict[str, set[int]]) -> pl.DataFrame:

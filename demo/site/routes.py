@@ -7,7 +7,7 @@ import inspect
 from collections.abc import Callable
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Header, Query, Request, Response
+from fastapi import APIRouter, Body, Depends, Header, Query, Request, Response
 from fastapi.responses import JSONResponse
 from psycopg.errors import UniqueViolation
 from psycopg.rows import DictRow
@@ -22,6 +22,8 @@ from demo.store import Records
 
 Page = Annotated[int, Query(ge=1)]
 Since = Annotated[AwareDatetime | None, Query(description="Only what was added or changed then or later.")]
+_MERGED = "application/merge-patch+json"
+"""A change of an object within changes what it carries, and leaves the rest of it (RFC 7396)."""
 PerPage = Annotated[int, Query(ge=1, le=200)]
 
 
@@ -110,7 +112,11 @@ def routes_of(kind: Kind) -> APIRouter:
     )
     api.get("/{id}", response_model=kind.kept, responses=problems(401, 404, 429))(read_record)
     api.patch("/{id}", response_model=kind.kept, responses=problems(401, 404, *taken, 412, 422, 429))(
-        _taking(update_record, change=kind.change, notify=notified if kind.created or kind.changed else None)
+        _taking(
+            update_record,
+            change=Annotated[kind.change, Body(media_type=_MERGED)],
+            notify=notified if kind.created or kind.changed else None,
+        )
     )
     api.delete("/{id}", status_code=204, responses=problems(401, 404, 429))(delete_record)
     return api

@@ -17,9 +17,10 @@ from datorum.core.json_columns import BLANK, differ
 from datorum.core.json_text import dumps, loads
 from datorum.core.link import Known, as_id, said_of_row, said_of_text, with_record
 from datorum.core.link.keys import ROW_OF, compared, together
-from datorum.core.model import Action, Field, Mapping, Policy, RecordType
+from datorum.core.model import Action, Field, FieldType, Mapping, Policy, RecordType
 from datorum.core.plan.awaited import Awaited, Brought
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, after, before, sent_paths
+from datorum.core.plan.lines import laid_on
 from datorum.core.records.values import json_by_record
 from datorum.core.steps.landing import Landed
 from datorum.core.values import same
@@ -45,13 +46,13 @@ class Planner:
 
     ``links`` are the paths whose values are references, ``texts`` those whose values have addresses of records in
     them. ``known``: of rows of the sheet that have a record on the site its id; ``awaited``: what other imports are to
-    bring first. Raises NotReady where the mapping has no match key, InvalidMapping where the policy names a key that
-    nothing feeds.
+    bring first; ``why_no_update``: why records that are there cannot be changed, if they cannot. Raises NotReady where
+    the mapping has no match key, InvalidMapping where the policy names a key that nothing feeds.
     """
 
     def __init__(
         self, record_type: RecordType, mapping: Mapping, policy: Policy, links: Collection[str] = (),
-        texts: Collection[str] = (),
+        texts: Collection[str] = (), why_no_update: str = "",
     ) -> None:  # fmt: skip
         if not mapping.keys or not all(is_fed(mapping, path) for path in mapping.keys):
             raise NotReady(
@@ -70,6 +71,7 @@ class Planner:
         self._policy = policy
         self._links = frozenset(links)
         self._texts = frozenset(texts)
+        self._why_no_update = why_no_update
         self.known: AnyMapping[int, str] = {}
         self.awaited = Awaited()
 
@@ -120,7 +122,24 @@ class Planner:
         whole = frame.with_columns(
             action.alias("action"), pl.lit("").alias("record_type"), pl.lit(None).alias("of_item")
         )
+        if self._why_no_update:
+            whole, columns = self._without_updates(whole, columns)
         return whole.select(pl.col(name).cast(kind) for name, kind in PLAN_SCHEMA.items()).with_columns(**columns)
+
+    def _without_updates(
+        self, frame: pl.DataFrame, columns: dict[str, pl.Series]
+    ) -> tuple[pl.DataFrame, dict[str, pl.Series]]:
+        """The same, where records that are there cannot be changed but for a file that is handed in for them."""
+        files = {after(one.path) for one in self._type.fields if one.type is FieldType.FILE}
+        sent = [column.is_not_null() for name, column in columns.items()
+                if name.startswith(after("")) and name not in files]  # fmt: skip
+        barred = frame["action"] == Action.UPDATE.value
+        barred &= pl.select(pl.any_horizontal(pl.lit(pl.repeat(False, frame.height, eager=True)), *sent)).to_series()
+        frame = frame.with_columns(
+            action=pl.when(barred).then(pl.lit(Action.HELD.value)).otherwise("action"),
+            reason=pl.when(barred).then(pl.lit(self._why_no_update)).otherwise("reason"),
+        )
+        return frame, {name: column.set(barred, None) for name, column in columns.items()}
 
     def _actions(self) -> list[pl.Expr]:
         """What happens to each record by what is found of it, and why where nothing is sent."""
@@ -188,6 +207,8 @@ class Planner:
     def _written(self, field: Field, was: pl.Series, landed: pl.Series) -> pl.Series:
         """What a field of records that are on the site is written as by its policy, null where it is left alone."""
         policy, fed = self._policy.of_field(field.path), self._mapping.fields.get(field.path)
+        if field.objects and policy.items == "as a whole" and landed.null_count() < len(landed):
+            landed = self._over_those_there(field, was, landed)
         if policy.items != "as a whole" and landed.null_count() < len(landed):
             pairs = zip(was.to_list(), landed.to_list(), strict=True)
             landed = pl.Series([_combined(field, policy.items, one, other) for one, other in pairs], dtype=pl.String)
@@ -197,6 +218,19 @@ class Planner:
         if policy.write == "if blank":
             written = written.set(~was.is_in(BLANK), None)
         return written
+
+    def _over_those_there(self, field: Field, was: pl.Series, landed: pl.Series) -> pl.Series:
+        """Lists of objects in which each object has what else it has on the site."""
+        inside = {one.path for one in field.objects}
+        fed = {one for one in inside if is_fed(self._mapping, f"{field.path}.{one}")}
+        cleared = {one for one in fed if self._mapping.fields[f"{field.path}.{one}"].blank != "keep"}
+        places = differ(field, was, landed).fill_null(False).arg_true()
+        found = []
+        for one, other in zip(was.gather(places), landed.gather(places), strict=True):
+            there, given = loads(one or "null"), loads(other or "null")
+            lists = isinstance(there, list) and isinstance(given, list)
+            found.append(dumps(laid_on(field, there, given, fed, cleared)) if lists and there else other)
+        return landed.scatter(places, pl.Series(found, dtype=pl.String)) if found else landed
 
     def _meant(self, field: Field, landed: Landed) -> list[Any]:
         """Of each distinct value of a link the ids of the records that it means, or the rows that will have them."""

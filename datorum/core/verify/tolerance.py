@@ -12,6 +12,8 @@ from typing import Any, NamedTuple
 from datorum.core.model import Field, FieldType
 from datorum.core.values import instant
 
+UNTOUCHED = "untouched"
+"""The rule of a difference in what was not sent, which is told by the record as it was before."""
 _TAG = re.compile(r"<[^>]*>")
 _SPACES = re.compile(r"\s+")
 
@@ -94,6 +96,7 @@ TOLERANCES = {
         Tolerance("zone", "takes times to be of another time zone", _shifts),
         Tolerance("html", "cleans HTML", _cleans),
         Tolerance("cuts", "cuts off what is too long", _cuts),
+        Tolerance(UNTOUCHED, "changes it by itself when something else is changed", lambda *_: False),
     )
 }
 """By their names, those first that explain the least."""

@@ -27,19 +27,23 @@ def whole_with(given: dict[str, Any], values: dict[str, Any], one: SiteType, wri
 def parts_with(given: dict[str, Any] | None, values: dict[str, Any], one: SiteType, writing: Writing) -> dict[str, Any]:
     """Some values by dotted path, and beside those that stand in an object what else the record, as the site gave it,
     has in there. ``given`` may be None where ``needs_record`` says so."""
-    around = {path.partition(".")[0] for path in values if "." in path}
+    around = {path.partition(".")[0] for path in _in_objects(values, one, writing)}
     beside = {name: part for name, part in (given or {}).items() if name in around}
     return _laid(_without_nulls(taken_of(beside, writing), one.record_type), values, one, writing)
 
 
 def needs_record(values: dict[str, Any], one: SiteType, writing: Writing) -> bool:
     """Whether a change can only be sent with what else the record has."""
-    if writing.replaces:
-        return True
+    return writing.replaces or bool(_in_objects(values, one, writing))
+
+
+def _in_objects(values: dict[str, Any], one: SiteType, writing: Writing) -> list[str]:
+    """The paths of values that can only be sent with what else is in the object around them."""
+    if _MERGED not in (writing.media or ""):
+        return [path for path in values if "." in path]
+    # A list is replaced, be it one of pairs that stand for an object.
     pairs = tuple(f"{part.path}." for part in one.open_fields if part.kind == "pairs")
-    named = any(path.startswith(pairs) for path in values)
-    merges = _MERGED in (writing.media or "")
-    return named or (not merges and any("." in path for path in values))
+    return [path for path in values if path.startswith(pairs)]
 
 
 def taken_of(body: dict[str, Any], writing: Writing) -> dict[str, Any]:
