@@ -106,9 +106,11 @@ class Sender:
                     await asyncio.to_thread(self._tell_of_addresses)
                     return True
                 self._wave = wave
-                taken = await asyncio.to_thread(plan_items.in_doubt, *self._mine, _DOUBTS, wave)
+                left = await asyncio.to_thread(plan_items.in_doubt, *self._mine, _DOUBTS, wave)
+                # They are compared as they were sent.
+                taken = await self._with_records(left)
                 self._doubts += taken
-                sent = bool(self._doubts)
+                sent = bool(left or self._doubts)
                 await self._settle_doubts(taken)
                 sent |= await self._send_pending()
                 tried[wave] += bool(self._doubts)
