@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from fastapi import APIRouter, BackgroundTasks, Query, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from datorum.api.access import Editor, Store, Viewer
 from datorum.api.downloads import downloaded
@@ -23,9 +23,16 @@ router = APIRouter(prefix="/api/imports/{import_id}/runs/{run_id}", tags=["runs"
 
 
 class UndoAsked(BaseModel, extra="forbid"):
-    """The items that are taken back; without them, all of the run."""
+    """The items that are taken back; without them, all of the run, and ``with_earlier`` runs of the import, too."""
 
     items: list[int] | None = Field(None, min_length=1, max_length=10_000)
+    with_earlier: bool = False
+
+    @model_validator(mode="after")
+    def _is_one_of_both(self) -> Self:
+        if self.items and self.with_earlier:
+            raise ValueError("name items of one run, or take back all runs")
+        return self
 
 
 class FollowUpMeant(BaseModel, extra="forbid"):
@@ -38,9 +45,9 @@ class FollowUpMeant(BaseModel, extra="forbid"):
 def rehearse_undo(
     store: Store, by: Editor, import_id: Id, run_id: Id, after: BackgroundTasks, asked: UndoAsked | None = None
 ) -> UndoState:
-    """Rehearse how a run, or some records of it, are taken back."""
-    found = run_in(store, import_id, run_id)
-    plan = undo.start_undo(store, by, found.id, asked.items if asked else None)
+    """Rehearse how a run, some records of it, or it and all runs before it are taken back."""
+    found, asked = run_in(store, import_id, run_id), asked or UndoAsked()
+    plan = undo.start_undo(store, by, found.id, asked.items, with_earlier=asked.with_earlier)
     after.add_task(defer, "undo", plan.id)
     return undo_state(store, found)
 

@@ -179,11 +179,12 @@ def undo(
     carry_out: Annotated[
         bool, typer.Option(help="Take it back, as far as it can be; else say what that would do.")
     ] = False,
+    with_earlier: Annotated[bool, typer.Option(help="Take back all runs of the import before it, too.")] = False,
 ) -> None:
     """Rehearse how a run is taken back, or do so. Exit status 1 where not all of it can be, or was."""
     with connected():
         with session() as store:
-            plan_id = undoing.start_undo(store, _BY, run_in(store, import_id, run_id).id).id
+            plan_id = undoing.start_undo(store, _BY, run_in(store, import_id, run_id).id, with_earlier=with_earlier).id
         asyncio.run(undoing.plan_undo(plan_id))
         if carry_out:
             with session() as store:

@@ -11,6 +11,7 @@ from datorum.core.files import file_meant
 from datorum.core.match_key import key_text
 from datorum.core.model import Action, PlanRow, RecordType, SiteRecord
 from datorum.core.plan import at, same
+from datorum.core.verify.tolerance import explained
 from datorum.settings import settings
 from datorum.sites import Takes
 from datorum.sites.protocol import Can, Deletes
@@ -86,7 +87,7 @@ class Doubts:
         if len(found) == 1 and self._as_sent(found[0], row):
             return _found(row, found[0])
         said = "After a lost connection the site has a record of this key that is not what was sent; look at it."
-        return Settled(row.item, "failed", found[0].id, message=said)
+        return Settled(row.item, "failed", found[0].id, message=said) if len(found) == 1 else _several(row, len(found))
 
     async def _updated(self, row: PlanRow) -> Settled:
         assert row.record_id is not None
@@ -108,7 +109,13 @@ class Doubts:
         return Settled(row.item, "done") if there is None else Settled(row.item, "pending")
 
     def _as_sent(self, record: SiteRecord, row: PlanRow) -> bool:
-        return all(self.holds(record, row, path, "after") for path in row.changes)
+        """Whether a record is what was sent, or what sites are known to make of it."""
+        kind = self._to[row.record_type].record_type
+        return all(
+            self.holds(record, row, path, "after")
+            or explained(kind.field(path), change.after, at(record.body, path)) != ""
+            for path, change in row.changes.items()
+        )
 
     def holds(self, record: SiteRecord, row: PlanRow, path: str, when: str) -> bool:
         return same(
@@ -119,6 +126,12 @@ class Doubts:
 def untold(row: PlanRow) -> Settled:
     """Of what leaves no trace on the site nobody can say whether it was done, and it is not done twice."""
     said = "The connection broke; whether it was done cannot be told, and it is not tried again."
+    return Settled(row.item, "failed", message=said)
+
+
+def _several(row: PlanRow, count: int) -> Settled:
+    """Which of several is the one that was sent, nobody can tell."""
+    said = f"After a lost connection the site has {count:,} records of this key as it was sent; look at them."
     return Settled(row.item, "failed", message=said)
 
 

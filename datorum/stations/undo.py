@@ -5,59 +5,85 @@ from __future__ import annotations
 import asyncio
 import datetime as dt
 from collections import Counter
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from typing import Any
 
 import polars as pl
-from sqlalchemy import func, select, update
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy import func, or_, select, update
+from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict
-from datorum.core.link import Known, addresses_meant, with_records
 from datorum.core.model import OF_RECORDS, Action, Change, FieldType, PlanRow, RecordType, SiteRecord
-from datorum.core.plan.frame import frame_of, rows_of
+from datorum.core.plan.frame import frame_of
 from datorum.core.values import at, same
 from datorum.core.verify.tolerance import explained
 from datorum.sites import Can
 from datorum.stations import work
-from datorum.stations.at_rest import run_with_records
-from datorum.stations.awaited import brought_by_others
+from datorum.stations.at_rest import NOT_OVER, run_with_records
 from datorum.stations.basis import Target
+from datorum.stations.done_by_runs import done_in_all, done_items, in_question, items_of
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import get_import
 from datorum.stations.sites import opened
 from datorum.stations.snapshots import held_snapshot, read_fresh
-from datorum.store import models, plan_items, snapshots
+from datorum.store import models, snapshots
 from datorum.store.accepted import accepted_by_name
 from datorum.store.database import session
 from datorum.store.people import record
 
 
-def start_undo(store: Session, by: str, run_id: int, items: Collection[int] | None = None) -> models.Plan:
-    """A plan that takes a run back, to be made by ``plan_undo``: all of it, or some items of it. Raises NotFound, and
-    Conflict where the run is not over, did nothing, or was taken back."""
+def start_undo(
+    store: Session, by: str, run_id: int, items: Collection[int] | None = None, *, with_earlier: bool = False
+) -> models.Plan:
+    """A plan that takes a run back, to be made by ``plan_undo``: all of it, or some items of it, or ``with_earlier``
+    it and all runs of its import before it as one. Raises NotFound, and Conflict where the run is not over, did
+    nothing, or was taken back."""
     run = run_with_records(store, run_id)
     item = get_import(store, run.plan.import_id)
     if run.kind == "undo":
         raise Conflict("An undo is not taken back.", remedy="Rehearse the import again, and run it.")
     if run.kind == "follow-up":
         raise Conflict("What a follow-up did cannot be taken back.", remedy="Take back the run that it followed.")
-    if item.site.address != Target.kept(run.plan).address:
+    runs = [run, *(_runs_before(store, run) if with_earlier else ())]
+    if any(item.site.address != Target.kept(one.plan).address for one in runs):
         raise Conflict("The site was connected anew at another address, and this run belongs to the one before.")
-    if items is not None and not _done(store, run, items):
+    if items is not None and not done_items(store, run, items):
         raise Conflict("The run has sent none of these records.", remedy="Choose rows that it has sent.")
     plan = models.Plan(
         import_id=item.id, kind="undo", of_run_id=run_id, sheet_id=run.plan.sheet_id,
         # Nobody is written to about what is taken back.
-        policy={"send_mail": False}, basis={"items": sorted(items) if items is not None else None},
-        target=run.plan.target, created_by=by,
+        policy={"send_mail": False},
+        basis={"items": sorted(items) if items is not None else None, "runs": [one.id for one in runs]},
+        target=_target_of(runs).model_dump(mode="json"), created_by=by,
     )  # fmt: skip
     store.add(plan)
-    record(store, by, "undo rehearsed", f"import {item.id}", run=run_id)
+    record(store, by, "undo rehearsed", f"import {item.id}", run=run_id, runs=[one.id for one in runs])
     store.flush()
     work.ask(store, "undo", plan.id, by, import_id=item.id)
     return plan
+
+
+def _runs_before(store: Session, run: models.Run) -> list[models.Run]:
+    """The runs of the same import before one, of which anything is on the site still, the latest first."""
+    plan, earlier = models.Plan, models.Run
+    asked = select(earlier).join(plan, plan.id == earlier.plan_id).where(
+        plan.import_id == run.plan.import_id, earlier.id < run.id, earlier.kind.in_(("main", "pilot")),
+        earlier.state.not_in(NOT_OVER),
+    )  # fmt: skip
+    return [one for one in store.scalars(asked.order_by(earlier.id.desc())) if done_items(store, one, None)]
+
+
+def _target_of(runs: Sequence[models.Run]) -> Target:
+    """Where the records of some runs are: by what the latest knew, and of types that it does not know by what those
+    before it did."""
+    target = Target.kept(runs[0].plan)
+    for run in runs[1:]:
+        earlier = Target.kept(run.plan)
+        types = {**earlier.description.types, **target.description.types}
+        described = target.description.model_copy(update={"types": types})
+        target = target.model_copy(update={"made": {**earlier.made, **target.made}, "description": described})
+    return target
 
 
 async def plan_undo(plan_id: int) -> None:
@@ -89,29 +115,27 @@ def _freeze(plan_id: int, can: dict[str, frozenset[Can]]) -> None:
         plan = store.get_one(models.Plan, plan_id, with_for_update=True)
         if plan.frozen_at is not None:
             return
-        run, target = store.get_one(models.Run, plan.of_run_id), Target.kept(plan)
+        runs, target = runs_of(store, plan), Target.kept(plan)
         site_id = get_import(store, plan.import_id).site_id
         kinds = {name: kind for name, kind, _ in target.destinations}
-        ids = {kept.item: kept.record_id for kept in _done(store, run, None)}
-        known = {item: record_id for item, record_id in ids.items() if record_id is not None}
+        done = done_in_all(store, runs, kinds, plan.basis.get("items"))
         read = 0
-        chosen = plan.basis.get("items")
         there = {}
         for name in kinds:
             snapshot = held_snapshot(store, site_id, name or target.record_type.name)
             read += snapshot.records_read if not name else 0
-            there[name] = _records(store, snapshot.id, set(known.values()))
-        # What was sent names what other imports have brought.
-        rows = _sent(store, run, known | brought_by_others(store, run.plan_id), kinds, chosen)
+            ids = {one.row.record_id for one in done if one.row.record_id is not None}
+            there[name] = _records(store, snapshot.id, ids)
         accepted = accepted_by_name(store, get_import(store, plan.import_id))
-        highest = max((wave for _, wave in rows), default=0)
         planned: dict[int, list[PlanRow]] = {}
-        for row, wave in rows:
+        for row, wave, uncertain in done:
             now = there[row.record_type].get(row.record_id or "")
             # What is of records that links have made was accepted of none.
             otherwise = _otherwise(row, kinds[row.record_type], now, () if row.record_type else accepted)
             inverse = _inverse(row, kinds[row.record_type], now, otherwise, can[row.record_type])
-            planned.setdefault(highest - wave, []).append(inverse)
+            if uncertain:
+                inverse = _of_question(row, inverse, otherwise)
+            planned.setdefault(wave, []).append(inverse)
         with Freezing(store, plan_id, ()) as freezing:
             for wave, inverses in planned.items():
                 freezing.add(frame_of(inverses), wave)
@@ -123,45 +147,9 @@ def _freeze(plan_id: int, can: dict[str, frozenset[Can]]) -> None:
         plan.frozen_at = dt.datetime.now(dt.UTC)
 
 
-def _done(store: Session, run: models.Run, chosen: Collection[int] | None) -> list[models.PlanItem]:
-    kept = models.PlanItem
-    asked = select(kept).where(kept.plan_id == run.plan_id, kept.run_id == run.id, kept.state == "done")
-    if chosen is not None:
-        asked = asked.where(kept.item.in_(chosen) | kept.of_item.in_(chosen))
-    return list(store.scalars(asked.order_by(kept.item)))
-
-
-def _sent(
-    store: Session, run: models.Run, known: dict[int, str], kinds: dict[str, RecordType],
-    chosen: Collection[int] | None,
-) -> list[tuple[PlanRow, int]]:  # fmt: skip
-    """What a run did with each record, and in which wave, with the entity tag that the record had then; what was
-    changed once more is of the same record."""
-    items = _done(store, run, chosen)
-    places = {one.item: one for one in items}
-    numbers = sorted({one.chunk for one in items})
-    told: dict[int, PlanRow] = {}
-    for number in numbers:
-        frame = plan_items.chunk(store, run.plan_id, number)
-        here = [item for item, one in places.items() if one.chunk == number]
-        told |= {row.item: row for row in rows_of(frame.filter(pl.col("item").is_in(here)))}
-    led = set[int]().union(*(addresses_meant(row.changes) for row in told.values()))
-    meant = Known(known, plan_items.known_addresses(run.plan_id, led) if led else {})
-    found: dict[int, tuple[PlanRow, int]] = {}
-    again: list[PlanRow] = []
-    for item, row in told.items():
-        changes = with_records(row.changes, meant, kinds[row.record_type])
-        record_id = places[item].record_id or row.record_id
-        row = replace(row, changes=changes, record_id=record_id, etag=places[item].etag)
-        if row.of_item is None:
-            found[item] = row, places[item].wave
-        else:
-            again.append(row)
-    for row in again:
-        if row.of_item in found:
-            first, wave = found[row.of_item]
-            found[row.of_item] = replace(first, changes=first.changes | row.changes, etag=row.etag), wave
-    return list(found.values())
+def runs_of(store: Session, plan: models.Plan) -> list[models.Run]:
+    """The runs that a plan takes back, the latest first."""
+    return [store.get_one(models.Run, number) for number in plan.basis.get("runs") or [plan.of_run_id]]
 
 
 def _otherwise(
@@ -191,6 +179,8 @@ def _inverse(
     than the run has left them; or why nothing can. ``can``: what the site allows beside being read."""
     own = replace(row, reason="", on_site=now.body if now else None, etag=now.etag if now else None,
                   page=now.page if now else row.page, of_item=None)  # fmt: skip
+    if row.action is Action.LEFT_OUT:
+        return replace(_held(own, "one run made it, and another took it away"), action=Action.UNCHANGED)
     if row.action is Action.DELETE:
         if now is not None:
             return _held(own, "it is there again")
@@ -221,6 +211,15 @@ def _inverse(
     return replace(own, action=Action.UPDATE, changes=back, reason=why)
 
 
+def _of_question(row: PlanRow, inverse: PlanRow, otherwise: Collection[str]) -> PlanRow:
+    """What takes back an item of which it was not known whether it arrived, as the site says now."""
+    if row.action is Action.CREATE and inverse.action is Action.HELD and otherwise:
+        return _held(inverse, "it is not known whether this run made it, and it is not what was sent")
+    if row.action is Action.UPDATE and set(otherwise) >= set(row.changes):
+        return replace(_held(inverse, "it did not arrive"), action=Action.UNCHANGED)
+    return replace(inverse, reason=inverse.reason or "its connection broke; it is as it was sent")
+
+
 def _held(row: PlanRow, why: str) -> PlanRow:
     return replace(row, action=Action.HELD, reason=why, changes={})
 
@@ -245,17 +244,25 @@ def _records(store: Session, snapshot_id: int, ids: set[str]) -> dict[str, SiteR
 
 
 def taken_back(store: Session, run: models.Run) -> None:
-    """Mark what an undo has taken back of the run that it is of."""
-    was, undone = models.PlanItem, aliased(models.PlanItem)
-    of_run = store.get_one(models.Run, run.plan.of_run_id)
-    done = select(undone.item).where(undone.plan_id == run.plan_id, undone.state == "done").scalar_subquery()
-    store.execute(
-        update(was)
-        .where(was.plan_id == of_run.plan_id, was.run_id == of_run.id, was.state == "done")
-        .where(was.item.in_(done) | was.of_item.in_(done))
-        .values(state="undone")
-        .execution_options(synchronize_session=False)
+    """Mark what an undo has taken back of the runs that it is of."""
+    was, undone = models.PlanItem, models.PlanItem
+    asked = select(undone.item, undone.record_type, undone.record_id).where(
+        undone.plan_id == run.plan_id, undone.state.in_(("done", "none")), undone.action != Action.HELD.value
     )
+    settled = store.execute(asked).all()
+    items, records = {one.item for one in settled}, {(one.record_type, one.record_id) for one in settled}
+    for place, of_run in enumerate(runs_of(store, run.plan)):
+        own = items_of(place, items)
+        # Of a record that several runs had to do with the latest names it.
+        again = {one.item for one in done_items(store, of_run, None) if (one.record_type, one.record_id) in records}
+        wanted = list(own | again if place else own)
+        store.execute(
+            update(was)
+            .where(was.plan_id == of_run.plan_id, was.run_id == of_run.id, or_(was.state == "done", in_question()))
+            .where(was.item.in_(wanted) | was.of_item.in_(wanted))
+            .values(state="undone")
+            .execution_options(synchronize_session=False)
+        )
 
 
 def undo_of(store: Session, run_id: int) -> models.Plan | None:

@@ -26,13 +26,15 @@ class LeftAsItIs(BaseModel):
 
 class UndoState(BaseModel):
     """``state``: none where it was not asked for, else that of its rehearsal or, once it was begun, of its run.
-    ``counts`` by action of what is planned: deleted, put back (``update``), created again; ``held``: cannot be taken
-    back. ``why``: how many of these there are for each reason, ``left`` the first of them."""
+    ``runs``: how many runs are taken back as one. ``counts`` by action of what is planned: deleted, put back
+    (``update``), created again; ``held``: cannot be taken back. ``why``: how many of these there are for each reason,
+    ``left`` the first of them."""
 
     plan_id: int | None = None
     run_id: int | None = None
     state: str = "none"
     error: str = ""
+    runs: int = 1
     counts: dict[str, int] = {}
     why: dict[str, int] = {}
     left: list[LeftAsItIs] = []
@@ -53,6 +55,7 @@ def undo_state(store: Session, of_run: models.Run) -> UndoState:
         run_id=run.id if run else None,
         state=run.state if run else plan.state,
         error=run.error if run else plan.error,
+        runs=len(plan.basis.get("runs") or [0]),
         counts=plan.counts,
         why=dict(Counter(one.reason.partition(":")[0] for one in left)),
         left=left[:_SHOWN],

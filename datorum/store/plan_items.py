@@ -20,7 +20,7 @@ from datorum.core.plan.frame import ITEM, rows_of
 from datorum.core.table.packed import packed, unpacked
 from datorum.store.bulk import copy_frame
 from datorum.store.database import session
-from datorum.store.models import PlanAddress, PlanChunk, PlanField, PlanItem
+from datorum.store.models import PlanAddress, PlanChunk, PlanField, PlanItem, Run
 from datorum.store.queries import QUERIES
 
 CHUNK_ITEMS = 8_192
@@ -215,6 +215,14 @@ def record_ids(plan_id: int, items: Sequence[int]) -> dict[int, str]:
     """The records on the site of some items, where they have one by now."""
     with session() as store:
         return dict(store.execute(QUERIES["record_ids"], {"plan": plan_id, "items": list(items)}).all())
+
+
+def record_ids_as_sent(store: Session, run: Run, items: Collection[int]) -> dict[int, str]:
+    """The records that some items of a run's plan had when the run sent what means them, whatever became of them
+    since."""
+    asked = {"plan": run.plan_id, "items": list(items), "at": run.ended_at or dt.datetime.now(dt.UTC)}
+    found = store.execute(QUERIES["record_ids_as_sent"], asked).all() if items else []
+    return {item: record_id for item, record_id in found if record_id is not None}
 
 
 def settle(plan_id: int, run_id: int, turn_id: int, settled: Sequence[Settled]) -> None:

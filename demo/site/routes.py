@@ -86,8 +86,8 @@ def routes_of(kind: Kind) -> APIRouter:
         await _check(request, kind, sent)
         # What is an object is changed within; anything else is replaced.
         kept = row["body"]
-        inner = {name: {**(kept.get(name) or {}), **part} for name, part in sent.items() if isinstance(part, dict)}
-        body = {**kept, **sent, **inner}
+        inner = {name: _merged(kept.get(name) or {}, part) for name, part in sent.items() if isinstance(part, dict)}
+        body = _merged(kept, sent | inner)
         try:
             changed = await records(request, kind).put(id, body, row["version"])
         except UniqueViolation:
@@ -120,6 +120,11 @@ def routes_of(kind: Kind) -> APIRouter:
     )
     api.delete("/{id}", status_code=204, responses=problems(401, 404, 429))(delete_record)
     return api
+
+
+def _merged(kept: dict[str, Any], sent: dict[str, Any]) -> dict[str, Any]:
+    """An object as it was with a change laid over it; what is null in that goes."""
+    return {name: value for name, value in {**kept, **sent}.items() if value is not None or name not in sent}
 
 
 def _taking(handler: Callable[..., Any], **parameters: Any) -> Callable[..., Any]:

@@ -10,8 +10,11 @@ import psycopg
 import pytest
 
 from datorum.core.errors import Conflict
-from datorum.core.model import Policy
+from datorum.core.model import FieldMapping, Policy
 from datorum.stations import run, undo
+from datorum.stations.history import runs_of
+from datorum.stations.imports import open_import
+from datorum.stations.map import save_mapping
 from datorum.stations.pilot import telling_items, with_all_meant
 from datorum.stations.rehearse import latest_plan
 from datorum.stations.tolerances import accept
@@ -211,3 +214,92 @@ def test_what_links_made_goes_behind_what_means_it(start: Begin, site: StandIn) 
     taken = take_back(done.id)
     assert (taken.failed, taken.done) == (0, done.done)
     assert {table: bodies(site, table) for table in tables} == before
+
+
+def test_what_a_pilot_made_is_nobodys_change_and_all_runs_are_undone_as_one(start: Begin, site: StandIn) -> None:
+    site.have(SITE)
+    tables = ("customer", "order")
+    before = {table: bodies(site, table) for table in tables}
+    orders = start("orders", ORDERS)
+    relink(orders, customer_id=BY_NAME)
+    orders.rehearse()
+    with session() as store:
+        plan = latest_plan(store, orders.import_id)
+        assert plan is not None
+        first = run.start_run(store, "ada", plan.id, pilot=[2]).id
+    asyncio.run(run.carry_out(first))
+    rest = orders.run().run
+    assert rest is not None
+    # The second order of the customer whom the pilot made names that customer.
+    assert planned_undo(rest.id).left == []
+    with session() as store:
+        plan_id = undo.start_undo(store, "ada", rest.id, with_earlier=True).id
+    asyncio.run(undo.plan_undo(plan_id))
+    planned = state_of(rest.id)
+    assert (planned.runs, planned.counts["delete"], planned.left) == (2, 5, [])
+    taken = take_back(rest.id)
+    assert (taken.state, taken.done, taken.failed) == ("done", 5, 0)
+    assert {table: bodies(site, table) for table in tables} == before
+    with session() as store:
+        sent = [one for one in runs_of(store, orders.import_id) if one.of_run is None]
+        assert {one.id: one.done - one.taken_back for one in sent} == {first: 0, rest.id: 0}
+
+
+def test_a_pilot_is_undone_after_the_rest_of_its_plan(start: Begin, site: StandIn) -> None:
+    site.have(SITE)
+    before = bodies(site, "order")
+    orders = start("orders", ORDERS)
+    relink(orders, customer_id=BY_NAME)
+    orders.rehearse()
+    with session() as store:
+        plan = latest_plan(store, orders.import_id)
+        assert plan is not None
+        first = run.start_run(store, "ada", plan.id, pilot=[2]).id
+    asyncio.run(run.carry_out(first))
+    rest = orders.run().run
+    assert rest is not None
+    for number in (rest.id, first):
+        assert planned_undo(number).left == []
+        assert take_back(number).failed == 0
+    assert bodies(site, "order") == before
+
+
+def test_what_two_runs_changed_returns_to_what_it_was_before_both(small: Journey, site: StandIn) -> None:
+    before = bodies(site)
+    small.rehearse()
+    small.run()
+    with session() as store:
+        now = open_import(store, small.import_id)
+        phone = FieldMapping(constant="+4712345678")
+        fed = now.mapping.model_copy(update={"fields": {**now.mapping.fields, "phone": phone}})
+        save_mapping(store, "ada", small.import_id, now.mapping_version, fed)
+    small.rehearse()
+    second = small.run().run
+    assert second is not None
+    assert second.done > 0
+    with session() as store:
+        plan_id = undo.start_undo(store, "ada", second.id, with_earlier=True).id
+    asyncio.run(undo.plan_undo(plan_id))
+    assert state_of(second.id).left == []
+    assert take_back(second.id).failed == 0
+    assert bodies(site) == before
+
+
+def test_what_may_have_arrived_is_asked_for_again(small: Journey, site: StandIn) -> None:
+    small.rehearse()
+    done = small.run().run
+    assert done is not None
+    with session() as store:
+        made = [(item, row) for item, row in _items(store, done.id) if row.action == "create"][:2]
+        for item, _ in made:
+            item.state, item.status = "failed", None
+    (arrived, _), (_, otherwise) = made
+    change(site, otherwise.key, name="By hand")
+    planned = planned_undo(done.id)
+    assert [one.reason for one in planned.left] == [
+        "it is not known whether this run made it, and it is not what was sent"
+    ]
+    with session() as store:
+        assert undo.undo_of(store, done.id) is not None
+        [row] = plan_items.rows(store, planned.plan_id or 0, [arrived.item]).values()
+    assert (row.action, row.reason) == ("delete", "its connection broke; it is as it was sent")

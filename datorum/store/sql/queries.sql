@@ -83,6 +83,18 @@ JOIN plan_item i ON i.item = a.of_item AND i.plan_id = (
 WHERE a.plan_id = :plan AND a.item = ANY(:items) AND i.record_id IS NOT NULL
     AND (i.state IN ('done', 'none') OR i.action <> 'create') AND i.state <> 'undone';
 
+-- record_ids_as_sent --
+-- The records that some items of a plan had when they were sent, whatever became of them since, and in whichever run.
+SELECT item, record_id FROM plan_item
+WHERE plan_id = :plan AND item = ANY(:items) AND record_id IS NOT NULL
+UNION ALL
+SELECT a.item, (
+    SELECT i.record_id FROM plan_item i JOIN plan p ON p.id = i.plan_id
+    WHERE p.import_id = a.import_id AND p.kind = 'main' AND i.item = a.of_item AND i.record_id IS NOT NULL
+        AND (i.ended_at IS NULL OR i.ended_at <= :at)
+    ORDER BY p.id DESC LIMIT 1
+) FROM awaited a WHERE a.plan_id = :plan AND a.item = ANY(:items);
+
 -- settle --
 -- Keeps what became of some items of a plan, as far as they are a turn's. PostgreSQL is not to reckon how many a turn has:
 -- when it last counted no item was anybody's, and it would hold each that is by now to every outcome.

@@ -2193,7 +2193,7 @@ export interface paths {
     put?: never
     /**
      * Rehearse Undo
-     * @description Rehearse how a run, or some records of it, are taken back.
+     * @description Rehearse how a run, some records of it, or it and all runs before it are taken back.
      */
     post: operations['rehearse_undo']
     delete?: never
@@ -7535,17 +7535,23 @@ export interface components {
     }
     /**
      * UndoAsked
-     * @description The items that are taken back; without them, all of the run.
+     * @description The items that are taken back; without them, all of the run, and ``with_earlier`` runs of the import, too.
      */
     UndoAsked: {
       /** Items */
       items?: number[] | null
+      /**
+       * With Earlier
+       * @default false
+       */
+      with_earlier: boolean
     }
     /**
      * UndoState
      * @description ``state``: none where it was not asked for, else that of its rehearsal or, once it was begun, of its run.
-     *     ``counts`` by action of what is planned: deleted, put back (``update``), created again; ``held``: cannot be taken
-     *     back. ``why``: how many of these there are for each reason, ``left`` the first of them.
+     *     ``runs``: how many runs are taken back as one. ``counts`` by action of what is planned: deleted, put back
+     *     (``update``), created again; ``held``: cannot be taken back. ``why``: how many of these there are for each reason,
+     *     ``left`` the first of them.
      */
     UndoState: {
       /** Plan Id */
@@ -7562,6 +7568,11 @@ export interface components {
        * @default
        */
       error: string
+      /**
+       * Runs
+       * @default 1
+       */
+      runs: number
       /**
        * Counts
        * @default {}

@@ -31,11 +31,11 @@ describe('what can be done', () => {
     ['running', 'Running', ['Pause']],
     ['paused', 'Paused', ['Continue', 'End it here', 'Verify 12 records']],
     ['failed', 'Stopped by an error', ['Continue', 'End it here', 'Verify 12 records']],
-    ['done', 'Done', ['Follow up …', 'Take a list away …', 'Take it back …', 'Verify 12 records']],
+    ['done', 'Done', ['Follow up …', 'Take a list away …', 'Undo this run …', 'Verify 12 records']],
     [
       'ended',
       'Ended before all was sent',
-      ['Follow up …', 'Take a list away …', 'Take it back …', 'Verify 12 records'],
+      ['Follow up …', 'Take a list away …', 'Undo this run …', 'Verify 12 records'],
     ],
   ])('while it is %s', async (state, title, actions) => {
     const page = await station({ run: { state, done: 12 } })
@@ -54,7 +54,7 @@ describe('what can be done', () => {
     const pilot = { kind: 'pilot', state: 'done', total: 22, done: 22, left: 6141 }
     const page = await station({ rehearse: {}, run: pilot })
     expect(page.find('h2').textContent).toBe('Pilot: done')
-    expect(page.actions().slice(-3)).toEqual(['Take it back …', 'Verify 22 records', 'Go on with the other 6,141'])
+    expect(page.actions().slice(-3)).toEqual(['Undo this run …', 'Verify 22 records', 'Go on with the other 6,141'])
     await page.press('Go on with the other 6,141')
     await vi.waitUntil(() => server.asked.some((one) => one.what === 'POST /api/imports/7/runs'))
     expect(server.asked.at(-1)?.body).toMatchObject({ kind: 'main', deletes: null })
@@ -236,7 +236,7 @@ it('says nothing of what the site took where it took nothing', async () => {
 })
 
 it('is taken back as it is rehearsed to be', async () => {
-  const undo = { plan_id: 8, run_id: null, error: '', why: {}, total: 11, done: 0, failed: 0 }
+  const undo = { plan_id: 8, run_id: null, runs: 1, error: '', why: {}, total: 11, done: 0, failed: 0 }
   const left = [{ item: 3, key: 'ida@quillmoss.example', reason: 'somebody has changed it since: Phone', page: null }]
   server.answers['GET /api/imports/7/runs/5/undo'] = { ...undo, plan_id: null, state: 'none', counts: {}, left: [] }
   server.answers['POST /api/imports/7/runs/5/undo'] = {
@@ -247,13 +247,13 @@ it('is taken back as it is rehearsed to be', async () => {
   }
   server.answers['POST /api/imports/7/runs/5/undo/run'] = { ...undo, run_id: 6, state: 'waiting', counts: {}, left: [] }
   const page = await station({ run: { state: 'done', done: 12 } })
-  await page.press('Take it back …')
+  await page.press('Undo this run …')
   const shown = () => document.body.textContent!
   await vi.waitUntil(() => shown().includes('The site is read first'))
-  await page.press('Show what would be taken back')
-  await vi.waitUntil(() => shown().includes('9 records deleted, since the run created them'))
+  await page.press('Show what would be undone')
+  await vi.waitUntil(() => shown().includes('9 records deleted, because the import created them'))
   expect(shown()).toContain('somebody has changed it since: Phone')
-  await page.press('Take back 11 records')
+  await page.press('Undo 11 records')
   await vi.waitUntil(() => server.asked.some((one) => one.what === 'POST /api/imports/7/runs/5/undo/run'))
 })
 

@@ -84,7 +84,7 @@ const rest = usePreflight(toRef(props, 'overview'), (start) => start())
     <EmptyState title="Nothing has run">
       <p class="slate">A run carries out the rehearsed plan, no more and no less.</p>
       <RouterLink class="btn btn-primary" :to="`/imports/${id}/rehearse`">Go to Rehearse</RouterLink>
-      <RunHistory :id="id" class="mt-4 text-start" :fresh="fresh" :titles="fieldTitles" />
+      <RunHistory :id="id" class="mt-4 text-start" :fresh="fresh" :titles="fieldTitles" :may-edit="mayEdit" />
     </EmptyState>
   </main>
   <main v-else class="run">
@@ -159,7 +159,7 @@ const rest = usePreflight(toRef(props, 'overview'), (start) => start())
         :concurrency="run.concurrency"
       />
       <LatestItems v-if="progress?.latest.length" class="mt-3" :latest="progress.latest" />
-      <RunHistory :id="id" class="mt-3" :fresh="fresh" :titles="fieldTitles" />
+      <RunHistory :id="id" class="mt-3" :fresh="fresh" :titles="fieldTitles" :may-edit="mayEdit" />
     </section>
     <aside>
       <RefusalList
@@ -219,7 +219,7 @@ const rest = usePreflight(toRef(props, 'overview'), (start) => start())
     <StationFooter>
       <span class="slate">{{
         going
-          ? 'You can close this tab; the run goes on. It can be taken back when it is over, all or in part.'
+          ? 'You can close this tab; the run goes on. It can be undone when it has finished, all or in part.'
           : 'Every record’s outcome is kept. A run that is interrupted goes on where it stopped.'
       }}</span>
       <template v-if="mayEdit" #end>
@@ -231,7 +231,7 @@ const rest = usePreflight(toRef(props, 'overview'), (start) => start())
           variant="link"
           class="brick"
           @click="undoing = true"
-          >Take it back …</BButton
+          >Undo this run …</BButton
         >
         <BButton
           v-if="!going && run.done"

@@ -9,17 +9,22 @@ import StateMark from '@/parts/StateMark.vue'
 import { useUndo } from '@/stations/run/useRun'
 import { isUnderWay } from '@/workbench/useImport'
 
-/** A run taken back: what that would do is rehearsed and shown before anything happens. `fresh` changes with whatever is
- * known of it. */
-const props = defineProps<{ id: number; run: number; fresh: string }>()
+/** A run undone, or `all` runs of an import, of which this is the latest: what that would do is rehearsed and shown
+ * before anything happens. `fresh` changes with whatever is known of it. */
+const props = defineProps<{ id: number; run: number; fresh: string; all?: boolean }>()
 const open = defineModel<boolean>({ required: true })
 const { state, rehearse, carryOut } = useUndo(toRef(props, 'id'), toRef(props, 'run'), toRef(props, 'fresh'))
-const undo = computed(() => state.data.value)
+/** What was rehearsed for one run says nothing of all of them. */
+const undo = computed(() => {
+  const found = state.data.value
+  const other = found && !found.run_id && found.state !== 'none' && found.runs > 1 !== !!props.all
+  return other ? { ...found, state: 'none', left: [], counts: {} } : found
+})
 const done = computed(() => undo.value?.counts ?? {})
 const titles: Record<string, string> = {
-  delete: 'deleted, since the run created them',
-  update: 'put back to what they were, in the fields that the run changed',
-  create: 'created again, under ids that the site gives anew',
+  delete: 'deleted, because the import created them',
+  update: 'get back the earlier values of the fields that were changed',
+  create: 'created again, with new ids',
   unchanged: 'gone already',
   held: 'left as they are',
 }
@@ -31,13 +36,13 @@ const going = computed(() => isUnderWay(undo.value))
 </script>
 
 <template>
-  <DialogBox v-model="open" title="Take the run back" wide>
+  <DialogBox v-model="open" wide :title="all ? 'Undo all runs of this import' : 'Undo this run'">
     <template v-if="undo">
       <template v-if="['none', 'stopped'].includes(undo.state)">
         <p>
-          The site is read first, and what would be taken back is shown before anything happens: what the run created is
-          deleted, what it changed returns to what it was. What somebody has changed since stays as it is, and is
-          listed.
+          The site is read first, and you see what would be undone before anything happens. Records that
+          {{ all ? 'the runs' : 'the run' }} created are deleted, and records that were changed get their earlier values
+          back. Records that somebody has changed since then stay as they are and are listed.
         </p>
       </template>
       <p v-else-if="undo.state === 'reading'" role="status">The site is being read.</p>
@@ -52,7 +57,7 @@ const going = computed(() => isUnderWay(undo.value))
           </li>
         </ul>
         <template v-if="undo.left.length">
-          <h3 class="panel-heading"><span>What cannot be taken back</span></h3>
+          <h3 class="panel-heading"><span>What cannot be undone</span></h3>
           <ul class="left">
             <li v-for="one in undo.left" :key="one.item">
               <span class="mono">{{ one.key }}</span> {{ one.reason }}
@@ -62,32 +67,32 @@ const going = computed(() => isUnderWay(undo.value))
         </template>
         <p v-if="undo.run_id" role="status">
           <StateMark :state="undo.failed ? 'held' : undo.state === 'done' ? 'good' : 'same'" />
-          {{ number(undo.done) }} of {{ counted(undo.total, 'record') }} taken back<template v-if="undo.failed"
+          {{ number(undo.done) }} of {{ counted(undo.total, 'record') }} undone<template v-if="undo.failed"
             >, the site refused {{ number(undo.failed) }}</template
           >. {{ undo.error }}
         </p>
       </template>
     </template>
-    <label v-if="undo && !undo.run_id && undo.state !== 'reading'" class="only">
+    <label v-if="undo && !all && !undo.run_id && undo.state !== 'reading'" class="only">
       Only the records of rows
       <BFormInput v-model="only" size="sm" placeholder="all of them; else 12, 15–20" :state="wrong ? false : null" />
     </label>
     <ProblemNote :error="state.error.value ?? rehearse.error.value ?? carryOut.error.value" />
     <div v-if="undo" class="end">
-      <BButton variant="link" @click="open = false">{{ undo.run_id ? 'Close' : 'Do not take it back' }}</BButton>
+      <BButton variant="link" @click="open = false">{{ undo.run_id ? 'Close' : 'Cancel' }}</BButton>
       <BButton
         v-if="!undo.run_id && undo.state !== 'reading'"
         :variant="undo.state === 'ready' ? 'link' : 'primary'"
         :disabled="rehearse.isPending.value || wrong"
-        @click="rehearse.mutate(rowsIn(only))"
-        >{{ undo.state === 'none' ? 'Show what would be taken back' : 'Read the site again' }}</BButton
+        @click="rehearse.mutate({ items: all ? null : rowsIn(only), with_earlier: !!all })"
+        >{{ undo.state === 'none' ? 'Show what would be undone' : 'Read the site again' }}</BButton
       >
       <BButton
         v-if="undo.state === 'ready' && undo.total"
         variant="danger"
         :disabled="carryOut.isPending.value || going"
         @click="carryOut.mutate(undefined, { onSuccess: () => (open = false) })"
-        >Take back {{ counted(undo.total, 'record') }}</BButton
+        >Undo {{ counted(undo.total, 'record') }}</BButton
       >
     </div>
   </DialogBox>

@@ -77,7 +77,7 @@ it('lists the runs, and opens what one changed and what was refused', async () =
   }
   const page = await open(
     RunHistory,
-    { id: 7, fresh: '', titles: { plan: 'Plan' } },
+    { id: 7, fresh: '', titles: { plan: 'Plan' }, mayEdit: false },
     { at: '/imports/7/run', role: 'viewer' },
   )
   await vi.waitUntil(() => page.text().includes('8 create, 4 update'))
@@ -86,4 +86,34 @@ it('lists the runs, and opens what one changed and what was refused', async () =
   await vi.waitUntil(() => page.text().includes('Plan in 4 records'))
   expect(page.text()).toContain('bo@quillmoss.example, was to create: exists already')
   expect(page.text()).toContain('Plan: sent grove, found blank')
+})
+
+it('undoes any run of which the site still has something, and all of them as one', async () => {
+  server.answers['GET /api/imports/7/runs'] = [past(), past({ id: 2, kind: 'pilot' }), past({ id: 1, taken_back: 12 })]
+  server.answers['GET /api/imports/7/runs/3/undo'] = { runs: 1, state: 'none', counts: {}, why: {}, left: [], total: 0 }
+  server.answers['POST /api/imports/7/runs/3/undo'] = {
+    plan_id: 8,
+    run_id: null,
+    runs: 2,
+    state: 'ready',
+    counts: { delete: 20 },
+    why: {},
+    left: [],
+    total: 20,
+  }
+  server.answers['GET /api/imports/7/runs/1'] = { changed_fields: [], failed: [], mismatches: [] }
+  const page = await open(
+    RunHistory,
+    { id: 7, fresh: '', titles: {}, mayEdit: true },
+    { at: '/imports/7/run', role: 'editor' },
+  )
+  await vi.waitUntil(() => page.actions().includes('Undo all 2 runs …'))
+  await page.press('Undo all 2 runs …')
+  await vi.waitUntil(() => document.body.textContent!.includes('Undo all runs of this import'))
+  await page.press('Show what would be undone')
+  await vi.waitUntil(() => document.body.textContent!.includes('Undo 20 records'))
+  expect(server.asked.find((one) => one.what === 'POST /api/imports/7/runs/3/undo')?.body).toEqual({
+    items: null,
+    with_earlier: true,
+  })
 })

@@ -40,8 +40,8 @@ export function useUndo(id: Ref<number>, run: Ref<number>, fresh: Ref<string>) {
   })
   const put = (told: unknown) => queries.setQueryData(queryKey, told)
   const rehearse = useMutation({
-    mutationFn: (items: number[] | null) =>
-      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/undo', { params: params.value, body: { items } })),
+    mutationFn: (body: { items: number[] | null; with_earlier: boolean }) =>
+      answer(api.POST('/api/imports/{import_id}/runs/{run_id}/undo', { params: params.value, body })),
     onSuccess: put,
   })
   const carryOut = useMutation({
