@@ -12,6 +12,7 @@ from typing import LiteralString
 import procrastinate
 import psycopg_pool
 from procrastinate.exceptions import AlreadyEnqueued, ConnectorException
+from procrastinate.jobs import Status
 from procrastinate.manager import JobManager, NotificationCallback
 
 from datorum.core.errors import DatorumError
@@ -23,12 +24,14 @@ from datorum.stations import run as running
 from datorum.stations import undo as undoing
 from datorum.stations import verify as verifying
 from datorum.stations.migration import walk
-from datorum.stations.work import to_do
+from datorum.stations.work import give_up, name_of, to_do
 from datorum.store.audit import seal_new
 from datorum.store.database import database_url, is_away, session
 
 log = logging.getLogger(__name__)
 _PATIENCE = 1.0
+_DEATHS = 3
+"""As many workers may die over a job before it is given up."""
 _LOOKS_FOR_RUNS = 0.5
 """Seconds between two looks for runs to take part in."""
 
@@ -133,15 +136,11 @@ def defer(kind: str, subject: int) -> None:
     """Have a worker do work of a kind that was asked for."""
     if _open is None:
         raise RuntimeError("the queue is not open")
-    lock = _lock(kind, subject)
+    lock = name_of(kind, subject)
     try:
         _open.configure_task(_TASK, lock=lock, queueing_lock=lock).defer(kind=kind, subject=subject)
     except AlreadyEnqueued:
         log.info("%s waits on the queue already", lock)
-
-
-def _lock(kind: str, subject: int) -> str:
-    return f"{kind}-{subject}"
 
 
 async def work() -> None:
@@ -204,14 +203,22 @@ async def _take_part() -> None:
 async def _take_further(app: procrastinate.App) -> None:
     """Take every migration further that somebody wants to be taken, whichever worker comes first to each step."""
     while True:
-        try:
+        with _tried_again("the database does not answer; migrations are taken further when it does"):
             for number in await asyncio.to_thread(_migrations_under_way):
-                for one in await walk.go_on(number):
-                    await _defer(app, one.kind, one.subject)
-        except Exception as error:
-            if not _is_away(error):
-                log.exception("no migration can be taken further just now")
+                await _take_one_further(app, number)
         await asyncio.sleep(_LOOKS_FOR_RUNS)
+
+
+async def _take_one_further(app: procrastinate.App, number: int) -> None:
+    """Take one migration further; one that cannot be keeps no other waiting."""
+    try:
+        for one in await walk.go_on(number):
+            await _defer(app, one.kind, one.subject)
+    except Exception as error:
+        if _is_away(error):
+            raise
+        log.exception("migration %s cannot be taken further", number)
+        await asyncio.to_thread(walk.break_off, number, error)
 
 
 def _migrations_under_way() -> list[int]:
@@ -220,7 +227,7 @@ def _migrations_under_way() -> list[int]:
 
 
 async def _defer(app: procrastinate.App, kind: str, subject: int) -> None:
-    lock = _lock(kind, subject)
+    lock = name_of(kind, subject)
     with contextlib.suppress(AlreadyEnqueued):
         waiting = app.configure_task(_TASK, lock=lock, queueing_lock=lock)
         await waiting.defer_async(kind=kind, subject=subject)
@@ -251,11 +258,17 @@ def _seal() -> None:
 
 async def _put_back(app: procrastinate.App) -> None:
     for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=settings().stalled_after):
+        if job.attempts + 1 >= _DEATHS and job.id is not None:
+            log.error("job %s ended %s workers; it is given up", job.id, _DEATHS)
+            await app.job_manager.finish_job_by_id_async(job.id, Status.FAILED, delete_job=False)
+            why = f"Its worker died {_DEATHS} times over it. Others go on; begin it again when the cause is found."
+            await asyncio.to_thread(give_up, str(job.task_kwargs["kind"]), str(job.task_kwargs["subject"]), why)
+            continue
         log.warning("the worker of job %s died; it is put back on the queue", job.id)
         await app.job_manager.retry_job(job)
-    for kind, name in await asyncio.to_thread(to_do, list(_KINDS)):
-        subject = int(name)
-        lock = _lock(kind, subject)
-        jobs = await app.job_manager.list_jobs_async(lock=lock)
+    for one in await asyncio.to_thread(to_do, list(_KINDS)):
+        # What is a part of other work is done by whoever does that.
+        locks = {name_of(one.kind, one.subject), one.within or name_of(one.kind, one.subject)}
+        jobs = [job for lock in locks for job in await app.job_manager.list_jobs_async(lock=lock)]
         if not any(job.status in ("todo", "doing") for job in jobs):
-            await _defer(app, kind, subject)
+            await _defer(app, one.kind, one.subject)

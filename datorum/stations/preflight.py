@@ -52,9 +52,10 @@ def preflight(store: Session, plan: models.Plan, there: SiteNow, *, pilot: bool 
 
 
 def must_be_agreed_to(points: list[Point], agreed: Collection[str]) -> list[str]:
-    """The points that are not in order and were agreed to, in words. Raises Conflict where one was not."""
+    """The points that are not in order and were agreed to, in words. Raises Conflict where one was not, or is one that
+    nobody can agree to: it is to be set right."""
     open_points = [one for one in points if one.state != "good"]
-    missing = [one for one in open_points if one.name not in agreed]
+    missing = [one for one in open_points if one.state == "held" or one.name not in agreed]
     if missing:
         said = "; ".join(one.text for one in missing)
         raise Conflict(
@@ -167,7 +168,7 @@ def _worker(store: Session) -> Point:
     if alive:
         return Point(name="worker", state="good", text=f"{alive} worker{'' if alive == 1 else 's'} to carry it out")
     return Point(
-        name="worker", state="held", text="no worker is there to carry it out", remedy="Start `datorum worker`."
+        name="worker", state="warned", text="no worker is there to carry it out", remedy="Start `datorum worker`."
     )
 
 

@@ -6,6 +6,8 @@ import datetime as dt
 import time
 from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
+from typing import NamedTuple
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
@@ -15,6 +17,8 @@ from datorum.store import models
 from datorum.store.among import among
 from datorum.store.database import is_away, session
 
+_WITHIN: ContextVar[str | None] = ContextVar("within", default=None)
+"""The work that is done by whoever begins more."""
 OPEN = ("waiting", "going")
 """The states of work that is not over and that a worker is to do."""
 _TELL_EVERY = 0.3
@@ -90,7 +94,8 @@ class Doing:
 
     def begin(self, done: int) -> bool:
         """Whether it is to be done; so much of it was done before."""
-        began = {"state": "going", "done": done, "began_with": done, "began_at": dt.datetime.now(dt.UTC)}
+        began = {"state": "going", "done": done, "began_with": done, "began_at": dt.datetime.now(dt.UTC),
+                 "within": _WITHIN.get()}  # fmt: skip
         begun = update(models.Work).where(*self._mine, models.Work.state.in_(OPEN)).values(began)
         with session() as store:
             return store.scalar(begun.returning(models.Work.kind)) is not None
@@ -113,6 +118,7 @@ def doing(kind: str, subject: int | str, done: int = 0) -> Iterator[Doing | None
     if not now.begin(done):
         yield None
         return
+    outer = _WITHIN.set(_WITHIN.get() or name_of(kind, subject))
     try:
         yield now
     except Stopped:
@@ -123,11 +129,31 @@ def doing(kind: str, subject: int | str, done: int = 0) -> Iterator[Doing | None
         raise
     else:
         now.end("over")
+    finally:
+        _WITHIN.reset(outer)
 
 
-def to_do(kinds: list[str]) -> list[tuple[str, str]]:
-    """The kinds and subjects of work that is under way or still to begin."""
+def to_do(kinds: Collection[str]) -> list[Open]:
+    """Work of some kinds that somebody waits for, the longest waiting first."""
     of = models.Work
-    asked = select(of.kind, of.subject).where(of.kind.in_(kinds), of.state.in_(OPEN)).order_by(of.asked_at)
+    asked = select(of.kind, of.subject, of.within).where(of.kind.in_(kinds), of.state.in_(OPEN)).order_by(of.asked_at)
     with session() as store:
-        return [(kind, subject) for kind, subject in store.execute(asked)]
+        return [Open(kind, int(subject), within) for kind, subject, within in store.execute(asked)]
+
+
+class Open(NamedTuple):
+    """Work that is not over, and the work that it is a part of, if of any."""
+
+    kind: str
+    subject: int
+    within: str | None
+
+
+def name_of(kind: str, subject: int | str) -> str:
+    """What work is called, of which no two are done at a time."""
+    return f"{kind}-{subject}"
+
+
+def give_up(kind: str, subject: int | str, why: str) -> None:
+    """Have work that is not over rest until somebody asks for it again."""
+    Doing(kind, subject).end("failed", why)

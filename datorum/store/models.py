@@ -107,7 +107,7 @@ class Work(Base):
 
     ``done`` of ``total`` records, rows or what it is that is worked on, where that can be told; ``began_at``,
     ``began_with``: when this turn at it began, and how much was done by then. Who looks at the import or the site that
-    it is for is told of it.
+    it is for is told of it. ``within``: the kind and subject of the work that it is a part of, whose worker does it.
     """
 
     __tablename__ = "work"
@@ -124,6 +124,7 @@ class Work(Base):
     asked_at: Mapped[dt.datetime] = mapped_column(server_default=func.clock_timestamp())
     began_at: Mapped[dt.datetime | None]
     began_with: Mapped[int] = mapped_column(BigInteger, default=0, server_default="0")
+    within: Mapped[str | None]
 
 
 def _state(of: Any, kinds: tuple[str, ...], over: Any, called: str) -> MappedSQLExpression[str]:

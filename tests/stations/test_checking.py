@@ -22,7 +22,7 @@ def test_a_check_under_way_is_told_until_it_is_over(small: Journey) -> None:
     under_way = small.now().checking
     assert under_way is not None
     assert (under_way.state, under_way.done, under_way.total) == ("waiting", 0, small.now().sheet.rows)
-    assert ("check", str(small.import_id)) in to_do(["check"])
+    assert [one.subject for one in to_do(["check"])] == [small.import_id]
     checking.carry_out_check(small.import_id)
     now = small.now()
     assert now.checking is None

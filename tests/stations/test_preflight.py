@@ -77,6 +77,9 @@ def test_what_is_not_agreed_to_is_named() -> None:
     with pytest.raises(Conflict, match="the site sends its mail") as refused:
         preflight.must_be_agreed_to([amiss, fine], [])
     assert refused.value.current == {"points": [amiss.model_dump()]}
+    held = Point(name="room", state="held", text="the site would have 12 of at most 10 customers")
+    with pytest.raises(Conflict, match="12 of at most 10"):
+        preflight.must_be_agreed_to([amiss, held], ["mail", "room"])
 
 
 def test_a_site_that_has_changed_since_the_rehearsal_is_told(

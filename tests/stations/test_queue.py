@@ -14,7 +14,10 @@ from sqlalchemy import text
 
 from datorum.core.errors import SiteUnavailable
 from datorum.jobs import defer, open_queue, queue
-from datorum.stations import checking, rehearse
+from datorum.stations import checking, rehearse, work
+from datorum.stations.imports import get_import
+from datorum.stations.migration import walk
+from datorum.stations.snapshots import start_snapshots
 from datorum.store.database import session
 from tests.stations.conftest import Journey
 
@@ -153,3 +156,78 @@ def test_the_work_has_names_that_stay() -> None:
     """What waits while Datorum is brought up to date is found by them."""
     assert {"check", "rehearse", "snapshot", "undo", "verify"} <= set(queue._KINDS)
     assert queue._TASK == "datorum:work"
+
+
+@pytest.mark.usefixtures("opened")
+def test_a_job_that_killed_its_workers_is_given_up_and_others_go_on(
+    small: Journey, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with session() as store:
+        plan_id = rehearse.start_rehearsal(store, "ada", small.import_id).id
+    defer("rehearse", plan_id)
+
+    async def die_and_put_back() -> None:
+        async with queue._app().open_async() as app:
+            worker = await app.job_manager.register_worker()
+            assert await app.job_manager.fetch_job(None, worker) is not None
+            with session() as store:
+                store.execute(text("UPDATE procrastinate_workers SET last_heartbeat = now() - interval '1 day'"))
+            await queue._put_back(app)
+
+    for state in ("todo", "todo", "failed"):
+        asyncio.run(die_and_put_back())
+        assert waiting()[0][2] == state
+    planned = small.now().rehearse
+    assert planned is not None
+    assert (planned.state, "died 3 times" in planned.error) == ("failed", True)
+    # It rests until somebody wants it again.
+    asyncio.run(_put_back())
+    assert [one[2] for one in waiting()] == ["failed"]
+
+
+async def _put_back() -> None:
+    async with queue._app().open_async() as app:
+        await queue._put_back(app)
+
+
+@pytest.mark.usefixtures("opened")
+def test_what_is_done_within_other_work_gets_no_second_worker(small: Journey) -> None:
+    with session() as store:
+        site_id = get_import(store, small.import_id).site_id
+        reading = start_snapshots(store, "ada", site_id, ["orders"])[0].id
+    defer("rehearse", 7)
+    with work.doing("check", small.import_id) as outer:
+        assert outer is None
+    with session() as store:
+        work.ask(store, "rehearse", 7, "ada", import_id=small.import_id)
+    with work.doing("rehearse", 7) as rehearsing, work.doing("snapshot", reading) as own:
+        assert rehearsing is not None
+        assert own is not None
+        asyncio.run(_put_back())
+    assert [args["kind"] for _, args, _ in waiting()] == ["rehearse"]
+
+
+@pytest.mark.usefixtures("opened")
+def test_a_migration_that_fails_stops_no_other(monkeypatch: pytest.MonkeyPatch) -> None:
+    went: list[int] = []
+
+    async def go_on(number: int) -> list[walk.Asked]:
+        went.append(number)
+        if number == 1:
+            raise ZeroDivisionError("a fault")
+        return []
+
+    stopped: list[tuple[int, str]] = []
+    monkeypatch.setattr(walk, "go_on", go_on)
+    monkeypatch.setattr(walk, "break_off", lambda number, error: stopped.append((number, str(error))))
+    monkeypatch.setattr(queue, "_migrations_under_way", lambda: [1, 2])
+
+    async def once() -> None:
+        taking = asyncio.create_task(queue._take_further(queue._app()))
+        async with asyncio.timeout(20):
+            while 2 not in went:
+                await asyncio.sleep(0.01)
+        taking.cancel()
+
+    asyncio.run(once())
+    assert stopped[0] == (1, "a fault")

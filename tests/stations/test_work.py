@@ -33,7 +33,7 @@ def test_what_is_over_is_there_no_more() -> None:
     with work.doing("check", "7") as now:
         assert now is not None
         assert state() == ("going", "")
-        assert work.to_do(["check", "verify"]) == [("check", "7")]
+        assert work.to_do(["check", "verify"]) == [("check", 7, None)]
     assert state() is None
     with work.doing("check", "7") as again:
         assert again is None
@@ -59,7 +59,7 @@ def test_what_the_database_cuts_short_is_still_to_do() -> None:
     asked()
     with pytest.raises(psycopg.OperationalError), work.doing("check", "7"):
         raise psycopg.OperationalError("server closed the connection")
-    assert work.to_do(["check"]) == [("check", "7")]
+    assert work.to_do(["check"]) == [("check", 7, None)]
 
 
 @pytest.mark.usefixtures("database")

@@ -197,7 +197,11 @@ def test_work_that_was_under_way_before_it_had_a_table_of_its_own(earlier: str) 
         with session() as store:
             plans = store.scalars(select(models.Plan).order_by(models.Plan.id))
             snapshots = store.scalars(select(models.Snapshot).order_by(models.Snapshot.id))
-            return [one.state for one in plans], [one.state for one in snapshots], work.to_do(["check", "rehearse"])
+            return (
+                [one.state for one in plans],
+                [one.state for one in snapshots],
+                [(one.kind, str(one.subject)) for one in work.to_do(["check", "rehearse"])],
+            )
 
     migrate()
     as_it_was = ["ready", "reading", "failed"], ["reading", "failed", "ready"]

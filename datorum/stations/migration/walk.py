@@ -130,6 +130,14 @@ def _next(migration_id: int) -> tuple[list[Asked], list[ToBegin]]:
         return asked, [one for one in steps if isinstance(one, ToBegin)]
 
 
+def break_off(migration_id: int, error: Exception) -> None:
+    """Take a migration no further over which an error came up that nobody foresaw."""
+    with session() as store:
+        migration = get_migration(store, migration_id, lock=True)
+        if migration.going_to is not None:
+            _stopped(store, migration, f"An error that nobody foresaw: {error_sentence(error)}")
+
+
 def _stopped(store: Session, migration: models.Migration, why: str) -> None:
     record(store, migration.going_by, "migration stopped", f"migration {migration.id}", why=why)
     migration.going_to, migration.stopped = None, why

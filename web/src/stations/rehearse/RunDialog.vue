@@ -16,7 +16,11 @@ const deletes = computed(() => (props.pilot ? 0 : (props.overview.rehearse?.coun
 const agreed = ref<string[]>([])
 const typed = ref('')
 const isMeant = computed(() => !deletes.value || Number(typed.value.replaceAll(/[ ,.]/g, '')) === deletes.value)
-const settled = computed(() => isMeant.value && props.points.every((point) => agreed.value.includes(point.name)))
+/** Nobody can agree to these: they are set right first. */
+const barred = computed(() => props.points.filter((point) => point.state === 'held'))
+const settled = computed(
+  () => isMeant.value && !barred.value.length && props.points.every((point) => agreed.value.includes(point.name)),
+)
 const backup = computed(
   () => `/api/sites/${props.overview.site_id}/backup?types=${encodeURIComponent(props.overview.record_type)}`,
 )
@@ -26,11 +30,15 @@ const sentence = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 <template>
   <DialogBox model-value :title="pilot ? 'Before the pilot' : 'Before the run'" @update:model-value="emit('close')">
     <p v-if="points.length" class="slate">
-      Not all is in order. Set it right, or tick what you go on with; it is kept with the run.
+      {{
+        barred.length
+          ? 'Fix this first; the run cannot start before.'
+          : 'Please confirm each of these, or fix it first. What you confirm is kept with the run.'
+      }}
     </p>
     <ul class="points">
       <li v-for="point in points" :key="point.name">
-        <BFormCheckbox v-model="agreed" :value="point.name">
+        <BFormCheckbox v-model="agreed" :value="point.name" :disabled="point.state === 'held'">
           <StateMark :state="point.state as State" /> {{ sentence(point.text) }}.
           <span v-if="point.name !== 'backup'" class="slate">{{ point.remedy }}</span>
         </BFormCheckbox>

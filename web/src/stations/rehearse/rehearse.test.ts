@@ -65,7 +65,7 @@ describe('the station', () => {
     server.answers['POST /api/imports/7/runs'] = overview({ run: {} })
     await vi.waitUntil(() => page.text().includes('The site sends its mail'))
     await page.press('Run 1,858 records')
-    await vi.waitUntil(() => page.text().includes('Not all is in order.'))
+    await vi.waitUntil(() => page.text().includes('Please confirm each of these'))
     await page.press('Do not run yet')
     await page.press('Run 1,858 records')
     const boxes = () => [...document.querySelectorAll<HTMLInputElement>('input[type=checkbox]')]
@@ -77,6 +77,17 @@ describe('the station', () => {
     await page.press('Run 1,858 records all the same')
     await vi.waitUntil(begun)
     expect(begun()?.body).toMatchObject({ kind: 'main', agreed: ['mail', 'backup'], deletes: null })
+  })
+
+  it('does not run while something is held that nobody can agree to', async () => {
+    const held = { ...amiss('room', 'the site would have 12 of at most 10 customers'), state: 'held' }
+    const page = await station({ rehearse: {} }, 'editor', [held])
+    await vi.waitUntil(() => page.text().includes('12 of at most 10'))
+    await page.press('Run 1,858 records')
+    await vi.waitUntil(() => page.text().includes('Fix this first'))
+    const boxes = [...document.querySelectorAll<HTMLInputElement>('input[type=checkbox]')]
+    expect(boxes.map((one) => one.disabled)).toEqual([true])
+    expect(page.actions()).not.toContain('Run 1,858 records all the same')
   })
 
   it('has the number typed of what is deleted', async () => {
