@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import logging
 from http import HTTPStatus
 from typing import Any
@@ -79,7 +80,14 @@ def problem(
         type=f"urn:datorum:{code}", title=title, status=status, detail=detail, place=place or {}, current=current
     )
     headers = {"Retry-After": _RETRY_AFTER[status]} if status in _RETRY_AFTER else None
-    return JSONResponse(body.model_dump(exclude_none=True), status, headers, media_type="application/problem+json")
+    return _Told(body.model_dump(exclude_none=True), status, headers, media_type="application/problem+json")
+
+
+class _Told(JSONResponse):
+    """JSON that quotes whatever came: for what is no text a question mark stands."""
+
+    def render(self, content: Any) -> bytes:
+        return json.dumps(content, ensure_ascii=False, default=str).encode("utf-8", "replace")
 
 
 def answer_of(error: Exception) -> JSONResponse:

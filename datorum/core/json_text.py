@@ -16,8 +16,9 @@ def dumps(value: Any) -> str:
     try:
         return orjson.dumps(value).decode()
     except TypeError:
-        # A whole number of more than 64 bits.
-        return json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+        # A whole number of more than 64 bits, or half of a pair of surrogates, for which a question mark stands.
+        text = json.dumps(value, ensure_ascii=False, separators=(",", ":"))
+        return text.encode("utf-8", "replace").decode()
 
 
 _FEWEST = 19

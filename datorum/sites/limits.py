@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import asyncio
 import datetime as dt
+import re
 import threading
 import time
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Annotated
+from typing import Annotated, Any
 from zoneinfo import ZoneInfo, available_timezones
 
 from pydantic import AfterValidator, BaseModel, Field, model_validator
 
 _MINUTE = 60.0
+_ZONE = re.compile(r"(Z|[+-]\d{2}:?\d{2}(:\d{2})?)$")
 _LOT = 0.25
 """Seconds' worth of requests that a process takes at once, where it takes turns with others."""
 
@@ -34,6 +36,12 @@ class QuietHours(BaseModel, frozen=True, extra="forbid"):
 
     begins: dt.time
     ends: dt.time
+
+    @model_validator(mode="after")
+    def _is_of_the_sites_clock(self) -> QuietHours:
+        if self.begins.tzinfo or self.ends.tzinfo:
+            raise ValueError("give times of day without a zone, such as 08:00; the zone is said beside them")
+        return self
 
     @model_validator(mode="after")
     def _has_a_length(self) -> QuietHours:
@@ -58,6 +66,15 @@ class SiteLimits(BaseModel, frozen=True, extra="forbid"):
     quiet: tuple[QuietHours, ...] = Field((), max_length=8)
     room: dict[str, Annotated[int, Field(ge=0, le=10**12)]] = Field({}, max_length=500)
     zone: Annotated[str, AfterValidator(_known)] = "UTC"
+
+    @classmethod
+    def kept(cls, limits: Any) -> SiteLimits:
+        """Limits as they are kept with a site. Quiet hours that were once taken with a zone are of the site's clock."""
+        hours = limits.get("quiet") if isinstance(limits, dict) else None
+        if hours:
+            bare = [{name: _ZONE.sub("", str(time)) for name, time in one.items()} for one in hours]
+            limits = {**limits, "quiet": [one for one in bare if one["begins"] != one["ends"]]}
+        return cls.model_validate(limits)
 
     def quiet_until(self, now: dt.datetime) -> dt.datetime | None:
         """When the quiet hours are over that ``now`` is in; None outside of them. Hours that follow on one another are

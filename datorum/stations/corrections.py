@@ -149,6 +149,8 @@ def correctable(one: SiteType) -> dict[str, str | None]:
         "size": paging.size,
         "size_most": str(paging.size_most) if paging.size_most else None,
         "next_at": paging.next_at,
+        "next_token_at": paging.next_token_at,
+        "first": str(paging.first),
         "page_field": one.page_field,
         "silences_mail": one.mails[0].name if one.mails else None,
     }

@@ -14,6 +14,7 @@ from datorum.stations.sites import get_site, opened
 from datorum.store.database import session
 
 _AT_ONCE = 4
+_PAGES_TURNED = 2
 
 
 @dataclass(frozen=True)
@@ -29,20 +30,29 @@ class Health:
 
 
 async def health_of(site_id: int) -> list[Health]:
-    """Ask the list of each record type for its first page. Raises NotFound."""
+    """Ask the list of each record type for its first page and, where there are more, for the second. Raises
+    NotFound."""
     with session() as store:
         site = get_site(store, site_id)
     description, gate = description_of(site), asyncio.Semaphore(_AT_ONCE)
 
     async def look(name: str) -> Health:
         began = time.monotonic()
-        records, at_least, error = None, 0, ""
+        records, at_least, turned, error = None, 0, 0, ""
         async with gate:
             try:
                 async with opened(site, description, name, connections=1) as reached:
                     async for page in reached.read_all():
-                        records, at_least = page.total, len(page.records)
-                        break
+                        turned += 1
+                        records = page.total if turned == 1 else records
+                        at_least += len(page.records)
+                        if turned == _PAGES_TURNED:
+                            break
+                if records is not None and at_least < records and turned < _PAGES_TURNED:
+                    error = (
+                        f"The site says that it has {records:,}, and its list ends after {at_least:,}: how further "
+                        "pages are asked for is not known. Correct it below."
+                    )
             except DatorumError as refused:
                 error = error_sentence(refused)
         return Health(name, records, at_least, round(1000 * (time.monotonic() - began)), error)

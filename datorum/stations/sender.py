@@ -404,7 +404,7 @@ class Sender:
             of_site = with_limits.join(models.Site, models.Site.id == self._part.site_id)
             found = store.execute(of_site.where(models.Run.id == self._part.run_id)).one_or_none()
         if found is not None:
-            self._limits = SiteLimits.model_validate(found.limits)
+            self._limits = SiteLimits.kept(found.limits)
         return found is not None and found.state == "running"
 
 

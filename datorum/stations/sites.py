@@ -238,7 +238,7 @@ def _reached(
 
 def limits_of(site: models.Site) -> SiteLimits:
     """What a site is to be spared."""
-    return SiteLimits.model_validate(site.limits)
+    return SiteLimits.kept(site.limits)
 
 
 def set_limits(store: Session, by: str, site_id: int, limits: SiteLimits) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import lru_cache
@@ -86,11 +87,17 @@ def database_url() -> str:
 
 
 def _json(value: Any) -> bytes:
+    """A value as the database keeps it. It keeps no character of number 0, and no half of a pair of surrogates: where
+    sites have one, another stands for it."""
     try:
-        return orjson.dumps(value)
+        data = orjson.dumps(value)
     except TypeError:
         # A whole number of more than 64 bits, which the standard library writes as well.
-        return json.dumps(value, ensure_ascii=False).encode()
+        data = json.dumps(value, ensure_ascii=False).encode("utf-8", "replace")
+    return _NOTHING.sub(rb"\1\\ufffd", data) if b"\\u0000" in data else data
+
+
+_NOTHING = re.compile(rb"(?<!\\)((?:\\\\)*)\\u0000")
 
 
 set_json_dumps(_json)

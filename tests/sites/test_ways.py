@@ -374,7 +374,7 @@ def test_a_form_is_written_as_forms_are() -> None:
     assert encoded(body, "application/x-www-form-urlencoded; charset=utf-8") == (
         b"a%5Bb%5D=1&a%5Bc%5D%5B0%5D%5Bd%5D=x+y&on=true&none=&tags%5B%5D=1&tags%5B%5D=2"
     )
-    assert encoded({"n": 2**70}, "application/json") == b'{"n": 1180591620717411303424}'
+    assert encoded({"n": 2**70}, "application/json") == b'{"n":1180591620717411303424}'
 
 
 def _rows(**page: Json) -> Json:

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Iterator
 from typing import Any
 from urllib.parse import unquote, urlencode, urlsplit
 
 import aiohttp
-import orjson
 
 from datorum.core.errors import SiteRefused, SiteUnavailable
+from datorum.core.json_text import dumps
 from datorum.core.model import Field, FieldType, RecordType
 from datorum.core.plan import at
 from datorum.sites.protocol import Upload
@@ -30,11 +29,7 @@ def encoded(body: Any, media: str) -> bytes | aiohttp.FormData:
         return urlencode([(name, _as_text(value)) for name, value in _form(body, "")]).encode()
     if bare == FORM_WITH_FILES:
         return with_files(body)
-    try:
-        return orjson.dumps(body)
-    except TypeError:
-        # A whole number of more than 64 bits, which the standard library writes as well.
-        return json.dumps(body, ensure_ascii=False).encode()
+    return dumps(body).encode()
 
 
 def with_files(body: Any) -> aiohttp.FormData:
@@ -123,7 +118,7 @@ def is_id(value: Any) -> bool:
     """Whether a value can be the id of a record: a text or a whole number, and none that leads an address elsewhere."""
     if isinstance(value, bool) or not isinstance(value, str | int):
         return False
-    return str(value).strip() not in ("", ".", "..")
+    return str(value).strip() not in ("", ".", "..") and "\0" not in str(value)
 
 
 def in_maps(body: dict[str, Any], open_fields: tuple[OpenField, ...]) -> dict[str, Any]:
@@ -202,6 +197,7 @@ def said(got: Got) -> str:
     """What the site said of a refusal: problem details (RFC 9457), or one of the other forms in use."""
     status, body = got.status, got.body
     says = "; ".join(dict.fromkeys(_sentences(body))) if isinstance(body, dict | list) else _TAGS.sub(" ", str(body))
+    says = says.replace("\0", "\ufffd")
     return f"{status}: {says[:_LONGEST_SAID]}" if says else str(status)
 
 

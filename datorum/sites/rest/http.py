@@ -243,4 +243,19 @@ def _parsed(body: bytes) -> Any:
     try:
         return orjson.loads(body)
     except json.JSONDecodeError:
+        pass
+    try:
+        # Numbers and halves of pairs of surrogates that the standard has none of: a question mark stands for these.
+        return _in_unicode(json.loads(body, parse_constant=lambda _: None))
+    except (ValueError, RecursionError):
         return body[:500].decode("utf-8", errors="replace")
+
+
+def _in_unicode(value: Any) -> Any:
+    if isinstance(value, str):
+        return value.encode("utf-8", "replace").decode()
+    if isinstance(value, list):
+        return [_in_unicode(one) for one in value]
+    if isinstance(value, dict):
+        return {_in_unicode(name): _in_unicode(one) for name, one in value.items()}
+    return value

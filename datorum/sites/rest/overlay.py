@@ -66,6 +66,8 @@ class Correction(BaseModel, frozen=True, extra="forbid"):
     size: str | None = Field(None, max_length=200)
     size_most: int | None = Field(None, ge=1, le=100_000)
     next_at: str | None = Field(None, max_length=200)
+    next_token_at: str | None = Field(None, max_length=200)
+    first: int | None = Field(None, ge=0, le=1)
     page_field: str | None = Field(None, max_length=200)
     silences_mail: str | None = Field(None, max_length=200)
     unique: tuple[str, ...] | None = None

@@ -23,7 +23,7 @@ _CURSOR = _any(
     "cursor", r"page\[(cursor|after)\]", "starting_after", "(start|from|since)_(key|id)", "marker", "bookmark",
     "(next_)?(page|pagination|continuation)_token", "next_(token|cursor|page)", "continuation", "scroll_id",
 )  # fmt: skip
-_LESS_SURE_CURSOR = _any("after")
+_LESS_SURE_CURSOR = _any("after", "next")
 _LESS_SURE_OFFSET = _any("from")
 _SIZE = _any(
     "[$]?limit", "[$]?top", "count", "first", "max", "results", "size", "per_page", "page_(size|limit|length|items)",
@@ -56,7 +56,7 @@ def paging_of(parameters: dict[str, Json], answer: Json, operation: Json, operat
     if not (page or offset or cursor):
         # Words that are as often the bounds of a period.
         offset, cursor = _named(parameters, _LESS_SURE_OFFSET), _named(parameters, _LESS_SURE_CURSOR)
-    texts = [(at, name) for at, name, part in _scalars(answer, operations) if part.get("type") in ("string", None)]
+    texts = [(at, name) for at, name, part in _scalars(answer, operations) if _may_be_text(part)]
     next_at = next((at for at, name in texts if _NEXT.match(name)), None)
     token_at = next((at for at, name in texts if _NEXT_TOKEN.match(name)), None) if cursor else None
     styles: list[PagingStyle] = []
@@ -84,6 +84,15 @@ def paging_of(parameters: dict[str, Json], answer: Json, operation: Json, operat
         size_most=int(most) if isinstance(most, int | float) and most >= 1 else None,
         next_at=next_at,
         next_token_at=token_at,
+    )
+
+
+def _may_be_text(part: Json) -> bool:
+    """Whether a value may be a text, or may be null beside that."""
+    kinds = part.get("type")
+    branches = [one for word in ("anyOf", "oneOf") for one in part.get(word) or () if isinstance(one, dict)]
+    return (
+        kinds in ("string", None) or (isinstance(kinds, list) and "string" in kinds) or any(map(_may_be_text, branches))
     )
 
 

@@ -90,6 +90,11 @@ class _Came(NamedTuple):
         if paging.cursor and self.token and self.records:
             return turn._replace(parameters=turn.parameters | {paging.cursor: self.token})
         if paging.next_token_at or not self.records or not (paging.page or paging.offset):
+            if self.token and self.records:
+                raise SiteUnavailable(
+                    f"The list says that more comes after “{self.token[:60]}”, and not how that is asked for.",
+                    remedy="On the page of the site, name the parameter for the mark of a page.",
+                )
             return None
         # A short page proves nothing: the site may give fewer at a time than it was asked for.
         return turn.numbered(number + 1, seen + len(self.records))
@@ -169,7 +174,9 @@ class ListReader:
             given=None if shaped is body else body,
             etag=version,
             # Only what a browser opens as a page; anything else a site might give is not made a link.
-            page=page if isinstance(page, str) and page.startswith(("https://", "http://")) else None,
+            page=page
+            if isinstance(page, str) and page.startswith(("https://", "http://")) and "\0" not in page
+            else None,
         )
 
     def _start(self, parents: tuple[str, ...], asked: dict[str, str], size: int | None = None) -> _Turn:
@@ -253,8 +260,12 @@ class ListReader:
         items = self._items(got.body)
         self._see_ids(items)
         records = [self.record(one, None, parents) for one in items]
-        following = got.following or _text_at(got.body, listing.paging.next_at)
-        return _Came(records, self._total(got.body), following, _text_at(got.body, listing.paging.next_token_at))
+        said, token = _text_at(got.body, listing.paging.next_at), _text_at(got.body, listing.paging.next_token_at)
+        # What is called so may be a mark as well as an address.
+        following = got.following or (said if _is_address(said) else "")
+        numbered = bool(listing.paging.page or listing.paging.offset)
+        mark = token or (said if not following and not (numbered and said.isdecimal()) else "")
+        return _Came(records, self._total(got.body), following, mark)
 
     def _items(self, body: Any) -> list[dict[str, Any]]:
         listing = self._type.listing
@@ -315,7 +326,12 @@ def _text_at(body: Any, path: str | None) -> str:
     found = at(body, path) if path and isinstance(body, dict) else None
     # Some give an object with the address in it.
     found = found.get("href") if isinstance(found, dict) else found
-    return found if isinstance(found, str) else ""
+    return str(found) if isinstance(found, str | int) and not isinstance(found, bool) else ""
+
+
+def _is_address(text: str) -> bool:
+    """Whether a text is the address of a page, absolute or below the one that it stands on."""
+    return re.match(r"(?i)https?://|[/?]|\.{1,2}/", text) is not None or ("?" in text and "=" in text)
 
 
 def unwrapped(body: Any, name: str | None) -> Any:
@@ -325,6 +341,6 @@ def unwrapped(body: Any, name: str | None) -> Any:
 
 def _quoted(etag: Any) -> str | None:
     """An entity tag as a header carries it (RFC 9110, 8.8.3); some sites leave its quotes out of their records."""
-    if not isinstance(etag, str) or not etag:
+    if not isinstance(etag, str) or not etag or "\0" in etag:
         return None
     return etag if etag.endswith('"') else f'"{etag}"'

@@ -11,7 +11,7 @@ from datorum.sites.rest.schema import titled_part
 
 _OF_TYPES: tuple[str, ...] = ("title", "id_field", "page_field")
 _OF_LISTS: tuple[str, ...] = ("items_at", "entry", "total_at")
-_OF_PAGES: tuple[str, ...] = ("page", "offset", "cursor", "size", "size_most", "next_at")
+_OF_PAGES: tuple[str, ...] = ("page", "offset", "cursor", "size", "size_most", "next_at", "next_token_at")
 _OF_WRITING: tuple[str, ...] = ("body_at", "answer_at")
 """What a person can correct, by the part of a record type that it stands in."""
 
@@ -20,6 +20,8 @@ def as_said(one: SiteType, correction: Correction) -> SiteType:
     """A record type as a person corrected it."""
     said: dict[str, Any] = {name: value or None for name, value in correction.model_dump(exclude_none=True).items()}
     paging = {name: said[name] for name in _OF_PAGES if name in said}
+    if correction.first is not None:
+        paging["first"] = correction.first
     listing = {name: said[name] for name in _OF_LISTS if name in said}
     changes: dict[str, Any] = {name: said[name] for name in _OF_TYPES if name in said}
     if listing or paging:

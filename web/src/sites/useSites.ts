@@ -63,6 +63,8 @@ export const CORRECTABLE = {
   size: 'Parameter for how many at a time',
   size_most: 'As many at most',
   next_at: 'Where the address of the next page is',
+  next_token_at: 'Where the mark of the next page is',
+  first: 'Number of the first page, 0 or 1',
   answer_at: 'What wraps one record in an answer',
   body_at: 'What wraps one in a request',
   page_field: 'Field with the address of its page',
