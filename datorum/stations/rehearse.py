@@ -326,7 +326,7 @@ def _whom_they_mean(store: Session, snapshot_id: int, planner: Planner, look: _L
         values = {path: snapshots.key_values(chunk, path) for path in keys}
         look.matcher.see_site([compared(way, [values[field.path] for field in way]) for way in planner.ways])
         ids.append(chunk[snapshots.ID])
-    matches = look.matcher.done()
+    matches = look.matcher.done(look.held)
     with Buckets(parts_of(look.sizes)) as buckets:
         order = np.argsort(matches.places, kind="stable")
         order = order[np.searchsorted(matches.places[order], 0) :]

@@ -264,3 +264,26 @@ def test_values_that_mean_the_same(kind: FieldType, left: Any, right: Any, alike
 
 def test_dotted_paths_become_objects() -> None:
     assert nest({"email": "a", "home.city": "b"}) == {"email": "a", "home": {"city": "b"}}
+
+
+def test_a_record_that_is_held_keeps_no_other_from_the_record_that_both_mean() -> None:
+    for held, sharing in (((), {2: [3], 3: [2]}), ((3,), {})):
+        matcher = Matcher(1)
+        matcher.see_sheet(pl.Series([2, 3]), [pl.Series(["a", "a"])])
+        matcher.see_site([pl.Series(["a"])])
+        assert matcher.done(held).sharing == sharing
+
+
+def test_what_cannot_be_changed_on_the_site_is_held_and_says_why() -> None:
+    frame = read_csv(SHEET, guess_dialect(SHEET)).frame
+    checked = check(frame, KIND, MAPPING, dt.date(2026, 11, 23))
+    planner = Planner(KIND, MAPPING, Policy(), why_no_update="the site has no way to change a record")
+    found = pl.DataFrame(
+        {"count": [1] * 4, "record_id": ["1"] * 4, "etag": [None] * 4, "page": [None] * 4, "on_site": [b"{}"] * 4,
+         "several": [None] * 4, before("email"): ['"x"'] * 4, before("age"): ["40"] * 4,
+         before("home.city"): ["null"] * 4},
+        schema_overrides=FOUND_SCHEMA,
+    )  # fmt: skip
+    rows = list(rows_of(planner.decide({None: Where(frame[ROW], frame[ROW])}, checked.landed, found, {})))
+    assert {(row.action, row.reason) for row in rows} == {(Action.HELD, "the site has no way to change a record")}
+    assert all(not row.changes for row in rows)

@@ -70,6 +70,14 @@ def test_values_that_do_not_fit_the_type_speak_against_a_name() -> None:
     )
 
 
+@pytest.mark.parametrize(
+    ("values", "code"),
+    [(["D", "NO", "Sweden"], "DE"), (["D"], None), (["D", "NO", "Japan"], None), (["NO", "D", "N"], "DE")],
+)
+def test_a_single_letter_among_neighbours_is_the_sign_of_a_country(values: list[str], code: str | None) -> None:
+    assert suggest_pairs(values, ("NO", "SE", "DE", "JP"), {"country"}).pairs.get("D") == code
+
+
 def test_pairs_are_set_by_spelling_and_known_names_and_left_open_in_doubt() -> None:
     table = suggest_pairs(["NORWAY", "Norge", "Germny", "Iceland", "Bonsai"], ("NO", "DE", "IE"), {"country"})
     assert table.pairs == {"NORWAY": "NO", "Norge": "NO", "Germny": "DE"}

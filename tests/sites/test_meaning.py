@@ -85,6 +85,7 @@ def test_a_record_shown_within_another_lends_it_no_keys() -> None:
 @pytest.mark.parametrize(
     ("field", "link"),
     [
+        ({"bed_number": {**TEXT, "description": "Must be unique."}}, None),
         ({"bed": of(id=NUMBER)}, ("bed.id", "id", False)),
         ({"bed": of(id=NUMBER, name=TEXT)}, ("bed.id", "id", False)),
         ({"beds": listed(of(id=NUMBER))}, ("beds.id", "id", True)),

@@ -3,7 +3,7 @@ over columns."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -48,7 +48,8 @@ class Matcher:
         for known, texts in zip(self._site, keys, strict=True):
             known.append(_Keys.of(texts))
 
-    def done(self) -> Matches:
+    def done(self, held: Collection[int] = ()) -> Matches:
+        """Who means whom. Records that are ``held`` go nowhere, and share no record of the site with others."""
         records = np.concatenate(self._records) if self._records else np.empty(0, dtype=np.int64)
         counts = np.zeros(len(records), dtype=np.int64)
         places = np.full(len(records), -1, dtype=np.int64)
@@ -78,7 +79,7 @@ class Matcher:
         left[found] = False
         for meant in named:
             left[meant] = False
-        return Matches(records, counts, places, several, _sharing(records, places), np.flatnonzero(left))
+        return Matches(records, counts, places, several, _sharing(records, places, held), np.flatnonzero(left))
 
 
 class _Keys(NamedTuple):
@@ -96,9 +97,10 @@ class _Keys(NamedTuple):
         return cls(np.concatenate([one.hashes for one in parts]), np.concatenate([one.given for one in parts]))
 
 
-def _sharing(records: Rows, places: Rows) -> dict[int, list[int]]:
-    """The records of a sheet that mean one of the site with others."""
-    there = np.flatnonzero(places >= 0)
+def _sharing(records: Rows, places: Rows, held: Collection[int]) -> dict[int, list[int]]:
+    """The records of a sheet that mean one of the site with others, but for those that are held."""
+    goes = ~np.isin(records, np.fromiter(held, dtype=np.int64, count=len(held))) if held else True
+    there = np.flatnonzero((places >= 0) & goes)
     order = there[np.argsort(places[there], kind="stable")]
     same = np.flatnonzero(np.diff(places[order]) == 0)
     meant: dict[int, list[int]] = {}

@@ -70,17 +70,49 @@ def suggest_records(
     """Shape, links and mapping of a sheet together. ``sheets``: others that belong to it, by name; ``links``: keys by
     which linked records can be looked for; ``chosen``, ``held``: what was decided before, and what the site's own
     records have; ``profiles``: of the columns of the whole sheet, where ``frame`` has the first rows alone."""
+    asked = (record_type, frame, sheets, links, chosen, held, profiles)
+    shaped = _suggested(*asked, shaped=True)
+    if not shaped.mapping.shape:
+        return shaped
+    # A shape that takes more away than it gives is none.
+    plain = _suggested(*asked, shaped=False)
+    return plain if _feeds_more(record_type, plain.mapping, shaped.mapping) else shaped
+
+
+def _feeds_more(record_type: RecordType, one: Mapping, other: Mapping) -> bool:
+    """Whether a mapping feeds more than another by at least a field, those first that a site requires."""
+    required = {field.path for field in record_type.writable if field.required and not field.in_list}
+    lacking = len(required & other.fields.keys()) - len(required & one.fields.keys())
+    worth = [sum(1.0 if fed.score is None else fed.score for fed in each.fields.values()) for each in (one, other)]
+    return lacking < 0 or (lacking == 0 and worth[0] - worth[1] >= _A_FIELD)
+
+
+_A_FIELD = 0.6
+
+
+def _suggested(
+    record_type: RecordType,
+    frame: pl.DataFrame,
+    sheets: AnyMapping[str, pl.DataFrame] | None,
+    links: tuple[LinkKey, ...],
+    chosen: Chosen | None,
+    held: Held | None,
+    profiles: AnyMapping[str, ColumnProfile] | None,
+    *,
+    shaped: bool,
+) -> Suggested:
+    """Links and mapping of a sheet, with the shapes that it is seen to have, or with none."""
     paths, links = _apart(links)
     grains = grains_of(frame, sheets)
     # Other kinds of record may have sheets alike that are not meant: these are offered, and not taken.
     translated = _field_called(record_type, says_original) is not None
-    shapes: list[Found] = [*further_rows(frame, sheets or {})] if translated else []
+    shapes: list[Found] = [*further_rows(frame, sheets or {})] if translated and shaped else []
     for one in shapes:
         grains = one.shape.apply(grains)
     fields: dict[str, FieldMapping] = {}
     keys: dict[str, str] = {}
     called = _called(record_type, grains, links) if record_type.lists else {}
-    for into in sorted(record_type.lists):
+    for into in sorted(record_type.lists if shaped else ()):
         tried = (_try(record_type, grains, found, into, links) for found in _shapes(grains, into, called[into]))
         telling = [one for one in tried if one.fields and _makes_whole(record_type, into, one, called[into])]
         if telling:
@@ -91,11 +123,11 @@ def suggest_records(
             keys |= best.links
     own = tuple(field for field in record_type.writable if not field.in_list)
     kind = record_type.model_copy(update={"fields": own})
-    gathered = one_in_languages(kind, grains.records)
+    gathered = one_in_languages(kind, grains.records) if shaped else None
     if gathered is not None:
         shapes.append(gathered)
         grains = applied(gathered.shape, grains)
-    tree = _pointing(kind, grains, links) if gathered is None else None
+    tree = _pointing(kind, grains, links) if shaped and gathered is None else None
     if tree is not None:
         shapes.append(tree.found) if not record_type.lists else shapes.insert(0, tree.found)
         fed, by = tree.fields, tree.links

@@ -194,7 +194,24 @@ def suggest_pairs(values: list[str], accepted: tuple[str, ...], meaning: set[str
         # A name that is known for something the site does not take stays open, however like another it is.
         if len(named) == 1 and named <= set(accepted):
             pairs[value] = named.pop()
+    if "country" in meaning:
+        pairs |= _by_sign(values, accepted, pairs)
     return ValueTable(pairs=pairs)
+
+
+_SIGNS = {"A": "AT", "B": "BE", "D": "DE", "E": "ES", "F": "FR", "FIN": "FI", "H": "HU", "I": "IT", "IRL": "IE",
+          "L": "LU", "N": "NO", "P": "PT", "S": "SE"}  # fmt: skip
+"""Signs of countries on vehicles (Convention on Road Traffic, 1968, annex 3), where those are no codes."""
+_AROUND_THEM = frozenset(_SIGNS.values()) | {"CH", "CZ", "DK", "GB", "IS", "LI", "NL", "PL", "SI", "SK"}
+
+
+def _by_sign(values: list[str], accepted: tuple[str, ...], known: AnyMapping[str, str]) -> dict[str, str]:
+    """The countries that single letters mean among other countries, where all of those are around them."""
+    others = {code for code in known.values() if code}
+    if not others or not others <= _AROUND_THEM:
+        return {}
+    signs = {value: _SIGNS[value.strip().upper()] for value in values if value.strip().upper() in _SIGNS}
+    return {value: code for value, code in signs.items() if value not in known and code in accepted}
 
 
 def _named(value: str, accepted: tuple[str, ...], meaning: set[str]) -> set[str]:

@@ -124,9 +124,10 @@ def likeliest_keys(
     moments = [path for path in record_type.possible_keys if path in columns and _is_moment(record_type.field(path))]
     beside = [path for path in record_type.possible_keys if path in columns and _names_it(record_type.field(path))]
     for moment in moments:
-        for others in ((), *((one,) for one in beside), *combinations(beside, 2)):
+        # By itself a moment is nobody's key, for all that its values differ.
+        for others in (*((one,) for one in beside), *combinations(beside, 2)):
             if unique(tuple(columns[path] for path in (moment, *others))) > _ALL_DIFFER:
-                return (moment, *(others or tuple(beside[:1])))
+                return (moment, *others)
     return ()
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from datorum.core.model import Field, FieldType
 from datorum.sites.rest.envelopes import kind_of
+from datorum.sites.rest.keys import says_unique
 from datorum.sites.rest.model import Link, SiteType
 from datorum.sites.rest.parts import singular
 
@@ -36,6 +37,9 @@ def links_of(one: SiteType, others: tuple[SiteType, ...]) -> Iterator[Link]:
 
 
 def _link(one: SiteType, field: Field, kinds: dict[str, SiteType]) -> Link | None:
+    if says_unique(field):
+        # What no two records share tells them apart; it points at another only where that is said.
+        return _as_said(one, field, kinds)
     return (
         _as_said(one, field, kinds)
         or _as_object(one, field, kinds)

@@ -14,6 +14,7 @@ from datorum.core.errors import NotAllowed
 from datorum.core.forms import Menu, asked
 from datorum.core.shape.grains import RECORD, Grains, listed, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
+from datorum.core.shape.signs import parting
 from datorum.core.table import ROW
 
 Way = Literal["json", "labelled", "counted", "divided"]
@@ -185,11 +186,12 @@ def _with_names(shape: PackedCell, items: Items) -> PackedCell:
 
 def _ways(column: str, cells: list[str], into: str) -> Iterator[tuple[PackedCell, float]]:
     yield PackedCell(column=column, way="json", into=into), 0.97
+    inners = parting(cells, _INNER)
     for between in _SEPARATORS:
         if any(between in cell for cell in cells):
             yield PackedCell(column=column, way="labelled", between=between, into=into), 0.95
             yield PackedCell(column=column, way="counted", between=between, into=into), 0.93
-            for inner in _INNER:
+            for inner in inners:
                 if inner != between and all(inner in cell for cell in cells):
                     count = Counter(len(part.split(inner)) for cell in cells for part in _parts(cell, between))
                     [(width, _)] = count.most_common(1)

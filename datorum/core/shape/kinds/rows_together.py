@@ -172,6 +172,8 @@ def rows_together(frame: pl.DataFrame, into: str, named: Named = _NO_NAMES) -> I
         most = filled[key] - 1 if key in named.keys else _SHARE_OF_KEYS * filled[key]
         if filled[key] < 0.9 * texts.height or not _FEWEST_GROUPS <= distinct <= most:
             continue
+        if key not in named.keys and not _names_something(texts[key]):
+            continue
         told = _agreement(texts, key, [name for name in columns if name != key and filled[name]], named)
         if told is not None:
             found.append((told.weight, distinct, told))
@@ -185,6 +187,24 @@ def rows_together(frame: pl.DataFrame, into: str, named: Named = _NO_NAMES) -> I
         f" {len(best.agree):,} columns agree within each, {len(best.differ):,} differ"
     )
     yield Found(shape=shape, weight=best.weight, reasons=(why,))
+
+
+_NAMES_NOTHING = (
+    r"^\D{0,4}\d{1,3}(?:[ .,'\u00a0]?\d{3})*[.,]\d{1,4}\D{0,4}$"  # an amount
+    r"|^\D{0,4}\d+ ?[%€£$]$|^[€£$] ?\d+$"
+    r"|^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}(?:[ T].*)?$"  # a day
+    r"|^\d{1,2}:\d{2}|^(?i:yes|no|true|false|ja|nei|nein)$"
+)
+
+
+def _names_something(values: pl.Series) -> bool:
+    """Whether a column can say which record a row is of: amounts, days and answers say that of none."""
+    there = values.drop_nulls()
+    amiss = there.str.contains(_NAMES_NOTHING).mean()
+    return not isinstance(amiss, float) or amiss < _AMISS
+
+
+_AMISS = 0.9
 
 
 class _Agreement(NamedTuple):

@@ -14,6 +14,7 @@ from datorum.core.forms import Menu, asked
 from datorum.core.said import said
 from datorum.core.shape.grains import RECORD, Grains, odd, own_columns
 from datorum.core.shape.shape import Found, Shape, values_of
+from datorum.core.shape.signs import parting
 from datorum.core.table import FLAG, ROW
 
 TWO_PARENTS = said("two parents", "stands below two", "Leave one of the rows out, or correct what it stands below.")
@@ -232,7 +233,7 @@ def _by_path(name: str, values: dict[str, pl.Series]) -> Iterator[Found]:
     yield from _by_paths(name, cells)
     if cells.n_unique() < _NEARLY_ALL * len(cells):
         return
-    for separator in _SEPARATORS:
+    for separator in parting(cells.to_list(), _SEPARATORS):
         parted = [tuple(part.strip() for part in cell.split(separator)) for cell in cells]
         deep = [path for path in parted if len(path) > 1]
         # The one above stands in a row of its own, more often than not.
@@ -246,7 +247,7 @@ def _by_path(name: str, values: dict[str, pl.Series]) -> Iterator[Found]:
 def _by_paths(name: str, cells: pl.Series) -> Iterator[Found]:
     """Paths of which several stand in a cell."""
     distinct = cells.unique(maintain_order=True).to_list()
-    for apart, separator in product(_APART, _SEPARATORS):
+    for apart, separator in product(_APART, parting(distinct, _SEPARATORS)):
         if apart == separator:
             continue
         several = [[path for path in cell.split(apart) if path.strip()] for cell in distinct]
