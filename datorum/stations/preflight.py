@@ -45,7 +45,7 @@ class Point(BaseModel):
 def preflight(store: Session, plan: models.Plan, there: SiteNow, *, pilot: bool = False) -> list[Point]:
     """The points of a plan before it, or a ``pilot`` of it, runs, with the site as it is ``there`` now."""
     now = open_import(store, plan.import_id)
-    points = [_mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), _site(there),
+    points = [_mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), _site(there), _described(there),
               *_room_on_site(now, plan, there), *_linked(store, now, plan), _quiet(now), _worker(store), _disk(),
               _columns(store, now)]  # fmt: skip
     return points if pilot else [*points, _pilot(store, plan)]
@@ -116,6 +116,25 @@ def _site(there: SiteNow) -> Point:
         return Point(name="site", state="good", text="the site does not say how many records it has now")
     told = "" if there.changed is None else ", and none was changed since"
     return Point(name="site", state="good", text=f"the site has as many records as when it was rehearsed{told}")
+
+
+def _described(there: SiteNow) -> Point:
+    """Whether the site still describes its records as the plan takes them."""
+    found = there.described
+    if found.uses:
+        said = f"the site describes otherwise what this import uses: {'; '.join(found.uses[:_SOME])}"
+        return Point(name="description", state="held", text=said,
+                     remedy="Read the description again on the site's page, go on with it, then rehearse.")  # fmt: skip
+    if found.unknown:
+        said = f"whether the site still describes these records so is not known: {found.unknown.rstrip('.')}"
+        return Point(name="description", state="warned", text=said, remedy="Look at the page of the site.")
+    if found.others:
+        said = f"the site describes other fields otherwise by now: {'; '.join(found.others[:_SOME])}"
+        return Point(name="description", state="warned", text=said, remedy="Look whether that matters.")
+    return Point(name="description", state="good", text="the site describes these records as when they were rehearsed")
+
+
+_SOME = 5
 
 
 def _room_on_site(now: Opened, plan: models.Plan, there: SiteNow) -> Iterator[Point]:

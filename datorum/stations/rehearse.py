@@ -27,6 +27,7 @@ from datorum.stations.at_rest import must_be_at_rest
 from datorum.stations.awaited import awaited_rows, keep_awaited
 from datorum.stations.basis import AWAITS, Target, basis_of, links_known, what_changed
 from datorum.stations.check import LandedPart, checker_of, landed_parts, passes
+from datorum.stations.described_now import see_description
 from datorum.stations.freeze import Freezing, parts_of
 from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.leading import still_to_bring
@@ -103,12 +104,16 @@ async def rehearse(plan_id: int) -> None:
 async def _rehearse(plan_id: int, doing: work.Doing) -> None:
     with session() as store:
         plan = get_plan(store, plan_id)
+        by, import_id = plan.created_by, plan.import_id
+    await see_description(by, import_id)
+    with session() as store:
+        plan = get_plan(store, plan_id)
         now = open_import(store, plan.import_id)
         if why_stale(now, plan):
             raise NotReady(f"While the site was being read, {why_stale(now, plan)}.", remedy="Rehearse again.")
         # Whom links mean is looked up as the site is now.
         wanted = [now.item.record_type, *(kind.name for kind in linked_types(now))]
-        site_id, by = now.item.site_id, plan.created_by
+        site_id = now.item.site_id
 
     await read_fresh(by, site_id, list(dict.fromkeys(wanted)), doing.tell)
     await asyncio.to_thread(_freeze, plan_id)

@@ -14,6 +14,7 @@ from datorum.core.model import SiteRecord
 from datorum.core.plan import at
 from datorum.sites import Site
 from datorum.stations.basis import Target
+from datorum.stations.described_now import DescribedNow, described_now
 from datorum.stations.imports import get_import
 from datorum.stations.sites import opened
 from datorum.stations.surroundings import surroundings
@@ -26,15 +27,29 @@ _SECONDS = 6.0
 class SiteNow(NamedTuple):
     """``more`` records than there were, or fewer, beside those that the plan itself has made, or those before it in its
     migration, of which it knows; whether any was ``changed`` since; none of both where the site does not tell.
-    ``away``: what is wrong where it does not answer."""
+    ``away``: what is wrong where it does not answer; how it is ``described`` by now."""
 
     more: int | None = None
     changed: bool | None = None
     away: str = ""
+    described: DescribedNow = DescribedNow()
 
 
 async def site_now(plan_id: int) -> SiteNow:
     """How a site is now, held against what it was when a plan was made."""
+    records, described = await asyncio.gather(_records_now(plan_id), _described(plan_id))
+    return records._replace(described=described)
+
+
+async def _described(plan_id: int) -> DescribedNow:
+    try:
+        async with asyncio.timeout(_SECONDS):
+            return await described_now(plan_id)
+    except TimeoutError:
+        return DescribedNow(unknown="its description takes too long to come")
+
+
+async def _records_now(plan_id: int) -> SiteNow:
     with session() as store:
         plan = store.get_one(models.Plan, plan_id)
         item, target = get_import(store, plan.import_id), Target.kept(plan)

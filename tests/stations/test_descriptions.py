@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from datorum.core.errors import AnotherServer, Conflict, InvalidOverlay, NotFound
+from datorum.core.errors import AnotherServer, Conflict, InvalidOverlay, NotFound, NotReady, SiteUnavailable
 from datorum.sites import WAYS, Correction, SignIn, fetch_document
 from datorum.sites.rest.overlay import LinkCorrected
 from datorum.stations import corrections, sites
@@ -17,6 +17,9 @@ from datorum.stations.descriptions import description_of, history_of, version_of
 from datorum.stations.health import health_of, sign_in_words, ways_of
 from datorum.stations.imports import get_import, latest_mapping, open_import
 from datorum.stations.map import save_mapping
+from datorum.stations.preflight import Point, must_be_agreed_to, preflight
+from datorum.stations.rehearse import latest_plan, rehearse, start_rehearsal
+from datorum.stations.site_now import site_now
 from datorum.store.database import session
 from datorum.store.secrets import seal
 from tests.processes import TOKEN, StandIn
@@ -223,3 +226,50 @@ def test_what_is_corrected_is_told_by_what_it_changes(connected: int) -> None:
     correct(connected, links={"member_number": LinkCorrected(to="customers", by="email")})
     told = [[what for _, what in found] for _, found in versions(connected)]
     assert told == [["points at other records"], ["is silenced otherwise"], ["is listed otherwise"], []]
+
+
+def _described_point(journey: Journey) -> Point:
+    with session() as store:
+        plan = latest_plan(store, journey.import_id)
+        assert plan is not None
+        there = asyncio.run(site_now(plan.id))
+        return next(one for one in preflight(store, plan, there) if one.name == "description")
+
+
+def test_a_plan_is_not_run_on_a_description_that_the_site_has_changed_since(
+    begin: Callable[[bytes], Journey], says: list[Callable[[Any], None]]
+) -> None:
+    journey = begin(SHEET)
+    journey.rehearse()
+    assert _described_point(journey).state == "good"
+    says.append(lambda document: _fields(document).update(mother_tongue={"type": "string"}))
+    other = _described_point(journey)
+    assert (other.state, "Mother tongue" in other.text or "mother_tongue" in other.text) == ("warned", True)
+    says.append(lambda document: _fields(document).pop("notes"))
+    used = _described_point(journey)
+    assert (used.state, "Notes is no longer" in used.text) == ("held", True)
+    with pytest.raises(Conflict, match="Notes is no longer"):
+        must_be_agreed_to([used], ["description"])
+    # And it is not rehearsed on it either; what the site says is at hand to be gone on with.
+    with session() as store:
+        again = start_rehearsal(store, "ada", journey.import_id)
+    with pytest.raises(NotReady, match="Notes is no longer"):
+        asyncio.run(rehearse(again.id))
+    assert journey.now().site_says_otherwise
+    with session() as store:
+        corrections.go_on_with_latest(store, "bo", journey.import_id)
+    assert journey.rehearse().rehearse.state == "ready"  # type: ignore[union-attr]
+
+
+def test_a_document_that_cannot_be_had_is_told_and_the_rehearsal_goes_on(
+    begin: Callable[[bytes], Journey], says: list[Callable[[Any], None]]
+) -> None:
+    journey = begin(SHEET)
+
+    def away(_: Any) -> None:
+        raise SiteUnavailable("The site answers 404.")
+
+    says.append(away)
+    assert journey.rehearse().rehearse.state == "ready"  # type: ignore[union-attr]
+    point = _described_point(journey)
+    assert (point.state, "is not known: The site answers 404" in point.text) == ("warned", True)
