@@ -29,7 +29,9 @@ from datorum.stations.descriptions import (
     rest_on_latest,
     version_of,
 )
+from datorum.stations.feeds_of_files import not_worked_on
 from datorum.stations.imports import get_import, latest_mapping
+from datorum.stations.read import suggest_anew
 from datorum.stations.sites import get_site, no_such_site
 from datorum.store import models
 from datorum.store.people import record
@@ -77,7 +79,11 @@ def _keep(store: Session, by: str, site_id: int, overlay: dict[str, Any] | None)
     description = way_called(site.way).describe(corrected(document, overlay), site.address)
     # No correction leads to a server that nobody has agreed to.
     must_be_agreed(description, site.address, before.origins)
-    return keep_description(store, by, site, Told(document, overlay, description))
+    kept = keep_description(store, by, site, Told(document, overlay, description))
+    for item in imports_left_behind(store, site):
+        if not_worked_on(store, item.id) and item.record_type in description.usable:
+            _suggested_by_latest(store, item)
+    return kept
 
 
 class News(NamedTuple):
@@ -110,8 +116,21 @@ def go_on_with_latest(store: Session, by: str, import_id: int) -> None:
     more, Conflict while a run of it is not over."""
     item = get_import(store, import_id)
     must_be_at_rest(store, item)
-    rest_on_latest(store, by, item, item.site)
+    if not_worked_on(store, item.id):
+        _suggested_by_latest(store, item)
+    else:
+        rest_on_latest(store, by, item, item.site)
     record(store, by, "description renewed", f"import {import_id}", version=version_of(store, item).version)
+
+
+def _suggested_by_latest(store: Session, item: models.Import) -> None:
+    """Have an import whose mapping nobody has put a hand to rest on the site's latest description, and be suggested
+    anew by it. Raises NotFound where the site keeps no such records any more."""
+    description_of(item.site).type(item.record_type)
+    item.description_id = item.site.description_id
+    store.flush()
+    store.refresh(item)
+    suggest_anew(store, item)
 
 
 def imports_left_behind(store: Session, site: models.Site) -> list[models.Import]:

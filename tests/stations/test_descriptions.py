@@ -273,3 +273,18 @@ def test_a_document_that_cannot_be_had_is_told_and_the_rehearsal_goes_on(
     assert journey.rehearse().rehearse.state == "ready"  # type: ignore[union-attr]
     point = _described_point(journey)
     assert (point.state, "is not known: The site answers 404" in point.text) == ("warned", True)
+
+
+def test_a_mapping_that_nobody_touched_is_suggested_anew_when_the_site_is_corrected(
+    connected: int, begin: Callable[[bytes], Journey], says: list[Callable[[Any], None]]
+) -> None:
+    says.append(lambda document: _fields(document)["notes"].update(title="Zzz"))
+    again(connected)
+    untouched, rehearsed = begin(SHEET), begin(SHEET)
+    rehearsed.rehearse()
+    correct(connected, unique=("notes",))
+    with session() as store:
+        keys = [open_import(store, one.import_id).mapping.match_key for one in (untouched, rehearsed)]
+        left = [open_import(store, one.import_id).item.description_id for one in (untouched, rehearsed)]
+        assert keys == ["notes", "email"]
+        assert left[0] == sites.get_site(store, connected).description_id != left[1]

@@ -215,8 +215,8 @@ class Checker:
         ]
         found = self._without_empty(where, landed, found)
         for path, one in links.items():
-            place = where[self._type.field(path).in_list]
-            found += link_findings(place, path, self._links[path], landed[path], one)
+            field = self._type.field(path)
+            found += link_findings(where[field.in_list], field, self._links[path], landed[path], one)
         texts = {path: texts_fared(leading, fields[path].sound) for path, leading in self._leading.items()}
         for path, fared in texts.items():
             place = where[self._type.field(path).in_list]

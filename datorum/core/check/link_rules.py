@@ -8,6 +8,7 @@ import polars as pl
 
 from datorum.core.check.findings import Where, findings_frame
 from datorum.core.link import LinkTarget, Resolved
+from datorum.core.model import Field, FieldType
 from datorum.core.said import said
 from datorum.core.steps.landing import Landed
 
@@ -29,10 +30,13 @@ LINK_UNREAD = said(
 
 
 def link_findings(
-    where: Where, path: str, target: LinkTarget, landed: Landed, found: Resolved
+    where: Where, field: Field, target: LinkTarget, landed: Landed, found: Resolved
 ) -> Iterator[pl.DataFrame]:
     """What is wrong with the references of some rows, of whose distinct values ``found`` says how they fared."""
-    by = " and ".join(field.title for field in target.keys)
+    by, path = " and ".join(key.title for key in target.keys), field.path
+    if field.required and not field.nullable and field.type is not FieldType.LIST:
+        says = f"is left blank, as no {target.one} has this {by}, and the site requires it"
+        yield from _told(where, path, landed, found.state == "left blank", "required", says)
     missing = found.state == "missing"
     yield from _told(where, path, landed, missing, LINK_MISSING, f"finds no {target.one} by {by}")
     unread = found.state == "unread"
