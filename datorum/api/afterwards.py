@@ -23,10 +23,12 @@ router = APIRouter(prefix="/api/imports/{import_id}/runs/{run_id}", tags=["runs"
 
 
 class UndoAsked(BaseModel, extra="forbid"):
-    """The items that are taken back; without them, all of the run, and ``with_earlier`` runs of the import, too."""
+    """The items that are taken back; without them, all of the run, and ``with_earlier`` runs of the import, too.
+    ``hold_meant``: what other records of the site point at is not deleted."""
 
     items: list[int] | None = Field(None, min_length=1, max_length=10_000)
     with_earlier: bool = False
+    hold_meant: bool = False
 
     @model_validator(mode="after")
     def _is_one_of_both(self) -> Self:
@@ -47,7 +49,9 @@ def rehearse_undo(
 ) -> UndoState:
     """Rehearse how a run, some records of it, or it and all runs before it are taken back."""
     found, asked = run_in(store, import_id, run_id), asked or UndoAsked()
-    plan = undo.start_undo(store, by, found.id, asked.items, with_earlier=asked.with_earlier)
+    plan = undo.start_undo(
+        store, by, found.id, asked.items, with_earlier=asked.with_earlier, hold_meant=asked.hold_meant
+    )
     after.add_task(defer, "undo", plan.id)
     return undo_state(store, found)
 

@@ -180,11 +180,13 @@ def undo(
         bool, typer.Option(help="Take it back, as far as it can be; else say what that would do.")
     ] = False,
     with_earlier: Annotated[bool, typer.Option(help="Take back all runs of the import before it, too.")] = False,
+    hold_meant: Annotated[bool, typer.Option(help="Delete nothing that other records point at.")] = False,
 ) -> None:
     """Rehearse how a run is taken back, or do so. Exit status 1 where not all of it can be, or was."""
     with connected():
         with session() as store:
-            plan_id = undoing.start_undo(store, _BY, run_in(store, import_id, run_id).id, with_earlier=with_earlier).id
+            found = run_in(store, import_id, run_id)
+            plan_id = undoing.start_undo(store, _BY, found.id, with_earlier=with_earlier, hold_meant=hold_meant).id
         asyncio.run(undoing.plan_undo(plan_id))
         if carry_out:
             with session() as store:

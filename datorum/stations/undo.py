@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import datetime as dt
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -13,7 +14,7 @@ import polars as pl
 from sqlalchemy import func, or_, select, update
 from sqlalchemy.orm import Session
 
-from datorum.core.errors import Conflict
+from datorum.core.errors import Conflict, SiteRefused, SiteUnavailable
 from datorum.core.model import OF_RECORDS, Action, Change, FieldType, PlanRow, RecordType, SiteRecord
 from datorum.core.plan.frame import frame_of
 from datorum.core.values import at, same
@@ -22,9 +23,11 @@ from datorum.sites import Can
 from datorum.stations import work
 from datorum.stations.at_rest import NOT_OVER, run_with_records
 from datorum.stations.basis import Target
+from datorum.stations.descriptions import description_of
 from datorum.stations.done_by_runs import done_in_all, done_items, in_question, items_of
 from datorum.stations.freeze import Freezing
 from datorum.stations.imports import get_import
+from datorum.stations.pointed_at import in_words, pointers, types_pointing
 from datorum.stations.sites import opened
 from datorum.stations.snapshots import held_snapshot, read_fresh
 from datorum.store import models, snapshots
@@ -34,11 +37,14 @@ from datorum.store.people import record
 
 
 def start_undo(
-    store: Session, by: str, run_id: int, items: Collection[int] | None = None, *, with_earlier: bool = False
-) -> models.Plan:
+    store: Session, by: str, run_id: int, items: Collection[int] | None = None, *, with_earlier: bool = False,
+    hold_meant: bool = False,
+) -> models.Plan:  # fmt: skip
     """A plan that takes a run back, to be made by ``plan_undo``: all of it, or some items of it, or ``with_earlier``
-    it and all runs of its import before it as one. Raises NotFound, and Conflict where the run is not over, did
-    nothing, or was taken back."""
+    it and all runs of its import before it as one. ``hold_meant``: records that others point at stay.
+
+    Raises NotFound, and Conflict where the run is not over, did nothing, or was taken back.
+    """
     run = run_with_records(store, run_id)
     item = get_import(store, run.plan.import_id)
     if run.kind == "undo":
@@ -54,7 +60,8 @@ def start_undo(
         import_id=item.id, kind="undo", of_run_id=run_id, sheet_id=run.plan.sheet_id,
         # Nobody is written to about what is taken back.
         policy={"send_mail": False},
-        basis={"items": sorted(items) if items is not None else None, "runs": [one.id for one in runs]},
+        basis={"items": sorted(items) if items is not None else None, "runs": [one.id for one in runs],
+               "hold_meant": hold_meant},
         target=_target_of(runs).model_dump(mode="json"), created_by=by,
     )  # fmt: skip
     store.add(plan)
@@ -103,6 +110,10 @@ async def _plan_undo(plan_id: int, doing: work.Doing) -> None:
 
     kinds = {name or target.record_type.name: name for name, _, _ in target.destinations}
     await read_fresh(by, site.id, list(kinds), doing.tell, anyhow=True)
+    # Whoever points at what goes is told, and that may be of any type.
+    with contextlib.suppress(SiteUnavailable, SiteRefused):
+        pointing = types_pointing(description_of(site), kinds)
+        await read_fresh(by, site.id, [name for name in pointing if name not in kinds], doing.tell)
     can = {}
     for kind, name in kinds.items():
         async with opened(site, target.description, kind) as reached:
@@ -136,6 +147,7 @@ def _freeze(plan_id: int, can: dict[str, frozenset[Can]]) -> None:
             if uncertain:
                 inverse = _of_question(row, inverse, otherwise)
             planned.setdefault(wave, []).append(inverse)
+        _see_pointers(store, plan, there, planned)
         with Freezing(store, plan_id, ()) as freezing:
             for wave, inverses in planned.items():
                 freezing.add(frame_of(inverses), wave)
@@ -145,6 +157,29 @@ def _freeze(plan_id: int, can: dict[str, frozenset[Can]]) -> None:
         plan.changed_fields = freezing.changed_fields
         plan.records_read = read
         plan.frozen_at = dt.datetime.now(dt.UTC)
+
+
+def _see_pointers(
+    store: Session, plan: models.Plan, there: Mapping[str, Mapping[str, SiteRecord]], planned: dict[int, list[PlanRow]]
+) -> None:
+    """Say of each record that would be deleted who still points at it, and hold it where that is wanted."""
+    site, own = get_import(store, plan.import_id).site, Target.kept(plan).record_type.name
+    going: dict[str, dict[str, SiteRecord]] = {}
+    for row in (row for rows in planned.values() for row in rows if row.action is Action.DELETE):
+        now = there[row.record_type].get(row.record_id or "")
+        if now is not None:
+            going.setdefault(row.record_type or own, {})[now.id] = now
+    meant = pointers(store, site.id, description_of(site), going) if going else {}
+    for wave, rows in planned.items():
+        planned[wave] = [_said_of_pointers(row, meant.get((row.record_type or own, row.record_id or "")), plan)
+                         for row in rows]  # fmt: skip
+
+
+def _said_of_pointers(row: PlanRow, counts: Mapping[str, int] | None, plan: models.Plan) -> PlanRow:
+    if row.action is not Action.DELETE or not counts:
+        return row
+    said = in_words(counts)
+    return _held(row, said) if plan.basis.get("hold_meant") else replace(row, reason=said)
 
 
 def runs_of(store: Session, plan: models.Plan) -> list[models.Run]:

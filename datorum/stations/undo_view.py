@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from itertools import islice
 
 from pydantic import BaseModel
 from sqlalchemy import select
@@ -35,6 +36,8 @@ class UndoState(BaseModel):
     state: str = "none"
     error: str = ""
     runs: int = 1
+    meant: list[LeftAsItIs] = []
+    """The first of the records that would be deleted though others point at them."""
     counts: dict[str, int] = {}
     why: dict[str, int] = {}
     left: list[LeftAsItIs] = []
@@ -49,7 +52,7 @@ def undo_state(store: Session, of_run: models.Run) -> UndoState:
     if plan is None:
         return UndoState()
     run = run_of(store, plan.id)
-    left = _left(store, plan.id) if plan.state == "ready" else []
+    left = _told(store, plan.id, "held") if plan.state == "ready" else []
     return UndoState(
         plan_id=plan.id,
         run_id=run.id if run else None,
@@ -59,14 +62,17 @@ def undo_state(store: Session, of_run: models.Run) -> UndoState:
         counts=plan.counts,
         why=dict(Counter(one.reason.partition(":")[0] for one in left)),
         left=left[:_SHOWN],
+        meant=_told(store, plan.id, "delete", _SHOWN) if plan.state == "ready" and run is None else [],
         total=run.total if run else plan.to_send,
         done=run.done if run else 0,
         failed=run.failed if run else 0,
     )
 
 
-def _left(store: Session, plan_id: int) -> list[LeftAsItIs]:
+def _told(store: Session, plan_id: int, action: str, most: int | None = None) -> list[LeftAsItIs]:
+    """The records of an action of which a plan says something."""
     item = models.PlanItem
-    held = select(item.item, item.chunk).where(item.plan_id == plan_id, item.action == "held").order_by(item.item)
-    rows = plan_items.told(store, plan_id, dict(store.execute(held).all()))
-    return [LeftAsItIs(item=one.item, key=one.key, reason=one.reason, page=one.page) for one in rows.values()]
+    asked = select(item.item, item.chunk).where(item.plan_id == plan_id, item.action == action).order_by(item.item)
+    rows = plan_items.told(store, plan_id, dict(store.execute(asked).all()))
+    told = (LeftAsItIs(item=one.item, key=one.key, reason=one.reason, page=one.page) for one in rows.values())
+    return list(islice((one for one in told if one.reason), most))

@@ -8,6 +8,8 @@ from typing import Any
 import polars as pl
 import pytest
 
+from datorum.core.check.findings import Where
+from datorum.core.check.link_rules import link_findings
 from datorum.core.link import (
     KeyTable,
     Known,
@@ -24,6 +26,7 @@ from datorum.core.link.paths import walked
 from datorum.core.model import Change, Field, FieldType, LinkRule, RecordType
 from datorum.core.model.link_rule import BETWEEN_PARTS
 from datorum.core.plan.awaited import FIRST, Awaited, Brought
+from datorum.core.steps.landing import Landed, Values
 
 EMAIL = Field(path="email", title="E-mail", format="email")
 SKU = Field(path="sku", title="SKU")
@@ -167,3 +170,17 @@ def test_a_path_may_be_longer_than_any_key_on_it(text: str) -> None:
     judged = target.judged(Field(path="term_id", title="Term", type=FieldType.INTEGER, required=True))
     assert (judged.type, judged.max_length, judged.pattern, judged.required) == (FieldType.TEXT, None, None, True)
     assert resolved(target, pl.Series([text])).state.to_list() == ["missing"]
+
+
+@pytest.mark.parametrize(("required", "said"), [(True, ["required"]), (False, [])])
+def test_what_is_left_blank_is_held_where_the_site_demands_it(required: bool, said: list[str]) -> None:
+    field = Field(path="lines.sku", title="SKU", required=required, in_list="lines")
+    target = LinkTarget(
+        LinkRule(by=("sku",), missing="blank"), "products", "product", (SKU,), (table(SKU, {"A": "1"}),)
+    )
+    values = pl.Series(["A", "B"])
+    landed = Landed(Values(values, values, pl.Series([0, 0], dtype=pl.UInt8)))
+    found = list(link_findings(Where(pl.Series([2, 3]), pl.Series([2, 3])), field, target, landed,
+                               resolved(target, values)))  # fmt: skip
+    assert [rule for part in found for rule in part["rule"]] == said
+    assert [row for part in found for row in part["row"]] == [3] * len(said)

@@ -303,3 +303,28 @@ def test_what_may_have_arrived_is_asked_for_again(small: Journey, site: StandIn)
         assert undo.undo_of(store, done.id) is not None
         [row] = plan_items.rows(store, planned.plan_id or 0, [arrived.item]).values()
     assert (row.action, row.reason) == ("delete", "its connection broke; it is as it was sent")
+
+
+@pytest.mark.parametrize("hold", [False, True])
+def test_who_still_points_at_what_would_be_deleted_is_told_and_holds_it_if_wanted(
+    small: Journey, site: StandIn, start: Begin, hold: bool
+) -> None:
+    site.have(SITE)
+    small.rehearse()
+    done = small.run().run
+    assert done is not None
+    with session() as store:
+        made = [row.key for _, row in _items(store, done.id) if row.action == "create"]
+    orders = start("orders", [{**ORDERS[0], "Customer e-mail": made[0]}])
+    relink(orders, customer_id={"by": ("email",)})
+    orders.rehearse()
+    ordered = orders.run().run
+    assert ordered is not None
+    assert (ordered.done, ordered.failed) == (1, 0)
+    with session() as store:
+        plan = undo.start_undo(store, "ada", done.id, hold_meant=hold)
+    asyncio.run(undo.plan_undo(plan.id))
+    planned = state_of(done.id)
+    told = planned.left if hold else planned.meant
+    assert [(one.key, one.reason) for one in told] == [(made[0], "1 of the site’s orders points at it")]
+    assert planned.counts["delete"] == len(made) - hold

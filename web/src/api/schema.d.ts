@@ -3385,6 +3385,10 @@ export interface components {
       size_most?: number | null
       /** Next At */
       next_at?: string | null
+      /** Next Token At */
+      next_token_at?: string | null
+      /** First */
+      first?: number | null
       /** Page Field */
       page_field?: string | null
       /** Silences Mail */
@@ -7536,6 +7540,7 @@ export interface components {
     /**
      * UndoAsked
      * @description The items that are taken back; without them, all of the run, and ``with_earlier`` runs of the import, too.
+     *     ``hold_meant``: what other records of the site point at is not deleted.
      */
     UndoAsked: {
       /** Items */
@@ -7545,6 +7550,11 @@ export interface components {
        * @default false
        */
       with_earlier: boolean
+      /**
+       * Hold Meant
+       * @default false
+       */
+      hold_meant: boolean
     }
     /**
      * UndoState
@@ -7573,6 +7583,11 @@ export interface components {
        * @default 1
        */
       runs: number
+      /**
+       * Meant
+       * @default []
+       */
+      meant: components['schemas']['LeftAsItIs'][]
       /**
        * Counts
        * @default {}

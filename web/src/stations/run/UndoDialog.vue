@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { BButton, BFormInput } from 'bootstrap-vue-next'
+import { BButton, BFormCheckbox, BFormInput } from 'bootstrap-vue-next'
 import { computed, ref, toRef } from 'vue'
 import DialogBox from '@/parts/DialogBox.vue'
 import { counted, number } from '@/parts/format'
@@ -18,7 +18,7 @@ const { state, rehearse, carryOut } = useUndo(toRef(props, 'id'), toRef(props, '
 const undo = computed(() => {
   const found = state.data.value
   const other = found && !found.run_id && found.state !== 'none' && found.runs > 1 !== !!props.all
-  return other ? { ...found, state: 'none', left: [], counts: {} } : found
+  return other ? { ...found, state: 'none', left: [], meant: [], counts: {} } : found
 })
 const done = computed(() => undo.value?.counts ?? {})
 const titles: Record<string, string> = {
@@ -33,6 +33,8 @@ const lines = computed(() => Object.entries(titles).filter(([action]) => done.va
 const only = ref('')
 const wrong = computed(() => only.value.trim() !== '' && rowsIn(only.value) === null)
 const going = computed(() => isUnderWay(undo.value))
+/** What others point at is not deleted. */
+const hold = ref(false)
 </script>
 
 <template>
@@ -56,6 +58,15 @@ const going = computed(() => isUnderWay(undo.value))
             {{ title }}
           </li>
         </ul>
+        <template v-if="undo.meant?.length">
+          <h3 class="panel-heading"><span>Deleted although others point at them</span></h3>
+          <ul class="left">
+            <li v-for="one in undo.meant" :key="one.item">
+              <StateMark state="warned" /> <span class="mono">{{ one.key }}</span> {{ one.reason }}
+              <a v-if="one.page" :href="one.page" target="_blank" rel="noopener">open ↗</a>
+            </li>
+          </ul>
+        </template>
         <template v-if="undo.left.length">
           <h3 class="panel-heading"><span>What cannot be undone</span></h3>
           <ul class="left">
@@ -77,6 +88,9 @@ const going = computed(() => isUnderWay(undo.value))
       Only the records of rows
       <BFormInput v-model="only" size="sm" placeholder="all of them; else 12, 15–20" :state="wrong ? false : null" />
     </label>
+    <BFormCheckbox v-if="undo && !undo.run_id && undo.state !== 'reading'" v-model="hold" class="mb-2">
+      Keep records that other records of the site point at
+    </BFormCheckbox>
     <ProblemNote :error="state.error.value ?? rehearse.error.value ?? carryOut.error.value" />
     <div v-if="undo" class="end">
       <BButton variant="link" @click="open = false">{{ undo.run_id ? 'Close' : 'Cancel' }}</BButton>
@@ -84,7 +98,7 @@ const going = computed(() => isUnderWay(undo.value))
         v-if="!undo.run_id && undo.state !== 'reading'"
         :variant="undo.state === 'ready' ? 'link' : 'primary'"
         :disabled="rehearse.isPending.value || wrong"
-        @click="rehearse.mutate({ items: all ? null : rowsIn(only), with_earlier: !!all })"
+        @click="rehearse.mutate({ items: all ? null : rowsIn(only), with_earlier: !!all, hold_meant: hold })"
         >{{ undo.state === 'none' ? 'Show what would be undone' : 'Read the site again' }}</BButton
       >
       <BButton

@@ -115,5 +115,6 @@ it('undoes any run of which the site still has something, and all of them as one
   expect(server.asked.find((one) => one.what === 'POST /api/imports/7/runs/3/undo')?.body).toEqual({
     items: null,
     with_earlier: true,
+    hold_meant: false,
   })
 })

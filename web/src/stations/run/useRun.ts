@@ -40,7 +40,7 @@ export function useUndo(id: Ref<number>, run: Ref<number>, fresh: Ref<string>) {
   })
   const put = (told: unknown) => queries.setQueryData(queryKey, told)
   const rehearse = useMutation({
-    mutationFn: (body: { items: number[] | null; with_earlier: boolean }) =>
+    mutationFn: (body: { items: number[] | null; with_earlier: boolean; hold_meant: boolean }) =>
       answer(api.POST('/api/imports/{import_id}/runs/{run_id}/undo', { params: params.value, body })),
     onSuccess: put,
   })
