@@ -16,6 +16,14 @@ it('names a column anew wherever the mapping names it', () => {
       },
     },
     left_out: ['Notes'],
+    links: {
+      customer_id: { by: ['email'], missing: 'make', made: { name: { columns: ['Surname', 'its key'], steps: [] } } },
+      parent_id: { by: ['name'], missing: 'hold' },
+    },
+    shape: [
+      { kind: 'rows together', key: ['Surname'], lines: ['Notes', 'SKU'], into: 'Surname' },
+      { kind: 'column sets', sets: [{ Surname: 'Surname' }, { Surname: 'Other 2' }], into: 'lines' },
+    ],
     rows: { conditions: [{ column: 'Surname', test: 'is', value: 'x' }], match: 'all', formula: '', skip: 0 },
   } as unknown as Mapping
   const now = withRenamed(mapping, [
@@ -29,6 +37,11 @@ it('names a column anew wherever the mapping names it', () => {
   ])
   expect(now.rows?.conditions[0]?.column).toBe('Family [name]')
   expect(now.left_out).toEqual(['Remarks'])
+  expect(now.links?.customer_id?.made?.name?.columns).toEqual(['Family [name]', 'its key'])
+  expect(now.shape).toEqual([
+    { kind: 'rows together', key: ['Family [name]'], lines: ['Remarks', 'SKU'], into: 'Surname' },
+    { kind: 'column sets', sets: [{ Surname: 'Family [name]' }, { Surname: 'Other 2' }], into: 'lines' },
+  ])
 })
 
 it('knows every column that something uses, in formulas and in the filter of rows too', () => {
@@ -49,4 +62,21 @@ it('knows every column that something uses, in formulas and in the filter of row
     rows: { conditions: [{ column: 'F', test: 'is', value: '' }], match: 'all', formula: '=[G [1]]]="x"', skip: 0 },
   }
   expect([...usedColumns(mapping)].sort()).toEqual(['A', 'B', 'C', 'D', 'E', 'F', 'G [1]'])
+})
+
+it('knows the columns that shapes are made of and that feed what links make', () => {
+  const fed = (column: string) => ({ columns: [column, 'its key'], steps: [], blank: 'keep', reasons: [] })
+  const mapping = {
+    left_out: [],
+    fields: {},
+    links: {
+      customer_id: { by: ['email'], missing: 'make', made: { name: fed('Customer') } },
+      grower_id: { by: ['name'], missing: 'hold', made: { name: fed('Not this') } },
+    },
+    shape: [
+      { kind: 'tree', way: 'path', columns: ['Path'], separator: '>', key: '' },
+      { kind: 'originals', group: 'Group', language: 'Language', original: 'en', given: 'Title' },
+    ],
+  } as unknown as Mapping
+  expect([...usedColumns(mapping)].sort()).toEqual(['Customer', 'Group', 'Path'])
 })

@@ -34,5 +34,5 @@ export function keepTrail(id: number, { version, past, future }: Trail) {
 export function keptTrail(id: number, version: number): Pick<Trail, 'past' | 'future'> {
   const text = sessionStorage.getItem(key(id))
   const kept = text ? (JSON.parse(text) as Trail) : null
-  return kept?.version === version ? kept : { past: [], future: [] }
+  return kept && kept.version === version ? kept : { past: [], future: [] }
 }
