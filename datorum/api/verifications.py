@@ -11,6 +11,7 @@ from datorum.api.access import Editor, Store, Viewer
 from datorum.api.numbers import Id
 from datorum.jobs import defer
 from datorum.stations import history, tolerances, use, verify
+from datorum.stations.account import Account, account_of
 from datorum.stations.history import Mismatch, run_in
 from datorum.stations.overview import Overview, overview
 from datorum.stations.proof import Proof, proof_of
@@ -35,6 +36,13 @@ class DifferenceAccepted(BaseModel, extra="forbid"):
 
     field: str
     rule: str
+
+
+@router.get("/account")
+def get_account(store: Store, _: Viewer, import_id: Id) -> Account | None:
+    """What became of all that was sent of the latest plan, in its pilot and the rest together, and whether the number
+    of records on the site is what that comes to."""
+    return account_of(store, import_id)
 
 
 @router.get("/runs/{run_id}/summary")

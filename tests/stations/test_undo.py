@@ -12,6 +12,7 @@ import pytest
 from datorum.core.errors import Conflict
 from datorum.core.model import FieldMapping, Policy
 from datorum.stations import run, undo
+from datorum.stations.account import account_of
 from datorum.stations.history import runs_of
 from datorum.stations.imports import open_import
 from datorum.stations.map import save_mapping
@@ -241,6 +242,9 @@ def test_what_a_pilot_made_is_nobodys_change_and_all_runs_are_undone_as_one(star
     assert (taken.state, taken.done, taken.failed) == ("done", 5, 0)
     assert {table: bodies(site, table) for table in tables} == before
     with session() as store:
+        account = account_of(store, orders.import_id)
+        assert account is not None
+        assert (account.runs, account.sent, account.taken, account.undone) == (2, 5, 0, 5)
         sent = [one for one in runs_of(store, orders.import_id) if one.of_run is None]
         assert {one.id: one.done - one.taken_back for one in sent} == {first: 0, rest.id: 0}
 
@@ -293,6 +297,17 @@ def test_what_may_have_arrived_is_asked_for_again(small: Journey, site: StandIn)
         made = [(item, row) for item, row in _items(store, done.id) if row.action == "create"][:2]
         for item, _ in made:
             item.state, item.status = "failed", None
+        site_has = account_of(store, small.import_id)
+    verified = small.verify().verify
+    assert verified is not None
+    with session() as store:
+        account = account_of(store, small.import_id)
+        assert account is not None
+        assert site_has is not None
+        assert (site_has.now, site_has.unexplained) == (None, None)
+        assert (account.sent, account.in_question, account.taken) == (done.total, 2, done.total - 2)
+        # Both are there: the outcomes alone do not say so.
+        assert (account.now, account.unexplained) == (len(site.bodies()), 2)
     (arrived, _), (_, otherwise) = made
     change(site, otherwise.key, name="By hand")
     planned = planned_undo(done.id)

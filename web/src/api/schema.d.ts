@@ -1597,6 +1597,27 @@ export interface paths {
     patch?: never
     trace?: never
   }
+  '/api/imports/{import_id}/account': {
+    parameters: {
+      query?: never
+      header?: never
+      path?: never
+      cookie?: never
+    }
+    /**
+     * Get Account
+     * @description What became of all that was sent of the latest plan, in its pilot and the rest together, and whether the number
+     *     of records on the site is what that comes to.
+     */
+    get: operations['get_account']
+    put?: never
+    post?: never
+    delete?: never
+    options?: never
+    head?: never
+    patch?: never
+    trace?: never
+  }
   '/api/imports/{import_id}/runs/{run_id}/summary': {
     parameters: {
       query?: never
@@ -2550,6 +2571,40 @@ export interface components {
       rule: string
       /** Rows */
       rows?: number[] | null
+    }
+    /**
+     * Account
+     * @description Records of an import, those of its own type and those that links make, over the pilot and the rest of its plan.
+     *
+     *     ``sent`` = ``taken`` + ``refused`` + ``in_question`` + ``undone``. ``before``, ``created``, ``deleted`` and ``now``
+     *     are of the import's own type on the site; ``unexplained``: how many more there are now than the outcomes say; none
+     *     where the site was not read back since.
+     */
+    Account: {
+      /** Runs */
+      runs: number
+      /** Sent */
+      sent: number
+      /** Taken */
+      taken: number
+      /** Refused */
+      refused: number
+      /** In Question */
+      in_question: number
+      /** Undone */
+      undone: number
+      /** To Come */
+      to_come: number
+      /** Before */
+      before: number
+      /** Created */
+      created: number
+      /** Deleted */
+      deleted: number
+      /** Now */
+      now: number | null
+      /** Unexplained */
+      unexplained: number | null
     }
     /**
      * AddedField
@@ -13877,6 +13932,64 @@ export interface operations {
         }
         content: {
           'application/json': components['schemas']['AddressesView']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      502: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      503: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      507: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+      /** @description What is wrong and what to do. */
+      '4XX': {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/problem+json': components['schemas']['Problem']
+        }
+      }
+    }
+  }
+  get_account: {
+    parameters: {
+      query?: never
+      header?: never
+      path: {
+        import_id: number
+      }
+      cookie?: never
+    }
+    requestBody?: never
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown
+        }
+        content: {
+          'application/json': components['schemas']['Account'] | null
         }
       }
       /** @description What is wrong and what to do. */

@@ -6,6 +6,20 @@ import { refusal, server } from '@/testing/server'
 
 type Said = Parameters<typeof overview>[0]
 
+const ACCOUNT = {
+  runs: 2,
+  sent: 1858,
+  taken: 1858,
+  refused: 0,
+  in_question: 0,
+  undone: 0,
+  to_come: 0,
+  before: 569,
+  created: 1812,
+  deleted: 0,
+  now: 2381,
+  unexplained: 0,
+}
 let groups: object[] = []
 let accepted: object[] = []
 
@@ -13,6 +27,7 @@ async function station(said: Said, mismatches: unknown[] = [], role: 'editor' | 
   server.answers['GET /api/imports/7/runs/5/mismatches'] = mismatches
   server.answers['GET /api/imports/7/runs/5/mismatches/groups'] = groups
   server.answers['GET /api/imports/7/tolerances'] = accepted
+  server.answers['GET /api/imports/7/account'] ??= ACCOUNT
   server.answers['POST /api/imports/7/ledger'] = { lines: [], records: [], total: 0, offset: 0 }
   return open(VerifyStation, { overview: overview(said) }, { at: '/imports/7/verify', role })
 }
@@ -40,6 +55,7 @@ it('proves that all is on the site as it was sent', async () => {
   const page = await station({ rehearse: {}, run: { state: 'done', done: 1858 }, verify: {} })
   expect(page.find('h2').textContent).toContain('1,858 records on the site as sent')
   expect(page.text()).toContain('30,000 fields compared, 100% the same.')
+  await vi.waitUntil(() => page.text().includes('records on the site now'))
   const counts = Object.fromEntries(
     [...page.find('.counts').querySelectorAll('tr')].map((row) => [
       row.querySelector('th')!.textContent,
@@ -49,13 +65,21 @@ it('proves that all is on the site as it was sent', async () => {
   expect(counts).toEqual({
     'rows in the sheet': '2,412',
     'held, left out or unchanged': '554',
-    sent: '1,858',
+    'sent, in 2 runs': '1,858',
     'taken by the site': '1,858',
     refused: '0',
     'records on the site before': '569',
-    'to be created by the plan': '1,812',
+    created: '1,812',
     'records on the site now': '2,381',
   })
+  expect(page.text()).not.toContain('add up to')
+})
+
+it('says where the site has more than the outcomes add up to, and what may be the reason', async () => {
+  server.answers['GET /api/imports/7/account'] = { ...ACCOUNT, created: 1804, in_question: 8, unexplained: 8 }
+  const page = await station({ rehearse: {}, run: { state: 'done', done: 1850, failed: 8 }, verify: {} })
+  await vi.waitUntil(() => page.text().includes('The site has 8 records more than these outcomes add up to'))
+  expect(page.text()).toContain('8 records may have arrived without an answer')
 })
 
 it('tells how many records did not go, where any', async () => {

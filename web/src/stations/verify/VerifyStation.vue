@@ -106,7 +106,7 @@ const choices = computed(() => [
             state.tolerated ? `, ${counted(state.tolerated, 'field')} otherwise in what is accepted` : ''
           }}.
         </p>
-        <CountsTable :overview="overview" />
+        <CountsTable :overview="overview" :fresh="`${stateKey}/${state.tolerated}`" />
         <DifferGroups
           v-if="done && overview.run"
           :id="id"
