@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 
 from sqlalchemy.orm import Session
 
@@ -12,8 +12,9 @@ from datorum.core.model import SiteRecord
 from datorum.core.values import all_at, at
 from datorum.sites import SiteDescription
 from datorum.sites.rest.model import Link
+from datorum.stations.descriptions import description_of
 from datorum.stations.snapshots import ready_snapshots
-from datorum.store import snapshots
+from datorum.store import models, snapshots
 
 
 def types_pointing(description: SiteDescription, names: Collection[str]) -> list[str]:
@@ -48,6 +49,15 @@ def pointers(
                 for one in meant:
                     found.setdefault(one, Counter())[name] += 1
     return found
+
+
+def said_of_pointers(store: Session, item: models.Import, going: Iterable[SiteRecord]) -> dict[str, str]:
+    """Who points at records of an import's type that would be deleted, by their ids, in words."""
+    own, description = item.record_type, description_of(item.site)
+    if own not in description.usable or not types_pointing(description, [own]):
+        return {}
+    found = pointers(store, item.site_id, description, {own: {one.id: one for one in going}})
+    return {record_id: in_words(counts) for (_, record_id), counts in found.items()}
 
 
 def _by_key(description: SiteDescription, link: Link, going: Mapping[str, SiteRecord]) -> dict[str, str]:

@@ -7,11 +7,13 @@ import shutil
 from collections.abc import Collection, Iterator
 from pathlib import Path
 
+import polars as pl
 from pydantic import BaseModel
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from datorum.core.errors import Conflict
+from datorum.core.model import Action
 from datorum.settings import settings
 from datorum.stations.awaited import lacking
 from datorum.stations.descriptions import description_of
@@ -19,12 +21,12 @@ from datorum.stations.imports import Opened, open_import
 from datorum.stations.links import types_made, types_meant
 from datorum.stations.mail_of import mail_of_types
 from datorum.stations.map import unplaced_columns
-from datorum.stations.rehearse import why_stale
+from datorum.stations.rehearse import NO_ROW, why_stale
 from datorum.stations.site_now import SiteNow
 from datorum.stations.sites import limits_of
 from datorum.stations.snapshots import ready_snapshots
 from datorum.stations.verify import count_mismatches, latest_verification
-from datorum.store import models
+from datorum.store import models, plan_items
 from datorum.store.plan_items import counts_by_state
 from datorum.store.queries import QUERIES
 from datorum.store.sheets import load_profiles
@@ -45,9 +47,11 @@ class Point(BaseModel):
 def preflight(store: Session, plan: models.Plan, there: SiteNow, *, pilot: bool = False) -> list[Point]:
     """The points of a plan before it, or a ``pilot`` of it, runs, with the site as it is ``there`` now."""
     now = open_import(store, plan.import_id)
-    points = [_mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), _site(there), _described(there),
-              *_room_on_site(now, plan, there), *_linked(store, now, plan), _quiet(now), _worker(store), _disk(),
-              _columns(store, now)]  # fmt: skip
+    points = [
+        _mail(now, plan), _plan(store, now, plan), *_snapshot(store, now, plan), _site(there), _described(there),
+        *_room_on_site(now, plan, there), *_linked(store, now, plan), *_pointed_at(store, plan), _quiet(now),
+        _worker(store), _disk(), _columns(store, now),
+    ]  # fmt: skip
     return points if pilot else [*points, _pilot(store, plan)]
 
 
@@ -171,6 +175,20 @@ def _linked(store: Session, now: Opened, plan: models.Plan) -> Iterator[Point]:
     said = f"it means {' and '.join(parts)}, not on the site yet"
     remedy = "Run that first, or have what means them refused."
     yield Point(name="linked imports", state="warned", text=said, remedy=remedy)
+
+
+def _pointed_at(store: Session, plan: models.Plan) -> Iterator[Point]:
+    """Records that would be deleted, and that others of the site point at."""
+    if not plan.counts.get("delete"):
+        return
+    gone = (pl.col("action") == Action.DELETE.value) & (pl.col("reason") != NO_ROW)
+    frames = (plan_items.chunk(store, plan.id, number) for number in plan_items.chunk_numbers(store, plan.id))
+    count = sum(frame.filter(gone).height for frame in frames)
+    if count:
+        said = f"other records of the site point at {count:,} of those that are deleted, and would point at nothing"
+        yield Point(name="pointed at", state="warned", text=said, remedy="Look at them at Rehearse, or keep them.")
+    else:
+        yield Point(name="pointed at", state="good", text="no record that was read points at those that are deleted")
 
 
 def _quiet(now: Opened) -> Point:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import datetime as dt
 from collections import Counter
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any, NamedTuple
 
@@ -17,7 +17,8 @@ from sqlalchemy.orm import Session
 from datorum.core.check import is_fed
 from datorum.core.errors import NotFound, NotReady
 from datorum.core.link.keys import compared
-from datorum.core.model import OF_RECORDS, Action, PlanRow, Policy
+from datorum.core.model import OF_RECORDS, Action, PlanRow, Policy, SiteRecord
+from datorum.core.numbering import Rows
 from datorum.core.plan import Made, Matcher, Matches, Planner, held_reasons, made_for
 from datorum.core.plan.frame import ITEM, PLAN_SCHEMA, before, frame_of
 from datorum.core.plan.plan import nothing_found, said_of_several, said_of_sharing
@@ -33,6 +34,7 @@ from datorum.stations.imports import Opened, get_import, open_import
 from datorum.stations.leading import still_to_bring
 from datorum.stations.links import addresses_fed, linked_types, links_of
 from datorum.stations.new_fields import fields_to_make
+from datorum.stations.pointed_at import said_of_pointers
 from datorum.stations.proof import site_keys
 from datorum.stations.siblings import SIBLINGS, MadeBefore, siblings_known
 from datorum.stations.snapshots import held_snapshot, read_fresh
@@ -160,7 +162,7 @@ def _frozen(
             # Of keys that are neither numbers nor days nothing is told, and there may be very many.
             if keys or spans_of(here) is not None:
                 keys.append(here)
-        for frame in meant.unnamed(store, now.policy):
+        for frame in meant.unnamed(store, now.policy, lambda going: said_of_pointers(store, now.item, going)):
             # What goes for those that come goes before them; else what is left goes when all else is done.
             freezing.add(frame, -1 if now.policy.clear_first else _LAST)
     awaited = planner.awaited.items
@@ -206,6 +208,8 @@ def _spans(store: Session, now: Opened, keys: list[pl.Series], snapshot_id: int,
     return {"sheet": sheet.model_dump(), "site": site.model_dump() if site else None, "both": both}
 
 
+NO_ROW = "no row names it"
+"""Why a record of the site is told of."""
 _LAST = 2**30
 """The wave of what is sent when all else is."""
 
@@ -293,13 +297,16 @@ class _Meant:
             return said_of_sharing(self._matches.sharing[record])
         return None
 
-    def unnamed(self, store: Session, policy: Policy) -> Iterator[pl.DataFrame]:
+    def unnamed(
+        self, store: Session, policy: Policy, pointed_at: Callable[[Iterable[SiteRecord]], dict[str, str]]
+    ) -> Iterator[pl.DataFrame]:
         """The records of the site that no row names, or all of them where it is to be cleared first, with what becomes
-        of them; they are items below 0."""
+        of them; they are items below 0. ``pointed_at``: by the ids of records that go who points at them, in words."""
         if policy.unnamed == "leave" and not policy.clear_first:
             return
         wanted = np.arange(len(self._ids)) if policy.clear_first else self._matches.unnamed
         action = Action.DELETE if policy.clear_first or policy.unnamed == "delete" else Action.UNNAMED
+        said = pointed_at(self._records_at(store, wanted)) if action is Action.DELETE else {}
         first = 0
         for chunk in snapshots.chunks(store, self._snapshot_id):
             here = wanted[(wanted >= first) & (wanted < first + chunk.height)] - first
@@ -308,16 +315,25 @@ class _Meant:
                 continue
             items = self.next_item - pl.int_range(len(here), dtype=pl.Int64, eager=True)
             self.next_item -= len(here)
-            yield _of_site(chunk[here], items, action)
+            yield _of_site(chunk[here], items, action, said)
+
+    def _records_at(self, store: Session, places: Rows) -> Iterator[SiteRecord]:
+        """The records of the site at some places, in order."""
+        first = 0
+        for chunk in snapshots.chunks(store, self._snapshot_id):
+            here = places[(places >= first) & (places < first + chunk.height)] - first
+            first += chunk.height
+            yield from snapshots.records_in(chunk[here])
 
 
-def _of_site(chunk: pl.DataFrame, items: pl.Series, action: Action) -> pl.DataFrame:
-    """Records of a site that no row names, as items of a plan."""
+def _of_site(chunk: pl.DataFrame, items: pl.Series, action: Action, said: Mapping[str, str]) -> pl.DataFrame:
+    """Records of a site that no row names, as items of a plan; ``said``: who points at some of them."""
+    reasons = [f"no row names it; {said[one]}" if one in said else NO_ROW for one in chunk[snapshots.ID]]
     known: dict[str, pl.Expr] = {
         "action": pl.lit(action.value), "key": pl.coalesce(snapshots.LABEL, snapshots.ID),
-        "reason": pl.lit("no row names it"), "record_id": pl.col(snapshots.ID), "etag": pl.col(snapshots.ETAG),
-        "page": pl.col(snapshots.PAGE), "on_site": pl.col(snapshots.BODY), "record_type": pl.lit(""),
-        ITEM: pl.lit(items),
+        "reason": pl.lit(pl.Series(reasons, dtype=pl.String)), "record_id": pl.col(snapshots.ID),
+        "etag": pl.col(snapshots.ETAG), "page": pl.col(snapshots.PAGE), "on_site": pl.col(snapshots.BODY),
+        "record_type": pl.lit(""), ITEM: pl.lit(items),
     }  # fmt: skip
     return chunk.select(known.get(name, pl.lit(None)).cast(kind).alias(name) for name, kind in PLAN_SCHEMA.items())
 

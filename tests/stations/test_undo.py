@@ -11,13 +11,17 @@ import pytest
 
 from datorum.core.errors import Conflict
 from datorum.core.model import FieldMapping, Policy
+from datorum.core.plan.frame import rows_of
 from datorum.stations import run, undo
 from datorum.stations.account import account_of
 from datorum.stations.history import runs_of
 from datorum.stations.imports import open_import
 from datorum.stations.map import save_mapping
 from datorum.stations.pilot import telling_items, with_all_meant
+from datorum.stations.preflight import preflight
 from datorum.stations.rehearse import latest_plan
+from datorum.stations.site_now import SiteNow
+from datorum.stations.snapshots import start_snapshots, take
 from datorum.stations.tolerances import accept
 from datorum.stations.undo_view import UndoState, undo_state
 from datorum.store import models, plan_items
@@ -343,3 +347,31 @@ def test_who_still_points_at_what_would_be_deleted_is_told_and_holds_it_if_wante
     told = planned.left if hold else planned.meant
     assert [(one.key, one.reason) for one in told] == [(made[0], "1 of the site’s orders points at it")]
     assert planned.counts["delete"] == len(made) - hold
+
+
+def test_a_rehearsal_says_who_points_at_what_would_be_deleted(small: Journey, site: StandIn, start: Begin) -> None:
+    site.have(SITE)
+    kept = site.bodies()[0]["email"]
+    orders = start("orders", [{**ORDERS[0], "Customer e-mail": kept}])
+    relink(orders, customer_id={"by": ("email",)})
+    orders.rehearse()
+    assert orders.run().run is not None
+    with session() as store:
+        # Orders are read, so that it is known whom they mean.
+        site_id = open_import(store, small.import_id).item.site_id
+        for one in start_snapshots(store, "ada", site_id, ["orders"]):
+            store.commit()
+            asyncio.run(take(one.id))
+    small.set_policy(Policy(clear_first=True))
+    planned = small.rehearse().rehearse
+    assert planned is not None
+    with session() as store:
+        plan = latest_plan(store, small.import_id)
+        assert plan is not None
+        gone = [row for number in plan_items.chunk_numbers(store, plan.id)
+                for row in rows_of(plan_items.chunk(store, plan.id, number)) if row.action == "delete"]  # fmt: skip
+        said = {row.reason for row in gone if row.on_site and row.on_site["email"] == kept}
+        assert len(said) == 1
+        assert "of the site’s orders point" in said.pop()
+        points = {one.name: one for one in preflight(store, plan, SiteNow())}
+        assert points["pointed at"].state == "warned"
