@@ -109,7 +109,9 @@ def _snapshot(store: Session, now: Opened, plan: models.Plan) -> Iterator[Point]
 def _site(there: SiteNow) -> Point:
     remedy = "Rehearse again, so that the plan knows of it."
     if there.away:
-        return Point(name="site", state="held", text=f"the site does not answer: {there.away}", remedy="Look at it.")
+        # A run that begins all the same waits for it.
+        said = f"the site does not answer: {there.away.rstrip('.')}"
+        return Point(name="site", state="warned", text=said, remedy="Look at it.")
     if there.more:
         count = f"{abs(there.more):,} record{'' if abs(there.more) == 1 else 's'}"
         said = f"the site has {count} {'more' if there.more > 0 else 'fewer'} than when it was rehearsed"

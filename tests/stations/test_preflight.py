@@ -102,7 +102,7 @@ def test_a_site_that_has_changed_since_the_rehearsal_is_told(
     assert points(small)["site"].state == "good"
     monkeypatch.setattr("datorum.stations.site_now._SECONDS", 0.0)
     late = points(small)["site"]
-    assert (late.state, late.text) == ("held", "the site does not answer: it takes too long to answer")
+    assert (late.state, late.text) == ("warned", "the site does not answer: it takes too long to answer")
 
 
 def test_no_run_begins_beyond_the_room_that_a_site_has(small: Journey, connected: int) -> None:

@@ -207,7 +207,7 @@ def test_every_view_after_the_mapping_is_accessible(page: Page, small: Path, sit
     page.get_by_role("button", name=re.compile("^Details of the run")).click()
     expect(page.get_by_role("region", name="Runs of this import")).to_contain_text("The site refused nothing.")
     found += violations(page, "run") + unreached(page, "run")
-    page.get_by_role("button", name="Undo this run …").click()
+    page.get_by_role("button", name="Undo this run …", exact=True).click()
     dialog(page, "Undo this run", found)
     page.get_by_role("button", name="Follow up …").click()
     expect(page.get_by_role("dialog", name="Follow up")).to_contain_text("Datorum knows no mail server")

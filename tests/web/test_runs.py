@@ -31,10 +31,10 @@ def test_a_pilot_the_rest_and_back(page: Page, small: Path, site: StandIn) -> No
     history = page.get_by_role("region", name="Runs of this import")
     expect(history).to_contain_text(re.compile("pilot of"))
 
-    page.get_by_role("button", name="Undo this run …").click()
+    page.get_by_role("button", name="Undo this run …", exact=True).click()
     asked = page.get_by_role("dialog", name="Undo this run")
     asked.get_by_role("button", name="Show what would be undone").click()
-    expect(asked).to_contain_text("deleted, since the run created them", timeout=60_000)
+    expect(asked).to_contain_text("deleted, because the import created them", timeout=60_000)
     asked.get_by_role("button", name=re.compile("^Undo ")).click()
     expect(page.get_by_role("heading", name="Taking it back: done")).to_be_visible(timeout=60_000)
     assert len(site.bodies()) == before + sent

@@ -12,7 +12,7 @@ _BEFORE = re.compile(r"\s*(?P<first>[+\-−])?\s*(?P<currency>[^\d+\-−]*?)\s*(
 _SHORT = frozenset("kr kč zł ft lei лв руб din den rsd fr sfr rs rp rm".split())
 """Short forms that people write for a currency and that are no sign, code or name of one."""
 _SIGN = re.compile(r"[A-Z]{0,3}[$€£¥₹₽₩₺₴₪₫฿₦¢]")
-_UNITS = frozenset("kg g mg t l dl cl ml m cm mm km pcs pc stk st stck stück шт".split())
+_UNITS = frozenset("kg g mg t l dl cl ml m cm mm km pcs pc stk st stck stück шт %".split())
 _SPACES = re.compile(r"[\s\u00a0\u202f'’]")
 
 

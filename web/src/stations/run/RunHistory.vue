@@ -69,7 +69,7 @@ const undoing = ref<{ run: number; all: boolean } | null>(null)
               class="visually-plain brick mt-2"
               @click="undoing = { run: run.id, all: false }"
             >
-              Undo this run …
+              Undo this run …<span class="visually-hidden"> of {{ time(run.started_at) }}</span>
             </button>
           </td>
         </tr>
