@@ -36,6 +36,8 @@ class UndoState(BaseModel):
     state: str = "none"
     error: str = ""
     runs: int = 1
+    hold_meant: bool = False
+    """Whether what other records point at was to stay."""
     meant: list[LeftAsItIs] = []
     """The first of the records that would be deleted though others point at them."""
     counts: dict[str, int] = {}
@@ -59,6 +61,7 @@ def undo_state(store: Session, of_run: models.Run) -> UndoState:
         state=run.state if run else plan.state,
         error=run.error if run else plan.error,
         runs=len(plan.basis.get("runs") or [0]),
+        hold_meant=bool(plan.basis.get("hold_meant")),
         counts=plan.counts,
         why=dict(Counter(one.reason.partition(":")[0] for one in left)),
         left=left[:_SHOWN],

@@ -7639,6 +7639,11 @@ export interface components {
        */
       runs: number
       /**
+       * Hold Meant
+       * @default false
+       */
+      hold_meant: boolean
+      /**
        * Meant
        * @default []
        */

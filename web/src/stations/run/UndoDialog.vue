@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { BButton, BFormCheckbox, BFormInput } from 'bootstrap-vue-next'
-import { computed, ref, toRef } from 'vue'
+import { computed, ref, toRef, watch } from 'vue'
 import DialogBox from '@/parts/DialogBox.vue'
 import { counted, number } from '@/parts/format'
 import ProblemNote from '@/parts/ProblemNote.vue'
@@ -35,6 +35,21 @@ const wrong = computed(() => only.value.trim() !== '' && rowsIn(only.value) === 
 const going = computed(() => isUnderWay(undo.value))
 /** What others point at is not deleted. */
 const hold = ref(false)
+watch(
+  () => undo.value?.hold_meant,
+  (asked) => (hold.value = asked ?? false),
+  { immediate: true },
+)
+/** What was shown is carried out, and nothing else: what is wanted otherwise is to be shown first. */
+const shownFor = ref('')
+const isOther = computed(() => only.value.trim() !== shownFor.value || hold.value !== (undo.value?.hold_meant ?? false))
+function show() {
+  const wanted = only.value.trim()
+  rehearse.mutate(
+    { items: props.all ? null : rowsIn(only.value), with_earlier: !!props.all, hold_meant: hold.value },
+    { onSuccess: () => (shownFor.value = wanted) },
+  )
+}
 </script>
 
 <template>
@@ -96,13 +111,13 @@ const hold = ref(false)
       <BButton variant="link" @click="open = false">{{ undo.run_id ? 'Close' : 'Cancel' }}</BButton>
       <BButton
         v-if="!undo.run_id && undo.state !== 'reading'"
-        :variant="undo.state === 'ready' ? 'link' : 'primary'"
+        :variant="undo.state === 'ready' && !isOther ? 'link' : 'primary'"
         :disabled="rehearse.isPending.value || wrong"
-        @click="rehearse.mutate({ items: all ? null : rowsIn(only), with_earlier: !!all, hold_meant: hold })"
-        >{{ undo.state === 'none' ? 'Show what would be undone' : 'Read the site again' }}</BButton
+        @click="show"
+        >{{ undo.state === 'none' || isOther ? 'Show what would be undone' : 'Read the site again' }}</BButton
       >
       <BButton
-        v-if="undo.state === 'ready' && undo.total"
+        v-if="undo.state === 'ready' && undo.total && !isOther"
         variant="danger"
         :disabled="carryOut.isPending.value || going"
         @click="carryOut.mutate(undefined, { onSuccess: () => (open = false) })"

@@ -112,6 +112,9 @@ it('undoes any run of which the site still has something, and all of them as one
   await vi.waitUntil(() => document.body.textContent!.includes('Undo all runs of this import'))
   await page.press('Show what would be undone')
   await vi.waitUntil(() => document.body.textContent!.includes('Undo 20 records'))
+  // What is wanted otherwise is shown before it can be done.
+  document.querySelector<HTMLInputElement>('[role=dialog] input[type=checkbox]')!.click()
+  await vi.waitUntil(() => !document.body.textContent!.includes('Undo 20 records'))
   expect(server.asked.find((one) => one.what === 'POST /api/imports/7/runs/3/undo')?.body).toEqual({
     items: null,
     with_earlier: true,
