@@ -103,6 +103,29 @@ def nest(values: dict[str, Any], lists: frozenset[str] = frozenset()) -> dict[st
     return body
 
 
+def put(body: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
+    """A body with a value at a dotted path; the first object of a list on it is what stands for the list, as ``at``
+    reads it."""
+    first, _, rest = path.partition(".")
+    if not rest:
+        return {**body, first: value}
+    inner = body.get(first)
+    if isinstance(inner, list):
+        objects = inner or [{}]
+        head = objects[0] if isinstance(objects[0], dict) else {}
+        return {**body, first: [put(head, rest, value), *objects[1:]]}
+    return {**body, first: put(inner if isinstance(inner, dict) else {}, rest, value)}
+
+
+def without(body: dict[str, Any], path: str) -> dict[str, Any]:
+    """A body without what stands at a dotted path."""
+    first, _, rest = path.partition(".")
+    if not rest:
+        return {name: part for name, part in body.items() if name != first}
+    inner = body.get(first)
+    return {**body, first: without(inner, rest)} if isinstance(inner, dict) else body
+
+
 def _blank(value: Any) -> bool:
     return value is None or value == "" or value == []
 

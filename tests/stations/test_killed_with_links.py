@@ -9,16 +9,12 @@ from typing import Any
 
 import pytest
 
-from datorum.core.model import FieldMapping
-from datorum.stations import map as mapping_station
 from datorum.stations import run
-from datorum.stations.imports import open_import
 from datorum.store import plan_items
-from datorum.store.database import session
 from datorum.store.plan_items import Settled, settle
 from tests.processes import StandIn
 from tests.stations.conftest import Journey
-from tests.stations.test_made import ARTICLES, BY_NAME, ORDERS, PRODUCTS, sorted_products
+from tests.stations.test_made import BY_NAME, ORDERS, PRODUCTS, meaning_each_other, sorted_products
 from tests.stations.whole import SITE, Begin, relink, take
 
 
@@ -96,13 +92,7 @@ def test_records_that_mean_each_other_and_are_changed_once_more(
     start: Begin, site: StandIn, killed: Callable[[Journey], int]
 ) -> None:
     site.have(SITE)
-    articles = start("articles", ARTICLES)
-    with session() as store:
-        now = open_import(store, articles.import_id)
-        fed = {**now.mapping.fields, "translation_of": FieldMapping(columns=("Translation of",))}
-        changed = now.mapping.model_copy(update={"fields": fed, "shape": (), "match_key": "slug"})
-        mapping_station.save_mapping(store, "ada", articles.import_id, now.mapping_version, changed)
-    relink(articles, translation_of={"by": ("slug",)})
+    articles = meaning_each_other(start)
     articles.rehearse()
     assert killed(articles) >= 2
     assert outcome(articles) == ("done", 5, 0, 5)

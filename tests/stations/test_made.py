@@ -209,7 +209,8 @@ ARTICLES: Rows = [
 ]
 
 
-def test_records_that_mean_each_other_are_put_right_when_all_are_there(start: Begin, site: StandIn) -> None:
+def meaning_each_other(start: Begin) -> Journey:
+    """Articles of which two are each other's translation."""
     articles = start("articles", ARTICLES)
     with session() as store:
         now = open_import(store, articles.import_id)
@@ -217,6 +218,11 @@ def test_records_that_mean_each_other_are_put_right_when_all_are_there(start: Be
         changed = now.mapping.model_copy(update={"fields": fed, "shape": (), "match_key": "slug"})
         mapping_station.save_mapping(store, "ada", articles.import_id, now.mapping_version, changed)
     relink(articles, translation_of={"by": ("slug",)})
+    return articles
+
+
+def test_records_that_mean_each_other_are_put_right_when_all_are_there(start: Begin, site: StandIn) -> None:
+    articles = meaning_each_other(start)
     planned = articles.rehearse().rehearse
     assert planned is not None
     assert (planned.counts["create"], planned.counts["held"], planned.put_right) == (3, 0, 2)

@@ -221,10 +221,9 @@ def test_what_links_made_goes_behind_what_means_it(start: Begin, site: StandIn) 
     assert {table: bodies(site, table) for table in tables} == before
 
 
-def test_what_a_pilot_made_is_nobodys_change_and_all_runs_are_undone_as_one(start: Begin, site: StandIn) -> None:
-    site.have(SITE)
-    tables = ("customer", "order")
-    before = {table: bodies(site, table) for table in tables}
+def in_two_runs(start: Begin) -> tuple[Journey, int, int]:
+    """Orders whose customers are made first, one of them sent in a pilot and the rest after it: the import, and both
+    runs."""
     orders = start("orders", ORDERS)
     relink(orders, customer_id=BY_NAME)
     orders.rehearse()
@@ -235,14 +234,22 @@ def test_what_a_pilot_made_is_nobodys_change_and_all_runs_are_undone_as_one(star
     asyncio.run(run.carry_out(first))
     rest = orders.run().run
     assert rest is not None
+    return orders, first, rest.id
+
+
+def test_what_a_pilot_made_is_nobodys_change_and_all_runs_are_undone_as_one(start: Begin, site: StandIn) -> None:
+    site.have(SITE)
+    tables = ("customer", "order")
+    before = {table: bodies(site, table) for table in tables}
+    orders, first, rest = in_two_runs(start)
     # The second order of the customer whom the pilot made names that customer.
-    assert planned_undo(rest.id).left == []
+    assert planned_undo(rest).left == []
     with session() as store:
-        plan_id = undo.start_undo(store, "ada", rest.id, with_earlier=True).id
+        plan_id = undo.start_undo(store, "ada", rest, with_earlier=True).id
     asyncio.run(undo.plan_undo(plan_id))
-    planned = state_of(rest.id)
+    planned = state_of(rest)
     assert (planned.runs, planned.counts["delete"], planned.left) == (2, 5, [])
-    taken = take_back(rest.id)
+    taken = take_back(rest)
     assert (taken.state, taken.done, taken.failed) == ("done", 5, 0)
     assert {table: bodies(site, table) for table in tables} == before
     with session() as store:
@@ -250,23 +257,14 @@ def test_what_a_pilot_made_is_nobodys_change_and_all_runs_are_undone_as_one(star
         assert account is not None
         assert (account.runs, account.sent, account.taken, account.undone) == (2, 5, 0, 5)
         sent = [one for one in runs_of(store, orders.import_id) if one.of_run is None]
-        assert {one.id: one.done - one.taken_back for one in sent} == {first: 0, rest.id: 0}
+        assert {one.id: one.done - one.taken_back for one in sent} == {first: 0, rest: 0}
 
 
 def test_a_pilot_is_undone_after_the_rest_of_its_plan(start: Begin, site: StandIn) -> None:
     site.have(SITE)
     before = bodies(site, "order")
-    orders = start("orders", ORDERS)
-    relink(orders, customer_id=BY_NAME)
-    orders.rehearse()
-    with session() as store:
-        plan = latest_plan(store, orders.import_id)
-        assert plan is not None
-        first = run.start_run(store, "ada", plan.id, pilot=[2]).id
-    asyncio.run(run.carry_out(first))
-    rest = orders.run().run
-    assert rest is not None
-    for number in (rest.id, first):
+    _, first, rest = in_two_runs(start)
+    for number in (rest, first):
         assert planned_undo(number).left == []
         assert take_back(number).failed == 0
     assert bodies(site, "order") == before

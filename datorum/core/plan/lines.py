@@ -6,7 +6,7 @@ from collections.abc import Collection
 from typing import Any
 
 from datorum.core.model import Field
-from datorum.core.values import at, same
+from datorum.core.values import at, put, same, without
 
 _COMPARED = 40_000
 """As many pairs of objects are held against each other; longer lists are told by their places."""
@@ -56,16 +56,8 @@ def _over(was: dict[str, Any], given: dict[str, Any], parts: list[Field], cleare
     body = dict(was)
     for part in parts:
         value = at(given, part.path)
-        if value is not None or part.path in cleared:
-            body = _put(body, part.path.split("."), value)
+        if value is not None:
+            body = put(body, part.path, value)
+        elif part.path in cleared:
+            body = without(body, part.path)
     return body
-
-
-def _put(body: dict[str, Any], path: list[str], value: Any) -> dict[str, Any]:
-    first, *rest = path
-    if rest:
-        inner = body.get(first)
-        return {**body, first: _put(inner if isinstance(inner, dict) else {}, rest, value)}
-    if value is None:
-        return {name: one for name, one in body.items() if name != first}
-    return {**body, first: value}

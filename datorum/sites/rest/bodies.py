@@ -12,7 +12,7 @@ import aiohttp
 from datorum.core.errors import SiteRefused, SiteUnavailable
 from datorum.core.json_text import dumps
 from datorum.core.model import Field, FieldType, RecordType
-from datorum.core.plan import at
+from datorum.core.values import at, put
 from datorum.sites.protocol import Upload
 from datorum.sites.rest.addresses import shown
 from datorum.sites.rest.http import Got
@@ -127,7 +127,7 @@ def in_maps(body: dict[str, Any], open_fields: tuple[OpenField, ...]) -> dict[st
         found = at(body, one.path) if one.kind == "pairs" else None
         if isinstance(found, list):
             pairs = [part for part in found if isinstance(part, dict) and isinstance(part.get(one.name_at), str)]
-            body = _with(body, one.path, {part[one.name_at]: part.get(one.value_at) for part in pairs})
+            body = put(body, one.path, {part[one.name_at]: part.get(one.value_at) for part in pairs})
     return body
 
 
@@ -147,14 +147,8 @@ def in_pairs(
                 # A name that is to be blank goes.
                 if value is not None or name not in known or known[name].get(one.value_at) is None
             ]
-            body = _with(body, one.path, pairs)
+            body = put(body, one.path, pairs)
     return body
-
-
-def _with(body: dict[str, Any], path: str, value: Any) -> dict[str, Any]:
-    """A body with another value at a dotted path that it has."""
-    first, _, rest = path.partition(".")
-    return {**body, first: _with(body[first], rest, value) if rest else value}
 
 
 def outcomes_in(body: Any, answer_at: str | None, many: int) -> list[dict[str, Any] | str] | None:

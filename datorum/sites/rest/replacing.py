@@ -9,7 +9,7 @@ from __future__ import annotations
 from typing import Any
 
 from datorum.core.model import Field, FieldType, RecordType
-from datorum.core.values import at
+from datorum.core.values import at, put, without
 from datorum.sites.rest.bodies import in_maps, in_pairs
 from datorum.sites.rest.model import SiteType, Writing
 
@@ -74,10 +74,10 @@ def _laid(raw: dict[str, Any], values: dict[str, Any], one: SiteType, writing: W
     for path, value in values.items():
         field = fields.get(path)
         if value is None and writing.replaces and not (field is not None and field.nullable):
-            body = _without(body, path.split("."))
+            body = without(body, path)
         else:
             inside = taken_of(_around(path, value), writing)
-            body = _put(body, path.split("."), at(inside, path) if isinstance(value, dict | list) else value)
+            body = put(body, path, at(inside, path) if isinstance(value, dict | list) else value)
     return in_pairs(body, one.open_fields, raw)
 
 
@@ -87,32 +87,11 @@ def _around(path: str, value: Any) -> dict[str, Any]:
     return dict(value)
 
 
-def _put(body: dict[str, Any], path: list[str], value: Any) -> dict[str, Any]:
-    """A body with a value at a path; the first object of a list is what stands for it."""
-    first, *rest = path
-    if not rest:
-        return {**body, first: value}
-    inner = body.get(first)
-    if isinstance(inner, list):
-        objects = inner or [{}]
-        head = objects[0] if isinstance(objects[0], dict) else {}
-        return {**body, first: [_put(head, rest, value), *objects[1:]]}
-    return {**body, first: _put(inner if isinstance(inner, dict) else {}, rest, value)}
-
-
-def _without(body: dict[str, Any], path: list[str]) -> dict[str, Any]:
-    first, *rest = path
-    if not rest:
-        return {name: part for name, part in body.items() if name != first}
-    inner = body.get(first)
-    return {**body, first: _without(inner, rest)} if isinstance(inner, dict) else body
-
-
 def _without_nulls(body: dict[str, Any], record_type: RecordType) -> dict[str, Any]:
     """A body without the fields that a site gives as null and does not take so."""
     for field in record_type.fields:
         if not field.nullable and not field.in_list and _is_null(body, field):
-            body = _without(body, field.path.split("."))
+            body = without(body, field.path)
     return body
 
 
