@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import AbstractAsyncContextManager
 from typing import Any
 
 import pytest
 from aiohttp import web
-from aiohttp.test_utils import TestServer
 
 from datorum.core.errors import SiteUnavailable
-from datorum.sites import SignIn, Site, open_rest_site
+from datorum.sites import Site
 from datorum.sites.snapshot import read_whole
 from tests.sites.documents import NUMBER, TEXT, Json, asks, listed, of, shown, takes
-from tests.sites.reach import described
+from tests.sites.reach import answered_by
 
 THING = of(id=NUMBER, name=TEXT)
 NULLABLE: Json = {"anyOf": [TEXT, {"type": "null"}]}
@@ -43,14 +41,8 @@ class Things:
         items = [{"id": one, "name": f"T{one}"} for one in range(begins, min(further, ALL))]
         return web.json_response({"items": items, "next": self._mark(further) if further < ALL else None})
 
-    @asynccontextmanager
-    async def reached(self) -> AsyncIterator[Site]:
-        app = web.Application()
-        app.router.add_route("*", "/{path:.*}", self._any)
-        async with TestServer(app) as server:
-            description = await described(str(server.make_url("/openapi.json")), SignIn())
-            async with open_rest_site(description, "things", SignIn(), allow_private=True) as site:
-                yield site
+    def reached(self) -> AbstractAsyncContextManager[Site]:
+        return answered_by(self._any, "things")
 
 
 @pytest.mark.parametrize(

@@ -4,19 +4,17 @@ writes goes out to an address that is not that of one record."""
 from __future__ import annotations
 
 import copy
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import AbstractAsyncContextManager
 from typing import Any
 
 import pytest
 from aiohttp import web
-from aiohttp.test_utils import TestServer
 
 from datorum.core.errors import AnotherRecord, SiteUnavailable
 from datorum.core.model import SiteRecord
-from datorum.sites import Outcome, SignIn, Site, open_rest_site
+from datorum.sites import Outcome, Site
 from tests.sites.documents import NUMBER, TEXT, Json, asks, listed, of, shown, takes
-from tests.sites.reach import described
+from tests.sites.reach import answered_by
 
 FIXED = {**NUMBER, "readOnly": True}
 LINE = of(sku=TEXT, quantity=NUMBER, note=TEXT, line_no=FIXED)
@@ -72,14 +70,8 @@ class Orders:
         self.written.append((request.method, request.path, body))
         return web.json_response(self.record if self.answer is None else self.answer)
 
-    @asynccontextmanager
-    async def reached(self) -> AsyncIterator[Site]:
-        app = web.Application()
-        app.router.add_route("*", "/{path:.*}", self._any)
-        async with TestServer(app) as server:
-            description = await described(str(server.make_url("/openapi.json")), SignIn())
-            async with open_rest_site(description, "orders", SignIn(), allow_private=True) as site:
-                yield site
+    def reached(self) -> AbstractAsyncContextManager[Site]:
+        return answered_by(self._any, "orders")
 
     async def changed(self, values: dict[str, Any]) -> Any:
         """The body with which a record was changed."""
